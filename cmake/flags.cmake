@@ -1,0 +1,12 @@
+# The flags of Fibula's own targets: on the targets only, never global, so that a consumer keeps its own.
+add_library(fibula-flags INTERFACE)
+target_compile_options(fibula-flags INTERFACE
+  -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wnon-virtual-dtor -Wold-style-cast -Wimplicit-fallthrough
+  -Wno-missing-field-initializers)  # a designated initialiser names what it sets; the rest has its default
+if(FIBULA_DEVELOPER)
+  target_compile_options(fibula-flags INTERFACE -Werror)
+endif()
+if(FIBULA_SANITIZE)
+  target_compile_options(fibula-flags INTERFACE -fsanitize=${FIBULA_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
+  target_link_options(fibula-flags INTERFACE -fsanitize=${FIBULA_SANITIZE})
+endif()

@@ -1,0 +1,60 @@
+#include "base/bytes.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+
+Error Bytes::error(Code code, uint64_t offset, std::string what) const {
+  return {.code = code, .what = std::move(what), .place = fmt::format("{:#x}", origin_ + offset)};
+}
+
+Result<Bytes> Bytes::slice(uint64_t offset, uint64_t length, std::string_view what) const {
+  if (offset > size() || length > size() - offset) {
+    return fail(error(Code::truncated, offset,
+                      fmt::format("{} needs {} bytes, {} are there", what, length, offset > size() ? 0 : size() - offset)));
+  }
+  return Bytes(data_.subspan(offset, length), origin_ + offset);
+}
+
+Result<Bytes> Bytes::from(uint64_t offset, std::string_view what) const {
+  return slice(offset, offset > size() ? 0 : size() - offset, what);
+}
+
+Result<std::string_view> Bytes::c_string(uint64_t offset, std::string_view what) const {
+  if (offset >= size()) {
+    return fail(error(Code::malformed, offset, fmt::format("{} starts beyond the end of its table ({} bytes)", what, size())));
+  }
+  const std::string_view rest = text().substr(offset);
+  const size_t end = rest.find('\0');
+  if (end == std::string_view::npos) {
+    return fail(error(Code::malformed, offset, fmt::format("{} does not end inside its table", what)));
+  }
+  return rest.substr(0, end);
+}
+
+void Cursor::skip(uint64_t count) {
+  if (!ok_ || count > bytes_.size() - at_) {
+    ok_ = false;
+    return;
+  }
+  at_ += count;
+}
+
+Error Cursor::error() const {
+  return bytes_.error(Code::truncated, at_, fmt::format("{} ends early, after {} bytes", what_, bytes_.size()));
+}
+
+Result<Table> Table::of(Bytes bytes, uint64_t entry_size, uint64_t least, Order order, std::string_view what) {
+  if (entry_size < least || entry_size == 0) {
+    return fail(bytes.error(Code::malformed, 0,
+                            fmt::format("{} has entries of {} bytes, the format needs {}", what, entry_size, least)));
+  }
+  Table table;
+  table.bytes_ = bytes;
+  table.entry_size_ = entry_size;
+  table.count_ = bytes.size() / entry_size;
+  table.order_ = order;
+  return table;
+}
+
+}  // namespace fibula

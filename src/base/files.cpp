@@ -1,0 +1,148 @@
+#include "base/files.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+#include <cerrno>
+#include <cstdlib>
+#include <cstring>
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <fstream>
+#include <sys/stat.h>
+#include <unistd.h>
+
+namespace fibula {
+namespace {
+
+Error io_error(const fs::path& path, std::string_view doing) {
+  return {.code = Code::io, .what = fmt::format("{}: {}", doing, std::strerror(errno)), .file = path.string(),
+          .hint = "check the permissions of the folder and the space left on the disk"};
+}
+
+bool write_all(int fd, std::string_view content) {
+  while (!content.empty()) {
+    const ssize_t written = ::write(fd, content.data(), content.size());
+    if (written < 0 && errno == EINTR) continue;
+    if (written < 0) return false;
+    content.remove_prefix(static_cast<size_t>(written));
+  }
+  return true;
+}
+
+}  // namespace
+
+Result<std::string> read_text(const fs::path& path, uint64_t limit) {
+  std::error_code ignored;
+  const auto status = fs::status(path, ignored);
+  if (!fs::exists(status)) return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
+  if (!fs::is_regular_file(status)) {
+    return fail({.code = Code::unreadable, .what = "is not a regular file", .file = path.string()});
+  }
+  const auto size = fs::file_size(path, ignored);
+  if (size > limit) {
+    return fail({.code = Code::limit, .what = fmt::format("has {} bytes, at most {} are read as text", size, limit), .file = path.string()});
+  }
+  std::ifstream stream(path, std::ios::binary);
+  std::string content((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
+  if (!stream.good() && !stream.eof()) {
+    return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
+  }
+  return content;
+}
+
+Result<bool> write_whole(const fs::path& path, std::string_view content) {
+  std::string temporary = path.string() + ".XXXXXX";
+  const int fd = ::mkostemp(temporary.data(), O_CLOEXEC);
+  if (fd < 0) return fail(io_error(path, "cannot be written"));
+  const bool written = write_all(fd, content) && ::fchmod(fd, 0644) == 0 && ::fsync(fd) == 0;
+  const bool closed = ::close(fd) == 0;
+  if (written && closed && ::rename(temporary.c_str(), path.c_str()) == 0) return true;
+  const auto error = io_error(path, "cannot be written");
+  ::unlink(temporary.c_str());
+  return fail(error);
+}
+
+Result<bool> write_if_changed(const fs::path& path, std::string_view content) {
+  if (const auto before = read_text(path); before && *before == content) return false;
+  return write_whole(path, content);
+}
+
+Result<bool> make_folder(const fs::path& path) {
+  std::error_code error;
+  fs::create_directories(path, error);
+  if (!error) return true;
+  errno = error.value();
+  return fail(io_error(path, "cannot be made"));
+}
+
+Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
+  std::error_code error;
+  std::vector<fs::path> found;
+  auto walk = fs::recursive_directory_iterator(root, error);
+  for (; !error && walk != fs::recursive_directory_iterator(); walk.increment(error)) {
+    std::error_code gone;
+    if (!walk->is_directory(gone) || walk->is_symlink(gone)) found.push_back(walk->path().lexically_relative(root));
+    if (found.size() > limit) {
+      return fail({.code = Code::limit, .what = fmt::format("holds more than {} files", limit), .file = root.string(),
+                   .hint = "name the folder of one library"});
+    }
+  }
+  if (error) {
+    const auto code = error == std::errc::no_such_file_or_directory ? Code::absent : Code::unreadable;
+    return fail({.code = code, .what = error.message(), .file = root.string()});
+  }
+  std::sort(found.begin(), found.end());
+  return found;
+}
+
+std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern) {
+  const size_t wild = pattern.find_first_of("*?");
+  if (wild == std::string_view::npos) {
+    std::error_code ignored;
+    const fs::path path = root / pattern;
+    return fs::is_regular_file(path, ignored) ? std::vector{path} : std::vector<fs::path>{};
+  }
+  const size_t slash = pattern.rfind('/', wild);
+  const fs::path start = slash == std::string_view::npos ? root : root / pattern.substr(0, slash);
+  const auto rest = slash == std::string_view::npos ? pattern : pattern.substr(slash + 1);
+  std::vector<fs::path> found;
+  const auto below = files_below(start);
+  if (!below) return found;
+  for (const auto& file : *below) {
+    if (text::glob_matches(rest, file.generic_string())) found.push_back(start / file);
+  }
+  return found;
+}
+
+fs::path absolute_path(const fs::path& path) { return fs::absolute(path).lexically_normal(); }
+
+bool is_inside(const fs::path& folder, const fs::path& path) {
+  const auto relative = path.lexically_relative(folder);
+  return !relative.empty() && *relative.begin() != "..";
+}
+
+std::string shown_from(const fs::path& base, const fs::path& path) {
+  return is_inside(base, path) ? path.lexically_relative(base).generic_string() : path.generic_string();
+}
+
+std::optional<std::string> environment(const char* name) {
+  const char* value = std::getenv(name);
+  if (value == nullptr || *value == '\0') return std::nullopt;
+  return value;
+}
+
+Result<TemporaryFolder> TemporaryFolder::make(const fs::path& parent, std::string_view prefix) {
+  if (auto made = make_folder(parent); !made) return pass(made);
+  std::string path = (parent / fmt::format("{}XXXXXX", prefix)).string();
+  if (::mkdtemp(path.data()) == nullptr) return fail(io_error(parent, "no folder can be made inside it"));
+  ::chmod(path.c_str(), 0755);
+  return TemporaryFolder(path);
+}
+
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  if (!path_.empty()) fs::remove_all(path_, ignored);
+}
+
+}  // namespace fibula

@@ -1,0 +1,28 @@
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fibula::text {
+
+std::vector<std::string_view> split(std::string_view text, char separator);
+/// Words between runs of white space.
+std::vector<std::string_view> words(std::string_view text);
+std::vector<std::string_view> lines(std::string_view text);
+std::string_view trim(std::string_view text);
+std::string join(std::span<const std::string> parts, std::string_view separator);
+std::string lower(std::string_view text);
+/// `1 file`, `2 files`; the plural is the singular with an s unless given.
+std::string count(size_t number, std::string_view singular, std::string_view plural = {});
+
+bool is_identifier_character(char c);
+
+/// The candidate that `word` was probably meant to be, or an empty string when none is near.
+std::string closest(std::string_view word, std::span<const std::string> candidates);
+
+/// Shell-like match of a path with `/` separators: `*` and `?` within one part, `**` across parts.
+bool glob_matches(std::string_view pattern, std::string_view path);
+
+}  // namespace fibula::text

@@ -1,0 +1,88 @@
+/// ELF: System V gABI chapters 4 and 5, with the GNU extensions for versions and hashes.
+///
+/// A file begins with a header that says its word size and byte order; both are run-time values here, one path reads all
+/// four kinds. The section table serves linkers, the segment table serves loaders: a relocatable file has only the first, a stripped
+/// program may have only the second. Names are offsets into string tables, which are sections themselves.
+#pragma once
+
+#include "base/bytes.hpp"
+#include "binary/image.hpp"
+
+namespace fibula::elf {
+
+struct Section {
+  std::string_view name;
+  uint32_t type = 0;
+  uint64_t flags = 0;
+  uint64_t address = 0;
+  uint64_t offset = 0;
+  uint64_t size = 0;
+  uint32_t link = 0;
+  uint32_t info = 0;
+  uint64_t entry_size = 0;
+};
+
+struct Segment {
+  uint32_t type = 0;
+  uint64_t offset = 0;
+  uint64_t address = 0;
+  uint64_t file_size = 0;
+};
+
+/// The two tables of an ELF file, checked.
+struct File {
+  Bytes bytes;
+  bool wide = false;  ///< ELFCLASS64
+  Order order = Order::little;
+  uint8_t os_abi = 0;
+  uint16_t type = 0;
+  uint16_t machine = 0;
+  uint32_t flags = 0;
+  std::vector<Section> sections;
+  std::vector<Segment> segments;
+
+  /// A section's bytes; empty for those that take no room in the file (SHT_NOBITS).
+  Result<Bytes> content(const Section& section) const;
+  const Section* first_of_type(uint32_t type) const;
+  const Section* named(std::string_view name) const;
+  /// The bytes loaded at an address up to their segment's end.
+  Result<Bytes> at_address(uint64_t address, std::string_view what) const;
+};
+
+constexpr uint32_t pt_load = 1, pt_dynamic = 2, pt_interp = 3, pt_note = 4;
+constexpr uint32_t sht_symtab = 2, sht_rela = 4, sht_dynamic = 6, sht_note = 7, sht_nobits = 8, sht_rel = 9,
+                   sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_gnu_verdef = 0x6ffffffd,
+                   sht_gnu_verneed = 0x6ffffffe, sht_gnu_versym = 0x6fffffff;
+constexpr uint64_t shf_alloc = 2;
+
+bool recognises(Bytes bytes);
+/// Header and tables. Errors: truncated, malformed.
+Result<File> read_file(Bytes bytes);
+
+/// The COMDAT groups of a relocatable file: signatures, and for each section the group it belongs to or -1.
+struct Groups {
+  std::vector<std::string_view> signatures;
+  std::vector<int32_t> of_section;
+};
+Result<Groups> read_groups(const File& file);
+
+/// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols.
+Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups);
+
+/// What the loader reads, and the dynamic symbols with their versions when `symbols` is asked for.
+Result<bool> read_dynamic(const File& file, bool symbols, Image& image);
+
+/// Build id, system and producers.
+Result<bool> read_notes(const File& file, Image& image);
+
+/// Whether the code of a relocatable file is position independent; nothing for architectures that have no table here.
+Result<std::optional<PicReport>> read_pic(const File& file);
+
+/// Where a relocation in a section that is kept refers to a symbol of the linker's table: "main.o, section .text".
+/// `dropped` tells of each section whether it was discarded. Nothing when no relocation does.
+Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index, const std::vector<bool>& dropped);
+
+/// The whole of it. Errors: truncated, malformed.
+Result<Image> read(Bytes bytes, unsigned want);
+
+}  // namespace fibula::elf

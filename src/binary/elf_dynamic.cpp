@@ -1,0 +1,281 @@
+/// What the loader reads of an ELF file: the dynamic section (gABI chapter 5) and symbol versions (LSB Core, "Symbol Versioning").
+#include "binary/elf.hpp"
+
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <map>
+
+namespace fibula::elf {
+namespace {
+
+constexpr uint64_t dt_null = 0, dt_needed = 1, dt_hash = 4, dt_strtab = 5, dt_symtab = 6, dt_strsz = 10, dt_soname = 14,
+                   dt_rpath = 15, dt_runpath = 29, dt_gnu_hash = 0x6ffffef5, dt_versym = 0x6ffffff0, dt_flags_1 = 0x6ffffffb,
+                   dt_verdef = 0x6ffffffc, dt_verdefnum = 0x6ffffffd, dt_verneed = 0x6ffffffe, dt_verneednum = 0x6fffffff;
+constexpr uint64_t df_1_pie = 0x08000000;
+constexpr uint16_t version_hidden = 0x8000, version_index = 0x7fff, version_base = 1;
+
+/// A table of version records with the string table its names are in.
+struct Versions {
+  Bytes bytes;
+  Bytes names;
+  uint64_t count = 0;
+};
+
+/// The pieces of a dynamic file, found by sections where there are any, else as the loader finds them.
+struct Parts {
+  Table entries;
+  Bytes strings;
+  Versions needed;
+  Versions defined;
+  Table version_of;  ///< of each dynamic symbol
+  std::map<uint64_t, uint64_t> tags;  ///< the last value of each tag
+};
+
+Result<bool> take_entries(const File& file, Bytes bytes, Parts& parts) {
+  auto entries = Table::of(bytes, file.wide ? 16 : 8, file.wide ? 16 : 8, file.order, "dynamic section");
+  if (!entries) return pass(entries);
+  parts.entries = *entries;
+  for (uint64_t i = 0; i < entries->count(); ++i) {
+    const uint64_t tag = (*entries)[i].word(0, file.wide);
+    if (tag == dt_null) break;
+    parts.tags[tag] = (*entries)[i].word(file.wide ? 8 : 4, file.wide);
+  }
+  return true;
+}
+
+Result<Versions> versions_in(const File& file, const Section& section) {
+  auto bytes = file.content(section);
+  if (!bytes) return pass(bytes);
+  if (section.link >= file.sections.size()) return Versions{};
+  auto names = file.content(file.sections[section.link]);
+  if (!names) return pass(names);
+  return Versions{*bytes, *names, section.info};
+}
+
+Result<bool> parts_by_section(const File& file, const Section& dynamic, Parts& parts) {
+  auto bytes = file.content(dynamic);
+  if (!bytes) return pass(bytes);
+  if (auto taken = take_entries(file, *bytes, parts); !taken) return taken;
+  if (dynamic.link < file.sections.size()) {
+    auto strings = file.content(file.sections[dynamic.link]);
+    if (!strings) return pass(strings);
+    parts.strings = *strings;
+  }
+  for (const auto& [type, versions] : {std::pair{sht_gnu_verneed, &parts.needed}, {sht_gnu_verdef, &parts.defined}}) {
+    const Section* section = file.first_of_type(type);
+    if (section == nullptr) continue;
+    auto found = versions_in(file, *section);
+    if (!found) return pass(found);
+    *versions = *found;
+  }
+  if (const Section* section = file.first_of_type(sht_gnu_versym)) {
+    auto table = file.content(*section);
+    if (!table) return pass(table);
+    auto version_of = Table::of(*table, 2, 2, file.order, "symbol version table");
+    if (!version_of) return pass(version_of);
+    parts.version_of = *version_of;
+  }
+  return true;
+}
+
+Result<Bytes> tagged(const File& file, const Parts& parts, uint64_t tag, std::string_view what) {
+  const auto found = parts.tags.find(tag);
+  if (found == parts.tags.end()) return Bytes();
+  return file.at_address(found->second, what);
+}
+
+uint64_t value_of(const Parts& parts, uint64_t tag) {
+  const auto found = parts.tags.find(tag);
+  return found == parts.tags.end() ? 0 : found->second;
+}
+
+Result<bool> parts_by_segment(const File& file, const Segment& dynamic, Parts& parts) {
+  auto bytes = file.bytes.slice(dynamic.offset, dynamic.file_size, "dynamic segment");
+  if (!bytes) return pass(bytes);
+  if (auto taken = take_entries(file, *bytes, parts); !taken) return taken;
+  auto strings = tagged(file, parts, dt_strtab, "dynamic string table");
+  if (!strings) return pass(strings);
+  auto sized = strings->slice(0, value_of(parts, dt_strsz), "dynamic string table");
+  if (!sized) return pass(sized);
+  parts.strings = *sized;
+  auto needed = tagged(file, parts, dt_verneed, "needed versions");
+  if (!needed) return pass(needed);
+  parts.needed = {*needed, *sized, value_of(parts, dt_verneednum)};
+  auto defined = tagged(file, parts, dt_verdef, "defined versions");
+  if (!defined) return pass(defined);
+  parts.defined = {*defined, *sized, value_of(parts, dt_verdefnum)};
+  auto version_of = tagged(file, parts, dt_versym, "symbol version table");
+  if (!version_of) return pass(version_of);
+  auto table = Table::of(*version_of, 2, 2, file.order, "symbol version table");
+  if (!table) return pass(table);
+  parts.version_of = *table;
+  return true;
+}
+
+/// Version index -> name, from both tables; what is needed also goes to the image's needs.
+using VersionNames = std::map<uint16_t, std::string_view>;
+
+Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
+  uint64_t at = 0;
+  for (uint64_t i = 0; i < versions.count && at < versions.bytes.size(); ++i) {
+    auto entry = versions.bytes.from(at, "needed version");
+    if (!entry) return pass(entry);
+    Cursor c(*entry, file.order, "needed version");
+    c.skip(2);
+    const uint16_t count = c.u16();
+    auto library = versions.names.c_string(c.u32(), "needed version's file name");
+    if (!library) return pass(library);
+    uint64_t auxiliary = c.u32();
+    const uint32_t next = c.u32();
+    Need* need = nullptr;
+    for (auto& candidate : image.needs) {
+      if (candidate.name == *library) need = &candidate;
+    }
+    for (uint16_t k = 0; k < count; ++k) {
+      auto aux = entry->from(auxiliary, "needed version");
+      if (!aux) return pass(aux);
+      Cursor a(*aux, file.order, "needed version");
+      a.skip(6);
+      const uint16_t index = a.u16();
+      auto name = versions.names.c_string(a.u32(), "needed version's name");
+      const uint32_t step = a.u32();
+      if (!a || !c) return fail(c ? a.error() : c.error());
+      if (!name) return pass(name);
+      names[index & version_index] = *name;
+      if (need != nullptr) need->versions.emplace_back(*name);
+      if (step == 0) break;
+      auxiliary += step;
+    }
+    if (next == 0) break;
+    at += next;
+  }
+  return true;
+}
+
+Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
+  uint64_t at = 0;
+  for (uint64_t i = 0; i < versions.count && at < versions.bytes.size(); ++i) {
+    auto entry = versions.bytes.from(at, "defined version");
+    if (!entry) return pass(entry);
+    Cursor c(*entry, file.order, "defined version");
+    c.skip(2);
+    const uint16_t flags = c.u16(), index = c.u16();
+    c.skip(6);  // vd_cnt, vd_hash
+    const uint32_t auxiliary = c.u32(), next = c.u32();
+    if (!c) return fail(c.error());
+    auto aux = entry->slice(auxiliary, 8, "defined version's name");
+    if (!aux) return pass(aux);
+    Cursor a(*aux, file.order, "defined version's name");
+    auto name = versions.names.c_string(a.u32(), "defined version's name");
+    if (!name) return pass(name);
+    names[index & version_index] = *name;
+    if ((flags & version_base) == 0) image.defined_versions.push_back(*name);
+    if (next == 0) break;
+    at += next;
+  }
+  return true;
+}
+
+Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
+  for (uint64_t i = 0; i < parts.entries.count(); ++i) {
+    const Record entry = parts.entries[i];
+    const uint64_t tag = entry.word(0, file.wide), value = entry.word(file.wide ? 8 : 4, file.wide);
+    if (tag == dt_null) break;
+    if (tag == dt_flags_1 && (value & df_1_pie) != 0) image.type = ImageType::pie_program;
+    if (tag != dt_needed && tag != dt_soname && tag != dt_rpath && tag != dt_runpath) continue;
+    auto name = parts.strings.c_string(value, "name in the dynamic section");
+    if (!name) return pass(name);
+    if (tag == dt_needed) image.needs.push_back({.name = std::string(*name)});
+    if (tag == dt_soname) image.soname = *name;
+    if (tag != dt_rpath && tag != dt_runpath) continue;
+    auto& paths = tag == dt_rpath ? image.rpath : image.runpath;
+    for (const auto part : text::split(*name, ':')) paths.emplace_back(part);
+  }
+  return true;
+}
+
+/// Gives each dynamic symbol the version that the table beside it says; index 0 is local, 1 has no version.
+void name_versions(const Table& version_of, const VersionNames& names, std::vector<ImageSymbol>& symbols) {
+  for (auto& symbol : symbols) {
+    if (symbol.index >= version_of.count()) continue;
+    const uint16_t entry = version_of[symbol.index].u16(0);
+    const uint16_t index = entry & version_index;
+    if (index == 0) symbol.binding = Binding::local;
+    symbol.default_version = (entry & version_hidden) == 0;
+    if (index < 2) continue;
+    if (const auto found = names.find(index); found != names.end()) symbol.version = found->second;
+  }
+}
+
+/// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table"; GNU_HASH).
+Result<uint64_t> symbol_count(const File& file, const Parts& parts) {
+  if (parts.tags.contains(dt_hash)) {
+    auto hash = tagged(file, parts, dt_hash, "symbol hash table");
+    if (!hash) return pass(hash);
+    Cursor c(*hash, file.order, "symbol hash table");
+    c.u32();
+    const uint32_t chains = c.u32();
+    if (!c) return fail(c.error());
+    return chains;
+  }
+  auto hash = tagged(file, parts, dt_gnu_hash, "GNU symbol hash table");
+  if (!hash) return pass(hash);
+  if (hash->empty()) return uint64_t{0};
+  Cursor c(*hash, file.order, "GNU symbol hash table");
+  const uint32_t buckets = c.u32(), first = c.u32(), filter = c.u32();
+  c.skip(4 + uint64_t{filter} * (file.wide ? 8 : 4));
+  uint32_t last = 0;
+  for (uint32_t i = 0; i < buckets && c; ++i) last = std::max(last, c.u32());
+  if (!c) return fail(c.error());
+  if (last < first) return uint64_t{first};
+  c.skip(uint64_t{last - first} * 4);
+  while (c && (c.u32() & 1) == 0) ++last;
+  if (!c) return fail(c.error());
+  return uint64_t{last} + 1;
+}
+
+Result<std::vector<ImageSymbol>> symbols_by_segment(const File& file, const Parts& parts) {
+  auto count = symbol_count(file, parts);
+  if (!count) return pass(count);
+  auto bytes = tagged(file, parts, dt_symtab, "dynamic symbol table");
+  if (!bytes) return pass(bytes);
+  const uint64_t entry = file.wide ? 24 : 16;
+  if (*count > bytes->size() / entry) {
+    return fail(bytes->error(Code::truncated, 0, fmt::format("dynamic symbol table has {} entries, more than its segment holds", *count)));
+  }
+  // The same reader serves, with a section made up for the place.
+  File view = file;
+  view.sections = {{.name = ".dynsym", .type = sht_dynsym, .offset = bytes->origin() - file.bytes.origin(), .size = *count * entry,
+                    .link = 1, .entry_size = entry},
+                   {.name = ".dynstr", .type = 3, .offset = parts.strings.origin() - file.bytes.origin(), .size = parts.strings.size()}};
+  return elf::read_symbols(view, view.sections[0], Groups{});
+}
+
+}  // namespace
+
+Result<bool> read_dynamic(const File& file, bool symbols, Image& image) {
+  Parts parts;
+  const Section* dynamic = file.first_of_type(sht_dynamic);
+  const Segment* segment = nullptr;
+  for (const auto& candidate : file.segments) {
+    if (candidate.type == pt_dynamic && file.sections.empty()) segment = &candidate;
+  }
+  if (dynamic == nullptr && segment == nullptr) return true;
+  auto found = dynamic != nullptr ? parts_by_section(file, *dynamic, parts) : parts_by_segment(file, *segment, parts);
+  if (!found) return found;
+  if (auto read = read_tags(file, parts, image); !read) return read;
+  VersionNames names;
+  if (auto read = read_needed_versions(file, parts.needed, image, names); !read) return read;
+  if (auto read = read_defined_versions(file, parts.defined, image, names); !read) return read;
+  if (!symbols) return true;
+  const Section* table = file.first_of_type(sht_dynsym);
+  if (table == nullptr && segment == nullptr) return true;
+  auto all = table != nullptr ? read_symbols(file, *table, Groups{}) : symbols_by_segment(file, parts);
+  if (!all) return pass(all);
+  image.dynamic_symbols = std::move(*all);
+  name_versions(parts.version_of, names, image.dynamic_symbols);
+  return true;
+}
+
+}  // namespace fibula::elf

@@ -1,0 +1,170 @@
+/// ELF header, section table and segment table (gABI chapter 4 "ELF Header", "Sections"; chapter 5 "Program Header").
+#include "binary/elf.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace fibula::elf {
+namespace {
+
+constexpr uint16_t shn_xindex = 0xffff, pn_xnum = 0xffff;
+
+struct Counts {
+  uint64_t section_offset, segment_offset;
+  uint16_t segment_size, segments, section_size, sections, names;
+};
+
+Section read_section(const Record& r, bool wide) {
+  Section s;
+  s.type = r.u32(4);
+  s.flags = r.word(8, wide);
+  s.address = wide ? r.u64(16) : r.u32(12);
+  s.offset = wide ? r.u64(24) : r.u32(16);
+  s.size = wide ? r.u64(32) : r.u32(20);
+  s.link = r.u32(wide ? 40 : 24);
+  s.info = r.u32(wide ? 44 : 28);
+  s.entry_size = wide ? r.u64(56) : r.u32(36);
+  return s;
+}
+
+/// The section table of `count` entries; more than 65,279 are counted in the first entry (gABI, "e_shnum").
+Result<Table> section_table(const File& file, const Counts& counts) {
+  const uint64_t least = file.wide ? 64 : 40;
+  auto first = file.bytes.slice(counts.section_offset, least, "section header table");
+  if (!first) return pass(first);
+  uint64_t count = counts.sections;
+  if (count == 0) {
+    auto one = Table::of(*first, least, least, file.order, "section header table");
+    if (!one) return pass(one);
+    count = read_section((*one)[0], file.wide).size;
+  }
+  if (counts.section_size != 0 && count > file.bytes.size() / counts.section_size) {
+    return fail(file.bytes.error(Code::truncated, counts.section_offset,
+                                 fmt::format("section header table has {} entries, more than the file can hold", count)));
+  }
+  auto bytes = file.bytes.slice(counts.section_offset, count * counts.section_size, "section header table");
+  if (!bytes) return pass(bytes);
+  return Table::of(*bytes, counts.section_size, least, file.order, "section header table");
+}
+
+Result<bool> name_sections(File& file, const Table& table, const Counts& counts) {
+  const uint32_t index = counts.names == shn_xindex ? file.sections[0].link : counts.names;
+  if (index == 0) return true;
+  if (index >= file.sections.size()) {
+    return fail(file.bytes.error(Code::malformed, 0, fmt::format("section name table is section {}, there are {}", index, file.sections.size())));
+  }
+  auto names = file.content(file.sections[index]);
+  if (!names) return pass(names);
+  for (size_t i = 0; i < file.sections.size(); ++i) {
+    const uint32_t offset = table[i].u32(0);
+    if (offset == 0 && names->empty()) continue;
+    auto name = names->c_string(offset, "section name");
+    if (!name) return pass(name);
+    file.sections[i].name = *name;
+  }
+  return true;
+}
+
+Result<bool> read_sections(File& file, const Counts& counts) {
+  if (counts.section_offset == 0) return true;
+  auto table = section_table(file, counts);
+  if (!table) return pass(table);
+  file.sections.reserve(table->count());
+  for (uint64_t i = 0; i < table->count(); ++i) file.sections.push_back(read_section((*table)[i], file.wide));
+  if (file.sections.empty()) return true;
+  return name_sections(file, *table, counts);
+}
+
+Result<bool> read_segments(File& file, const Counts& counts) {
+  uint64_t count = counts.segments;
+  if (count == pn_xnum && !file.sections.empty()) count = file.sections[0].info;
+  if (counts.segment_offset == 0 || count == 0) return true;
+  auto bytes = file.bytes.slice(counts.segment_offset, count * counts.segment_size, "program header table");
+  if (!bytes) return pass(bytes);
+  const bool wide = file.wide;
+  auto table = Table::of(*bytes, counts.segment_size, wide ? 56 : 32, file.order, "program header table");
+  if (!table) return pass(table);
+  for (uint64_t i = 0; i < table->count(); ++i) {
+    const Record r = (*table)[i];
+    file.segments.push_back({.type = r.u32(0), .offset = wide ? r.u64(8) : r.u32(4), .address = wide ? r.u64(16) : r.u32(8),
+                             .file_size = wide ? r.u64(32) : r.u32(16)});
+  }
+  return true;
+}
+
+/// e_ident: class, byte order, version (gABI chapter 4, "ELF Identification").
+Result<bool> read_identification(File& file) {
+  Cursor ident(file.bytes, Order::little, "ELF identification");
+  ident.skip(4);
+  const uint8_t word_class = ident.u8(), order = ident.u8(), version = ident.u8();
+  file.os_abi = ident.u8();
+  if (!ident) return fail(ident.error());
+  if (word_class != 1 && word_class != 2) {
+    return fail(file.bytes.error(Code::malformed, 4, fmt::format("ELF class is {}, expected 1 (32-bit) or 2 (64-bit)", word_class)));
+  }
+  if (order != 1 && order != 2) {
+    return fail(file.bytes.error(Code::malformed, 5, fmt::format("ELF byte order is {}, expected 1 (little) or 2 (big)", order)));
+  }
+  if (version != 1) return fail(file.bytes.error(Code::malformed, 6, fmt::format("ELF version is {}, expected 1", version)));
+  file.wide = word_class == 2;
+  file.order = order == 2 ? Order::big : Order::little;
+  return true;
+}
+
+}  // namespace
+
+bool recognises(Bytes bytes) { return bytes.starts_with("\177ELF"); }
+
+Result<File> read_file(Bytes bytes) {
+  File file{.bytes = bytes};
+  if (auto read = read_identification(file); !read) return pass(read);
+  Cursor c(bytes, file.order, "ELF header");
+  c.skip(16);
+  file.type = c.u16();
+  file.machine = c.u16();
+  c.skip(4);           // e_version, said before
+  c.word(file.wide);   // e_entry
+  Counts counts{};
+  counts.segment_offset = c.word(file.wide);
+  counts.section_offset = c.word(file.wide);
+  file.flags = c.u32();
+  c.skip(2);  // e_ehsize
+  counts.segment_size = c.u16();
+  counts.segments = c.u16();
+  counts.section_size = c.u16();
+  counts.sections = c.u16();
+  counts.names = c.u16();
+  if (!c) return fail(c.error());
+  if (auto read = read_sections(file, counts); !read) return pass(read);
+  if (auto read = read_segments(file, counts); !read) return pass(read);
+  return file;
+}
+
+Result<Bytes> File::content(const Section& section) const {
+  if (section.type == sht_nobits) return Bytes();
+  return bytes.slice(section.offset, section.size,
+                     section.name.empty() ? std::string_view("section") : section.name);
+}
+
+const Section* File::first_of_type(uint32_t wanted) const {
+  const auto found = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.type == wanted; });
+  return found == sections.end() ? nullptr : &*found;
+}
+
+const Section* File::named(std::string_view name) const {
+  const auto found = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.name == name; });
+  return found == sections.end() ? nullptr : &*found;
+}
+
+Result<Bytes> File::at_address(uint64_t address, std::string_view what) const {
+  for (const auto& segment : segments) {
+    if (segment.type != pt_load || address < segment.address || address - segment.address >= segment.file_size) continue;
+    const uint64_t inside = address - segment.address;
+    auto whole = bytes.slice(segment.offset, segment.file_size, what);
+    if (!whole) return whole;
+    return whole->from(inside, what);
+  }
+  return fail(bytes.error(Code::malformed, 0, fmt::format("{} is at address {:#x}, which no segment loads", what, address)));
+}
+
+}  // namespace fibula::elf

@@ -1,0 +1,79 @@
+/// ELF notes (gABI chapter 5, "Note Section"): build id and least system; and the producers' lines in .comment.
+#include "binary/elf.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace fibula::elf {
+namespace {
+
+constexpr uint32_t nt_gnu_abi_tag = 1, nt_gnu_build_id = 3;
+
+std::string hexadecimal(Bytes bytes) {
+  std::string text;
+  for (const char c : bytes.text()) text += fmt::format("{:02x}", static_cast<unsigned char>(c));
+  return text;
+}
+
+/// NT_GNU_ABI_TAG: four words, the system and its least version.
+std::string system_of(Bytes description, Order order) {
+  static constexpr std::string_view systems[] = {"linux", "hurd", "solaris", "freebsd", "netbsd", "syllable", "nacl"};
+  Cursor c(description, order, "ABI tag");
+  const uint32_t system = c.u32(), major = c.u32(), minor = c.u32(), patch = c.u32();
+  if (!c || system >= std::size(systems)) return {};
+  return fmt::format("{} {}.{}.{}", systems[system], major, minor, patch);
+}
+
+uint64_t padded(uint64_t size) { return (size + 3) / 4 * 4; }
+
+Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
+  uint64_t at = 0;
+  while (area.size() - at >= 12) {
+    auto header = area.slice(at, 12, "note");
+    if (!header) return pass(header);
+    Cursor c(*header, file.order, "note");
+    const uint32_t name_size = c.u32(), size = c.u32(), type = c.u32();
+    auto name = area.slice(at + 12, name_size, "note name");
+    if (!name) return pass(name);
+    auto description = area.slice(at + 12 + padded(name_size), size, "note description");
+    if (!description) return pass(description);
+    if (name->starts_with("GNU")) {
+      if (type == nt_gnu_build_id) image.build_id = hexadecimal(*description);
+      if (type == nt_gnu_abi_tag) image.system = system_of(*description, file.order);
+    }
+    at += 12 + padded(name_size) + padded(size);
+    if (at > area.size()) break;
+  }
+  return true;
+}
+
+}  // namespace
+
+Result<bool> read_notes(const File& file, Image& image) {
+  for (const auto& section : file.sections) {
+    if (section.type != sht_note) continue;
+    auto area = file.content(section);
+    if (!area) return pass(area);
+    if (auto read = read_note_area(file, *area, image); !read) return read;
+  }
+  for (const auto& segment : file.segments) {
+    if (segment.type != pt_note || !file.sections.empty()) continue;
+    auto area = file.bytes.slice(segment.offset, segment.file_size, "note segment");
+    if (!area) return pass(area);
+    if (auto read = read_note_area(file, *area, image); !read) return read;
+  }
+  const Section* comment = file.named(".comment");
+  if (comment == nullptr) return true;
+  auto bytes = file.content(*comment);
+  if (!bytes) return pass(bytes);
+  for (uint64_t at = 0; at < bytes->size();) {
+    const auto rest = bytes->text().substr(at);
+    const auto line = rest.substr(0, rest.find('\0'));
+    const bool known = std::find(image.producers.begin(), image.producers.end(), line) != image.producers.end();
+    if (!line.empty() && !known) image.producers.push_back(line);
+    at += line.size() + 1;
+  }
+  return true;
+}
+
+}  // namespace fibula::elf

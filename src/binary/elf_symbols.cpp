@@ -1,0 +1,159 @@
+/// ELF symbol tables and COMDAT groups (gABI chapter 4, "Symbol Table", "Section Groups").
+#include "binary/elf.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula::elf {
+namespace {
+
+constexpr uint16_t shn_undef = 0, shn_common = 0xfff2, shn_lo_reserve = 0xff00, shn_x86_64_lcommon = 0xff02, shn_xindex = 0xffff;
+constexpr uint32_t grp_comdat = 1;
+
+Binding binding_of(uint8_t info) {
+  switch (info >> 4) {
+    case 0: return Binding::local;
+    case 2: return Binding::weak;
+    case 10: return Binding::unique;  // STB_GNU_UNIQUE
+    default: return Binding::global;
+  }
+}
+
+SymbolKind kind_of(uint8_t info) {
+  switch (info & 15) {
+    case 1: case 5: return SymbolKind::data;  // STT_OBJECT, STT_COMMON
+    case 2: return SymbolKind::function;
+    case 3: return SymbolKind::section;
+    case 4: return SymbolKind::file;
+    case 6: return SymbolKind::thread_local_;
+    case 10: return SymbolKind::indirect;  // STT_GNU_IFUNC
+    default: return SymbolKind::none;
+  }
+}
+
+Visibility visibility_of(uint8_t other) {
+  switch (other & 3) {
+    case 1: return Visibility::internal;
+    case 2: return Visibility::hidden;
+    case 3: return Visibility::protected_;
+    default: return Visibility::normal;
+  }
+}
+
+/// The section indices beyond 65,279, in a table beside the symbols.
+Result<Table> long_indices(const File& file, const Section& symbols) {
+  for (const auto& section : file.sections) {
+    if (section.type != sht_symtab_shndx || section.link >= file.sections.size() || &file.sections[section.link] != &symbols) continue;
+    auto bytes = file.content(section);
+    if (!bytes) return pass(bytes);
+    return Table::of(*bytes, 4, 4, file.order, "section index table");
+  }
+  return Table();
+}
+
+struct Reader {
+  const File& file;
+  const Groups& groups;
+  Bytes names;
+  Table indices;
+
+  void place(ImageSymbol& symbol, uint16_t section, uint64_t index) const {
+    symbol.defined = section != shn_undef;
+    symbol.common = section == shn_common || (section == shn_x86_64_lcommon && file.machine == 62);
+    symbol.section = section;
+    if (section == shn_xindex && index < indices.count()) symbol.section = indices[index].u32(0);
+    const bool ordinary = section < shn_lo_reserve || section == shn_xindex;
+    if (ordinary && symbol.section < groups.of_section.size()) symbol.group = groups.of_section[symbol.section];
+  }
+
+  Result<ImageSymbol> symbol(const Record& r, uint64_t index) const {
+    const bool wide = file.wide;
+    const uint8_t info = r.u8(wide ? 4 : 12), other = r.u8(wide ? 5 : 13);
+    ImageSymbol symbol;
+    symbol.index = static_cast<uint32_t>(index);
+    symbol.kind = kind_of(info);
+    symbol.binding = binding_of(info);
+    symbol.visibility = visibility_of(other);
+    symbol.value = wide ? r.u64(8) : r.u32(4);
+    symbol.size = wide ? r.u64(16) : r.u32(8);
+    place(symbol, r.u16(wide ? 6 : 14), index);
+    if (const uint32_t offset = r.u32(0); offset != 0) {
+      auto name = names.c_string(offset, "symbol name");
+      if (!name) return pass(name);
+      symbol.name = *name;
+    }
+    return symbol;
+  }
+};
+
+/// The name of the symbol that a group is known by: sh_link is the symbol table, sh_info the symbol. A section symbol has no
+/// name of its own and stands for its section.
+Result<std::string_view> signature_of(const File& file, const Section& group) {
+  if (group.link >= file.sections.size()) {
+    return fail(file.bytes.error(Code::malformed, group.offset, fmt::format("section group names symbol table {}, which is not there", group.link)));
+  }
+  const Section& table = file.sections[group.link];
+  auto bytes = file.content(table);
+  if (!bytes) return pass(bytes);
+  auto symbols = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
+  if (!symbols) return pass(symbols);
+  if (group.info >= symbols->count() || table.link >= file.sections.size()) {
+    return fail(file.bytes.error(Code::malformed, group.offset, fmt::format("section group is named by symbol {}, which is not there", group.info)));
+  }
+  const Record symbol = (*symbols)[group.info];
+  const uint16_t section = symbol.u16(file.wide ? 6 : 14);
+  if (symbol.u32(0) == 0 && section < file.sections.size()) return file.sections[section].name;
+  auto names = file.content(file.sections[table.link]);
+  if (!names) return pass(names);
+  return names->c_string(symbol.u32(0), "section group's name");
+}
+
+}  // namespace
+
+Result<Groups> read_groups(const File& file) {
+  Groups groups;
+  if (file.first_of_type(sht_group) == nullptr) return groups;
+  groups.of_section.assign(file.sections.size(), -1);
+  for (const auto& section : file.sections) {
+    if (section.type != sht_group) continue;
+    auto bytes = file.content(section);
+    if (!bytes) return pass(bytes);
+    auto words = Table::of(*bytes, 4, 4, file.order, "section group");
+    if (!words) return pass(words);
+    if (words->count() == 0 || ((*words)[0].u32(0) & grp_comdat) == 0) continue;
+    auto signature = signature_of(file, section);
+    if (!signature) return pass(signature);
+    for (uint64_t i = 1; i < words->count(); ++i) {
+      const uint32_t member = (*words)[i].u32(0);
+      if (member < groups.of_section.size()) groups.of_section[member] = static_cast<int32_t>(groups.signatures.size());
+    }
+    groups.signatures.push_back(*signature);
+  }
+  return groups;
+}
+
+Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups) {
+  auto bytes = file.content(table);
+  if (!bytes) return pass(bytes);
+  auto entries = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
+  if (!entries) return pass(entries);
+  if (table.link >= file.sections.size()) {
+    return fail(file.bytes.error(Code::malformed, table.offset, fmt::format("symbol table takes its names from section {}, which is not there", table.link)));
+  }
+  auto names = file.content(file.sections[table.link]);
+  if (!names) return pass(names);
+  auto indices = long_indices(file, table);
+  if (!indices) return pass(indices);
+  const Reader reader{file, groups, *names, *indices};
+  std::vector<ImageSymbol> symbols;
+  // sh_info is the first non-local symbol (gABI, "sh_link and sh_info"): the linker's question needs none before it.
+  const uint64_t first = table.info == 0 || table.info > entries->count() ? 1 : table.info;
+  symbols.reserve(entries->count() > first ? entries->count() - first : 0);
+  for (uint64_t i = first; i < entries->count(); ++i) {
+    auto symbol = reader.symbol((*entries)[i], i);
+    if (!symbol) return pass(symbol);
+    if (symbol->kind != SymbolKind::section && symbol->kind != SymbolKind::file && !symbol->name.empty()) symbols.push_back(*symbol);
+  }
+  return symbols;
+}
+
+}  // namespace fibula::elf

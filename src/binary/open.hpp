@@ -1,0 +1,41 @@
+/// Opens any file and recognises what it is. This holds the table of formats: a new one is a reader and a row.
+#pragma once
+
+#include "base/mapped_file.hpp"
+#include "binary/ar.hpp"
+#include "binary/image.hpp"
+#include "binary/script.hpp"
+
+#include <filesystem>
+#include <memory>
+#include <variant>
+
+namespace fibula {
+
+/// A reader of one format of single images.
+struct FormatReader {
+  std::string_view name;
+  bool (*recognises)(Bytes);
+  Result<Image> (*read)(Bytes, unsigned want);
+};
+
+/// The reader for these bytes, or nothing.
+const FormatReader* reader_for(Bytes bytes);
+
+/// Reads a single image. Errors: truncated, malformed, not_a_library.
+Result<Image> read_image(Bytes bytes, unsigned want);
+
+/// A recognised file, with the mapping that its names point into.
+struct OpenFile {
+  std::shared_ptr<const MappedFile> mapping;
+  std::variant<Image, Archive, Script> content;
+
+  const Image* image() const { return std::get_if<Image>(&content); }
+  const Archive* archive() const { return std::get_if<Archive>(&content); }
+  const Script* script() const { return std::get_if<Script>(&content); }
+};
+
+/// Errors: absent, unreadable, truncated, malformed, not_a_library; each names the file.
+Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want);
+
+}  // namespace fibula

@@ -1,0 +1,65 @@
+#include "binary/open.hpp"
+#include "facts/facts.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+Facts facts_of_script(const Script& script) {
+  Facts facts;
+  facts.format = {.value = Format::script, .from = "text"};
+  facts.kind = {.value = Kind::script, .from = "linker script commands"};
+  std::vector<Need> needs;
+  for (const auto& input : script.inputs) needs.push_back({.name = input.name});
+  facts.needs = {.value = std::move(needs), .from = "GROUP and INPUT"};
+  return facts;
+}
+
+void append(const Image& image, std::string_view member, std::vector<Symbol>& symbols) {
+  for (const auto& symbol : linkable_symbols(image)) {
+    if (!is_global(symbol)) continue;
+    symbols.push_back({.name = std::string(symbol.name), .defines = symbol.defined, .binding = symbol.binding,
+                       .visibility = symbol.visibility, .kind = symbol.kind, .size = symbol.size,
+                       .version = std::string(symbol.version), .member = std::string(member)});
+  }
+}
+
+}  // namespace
+
+Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& options) {
+  auto file = open_binary(path, want_all);
+  if (!file) return pass(file);
+  Result<Facts> facts = Facts{};
+  if (const Image* image = file->image()) facts = facts_of_image(*image);
+  if (const Script* script = file->script()) facts = facts_of_script(*script);
+  if (const Archive* archive = file->archive()) facts = facts_of_archive(*archive, options.members);
+  if (!facts) {
+    facts.error().file = path.string();
+    return pass(facts);
+  }
+  facts->path = path.string();
+  return facts;
+}
+
+Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path) {
+  auto file = open_binary(path, want_symbols);
+  if (!file) return pass(file);
+  std::vector<Symbol> symbols;
+  if (const Image* image = file->image()) append(*image, {}, symbols);
+  if (const Archive* archive = file->archive()) {
+    for (const auto& member : archive->members) {
+      if (reader_for(member.data) == nullptr) continue;
+      auto image = read_image(member.data, want_symbols);
+      if (!image) {
+        image.error().file = path.string();
+        image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
+        return pass(image);
+      }
+      append(*image, member.name, symbols);
+    }
+  }
+  return symbols;
+}
+
+}  // namespace fibula

@@ -1,0 +1,40 @@
+#include "facts/mangling.hpp"
+
+#include <fibula/facts.hpp>
+
+#include <cstdlib>
+#include <cxxabi.h>
+#include <memory>
+
+namespace fibula {
+
+bool is_itanium_mangled(std::string_view symbol) { return symbol.starts_with("_Z"); }
+
+std::vector<std::string_view> identifiers_in(std::string_view symbol) {
+  if (!is_itanium_mangled(symbol)) return {symbol};
+  std::vector<std::string_view> found;
+  // A source name is its length in decimal digits, then that many characters (<source-name>).
+  for (size_t at = 2; at < symbol.size();) {
+    size_t length = 0, digits = at;
+    while (digits < symbol.size() && symbol[digits] >= '0' && symbol[digits] <= '9' && length < symbol.size()) {
+      length = length * 10 + static_cast<size_t>(symbol[digits++] - '0');
+    }
+    if (digits == at || length == 0 || length > symbol.size() - digits) {
+      ++at;
+      continue;
+    }
+    found.push_back(symbol.substr(digits, length));
+    at = digits + length;
+  }
+  return found;
+}
+
+std::string readable_name(std::string_view symbol) {
+  if (!is_itanium_mangled(symbol) || symbol.size() > 64U << 10U) return std::string(symbol);
+  int status = 0;
+  const std::unique_ptr<char, void (*)(void*)> text(
+      abi::__cxa_demangle(std::string(symbol).c_str(), nullptr, nullptr, &status), std::free);
+  return status == 0 && text ? std::string(text.get()) : std::string(symbol);
+}
+
+}  // namespace fibula
