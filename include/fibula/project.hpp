@@ -1,0 +1,78 @@
+/// A project: what it makes, which libraries it uses, in which lanes it must build. Read from `fibula.toml`.
+#pragma once
+
+#include <fibula/lane.hpp>
+#include <fibula/shelf.hpp>
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+enum class OutputKind { program, static_library, shared_library };
+FIBULA_API std::string_view to_string(OutputKind kind);
+
+/// One thing that a project makes: a block `[[output]]`.
+struct Output {
+  std::string name;
+  OutputKind kind = OutputKind::program;
+  std::vector<std::string> sources;       ///< patterns relative to the project, "src/**/*.cpp"
+  std::vector<std::string> headers = {};  ///< include directories of its own, relative to the project
+  std::optional<std::vector<std::string>> uses = {};  ///< libraries and other outputs; none: every attached library
+  std::string standard = {};              ///< "c++17"
+  std::vector<std::string> definitions = {};
+  std::vector<std::string> flags = {};
+  std::string place = {};                 ///< "line 3" of fibula.toml
+};
+
+class FIBULA_API Project {
+ public:
+  /// Opens the project of a folder: its `fibula.toml`, or that of the nearest folder above. Errors: absent, malformed (with file and line).
+  static Result<Project> open(const std::filesystem::path& folder);
+
+  const std::filesystem::path& root() const { return root_; }
+  std::filesystem::path file() const { return root_ / "fibula.toml"; }
+  const std::vector<Output>& outputs() const { return outputs_; }
+  const std::vector<LibraryUse>& libraries() const { return libraries_; }
+  const std::vector<Lane>& lanes() const { return lanes_; }
+  /// Put before every compile command: a compiler cache or a compile farm.
+  const std::vector<std::string>& compile_through() const { return compile_through_; }
+
+  /// Lanes by name; no names: all of them. Errors: usage, with the lanes that there are.
+  Result<std::vector<Lane>> lanes_named(const std::vector<std::string>& names) const;
+  /// The libraries that an output uses in a lane, with what the lane overrides.
+  std::vector<LibraryUse> uses(const Output& output, const Lane& lane) const;
+  /// The source files of an output as they are now, absolute and sorted.
+  std::vector<std::filesystem::path> sources(const Output& output) const;
+  /// Where a lane's results go: `.fibula/<lane>`.
+  std::filesystem::path folder_of(const Lane& lane) const { return root_ / ".fibula" / lane.name; }
+
+ private:
+  friend struct ProjectReader;
+  std::filesystem::path root_;
+  std::vector<Output> outputs_;
+  std::vector<LibraryUse> libraries_;
+  std::vector<Lane> lanes_;
+  std::vector<std::string> compile_through_;
+};
+
+struct Attachment {
+  std::string name;
+  std::string version;   ///< the one on the shelf that the range takes
+  std::string range;     ///< what was written
+  bool changed = false;  ///< false: it was attached like this already
+  std::filesystem::path created = {};  ///< the project file, when there was none before
+};
+
+/// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without a project becomes
+/// one: a program from the sources that lie there, with a debug and a release lane.
+/// `range` empty: the newest on the shelf, and later ones. Errors: refused (not on the shelf, or no version in the range), malformed, io.
+FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
+                                     const std::string& range, Linkage linkage);
+
+/// Stops using a library. Errors: refused (it is not attached), malformed, io.
+FIBULA_API Result<bool> detach(const std::filesystem::path& folder, const std::string& name);
+
+}  // namespace fibula

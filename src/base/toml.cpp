@@ -1,0 +1,185 @@
+#include "base/toml.hpp"
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+#define TOML_EXCEPTIONS 0
+#define TOML_HEADER_ONLY 1
+#include <toml++/toml.h>
+
+namespace fibula::toml {
+namespace {
+
+Value convert(const ::toml::node& node);
+
+Table convert_table(const ::toml::table& source) {
+  std::vector<std::pair<const ::toml::key*, const ::toml::node*>> ordered;
+  for (const auto& [key, node] : source) ordered.emplace_back(&key, &node);
+  // toml++ sorts keys by name; people read files in their own order.
+  std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) {
+    const auto &left = a.first->source().begin, &right = b.first->source().begin;
+    return left.line != right.line ? left.line < right.line : left.column < right.column;
+  });
+  Table table;
+  for (const auto& [key, node] : ordered) {
+    Value value = convert(*node);
+    value.line = key->source().begin.line;
+    table.entries.emplace_back(std::string(key->str()), std::move(value));
+  }
+  return table;
+}
+
+Value convert(const ::toml::node& node) {
+  Value value;
+  value.line = node.source().begin.line;
+  if (const auto* table = node.as_table()) {
+    value.data = convert_table(*table);
+  } else if (const auto* array = node.as_array()) {
+    Array items;
+    for (const auto& item : *array) items.push_back(convert(item));
+    value.data = std::move(items);
+  } else if (const auto number = node.value_exact<int64_t>()) {
+    value.data = *number;
+  } else if (const auto real = node.value_exact<double>()) {
+    value.data = *real;
+  } else if (const auto flag = node.value_exact<bool>()) {
+    value.data = *flag;
+  } else {
+    value.data = node.value<std::string>().value_or("");
+  }
+  return value;
+}
+
+}  // namespace
+
+const Value* Table::find(std::string_view key) const {
+  const auto found = std::find_if(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first == key; });
+  return found == entries.end() ? nullptr : &found->second;
+}
+
+Result<Table> read(const std::filesystem::path& path) {
+  auto content = read_text(path);
+  if (!content) return pass(content);
+  const auto parsed = ::toml::parse(*content);
+  if (!parsed) {
+    const auto& error = parsed.error();
+    return fail({.code = Code::malformed, .what = "is not valid TOML: " + std::string(error.description()), .file = path.string(),
+                 .place = fmt::format("line {}", error.source().begin.line)});
+  }
+  return convert_table(parsed.table());
+}
+
+const Value* Reader::take(std::string_view key) {
+  known_.emplace_back(key);
+  return table_.find(key);
+}
+
+void Reader::report(Code code, unsigned line, std::string what, std::string hint) {
+  if (error_) return;
+  error_ = Error{.code = code, .what = std::move(what), .file = file_.string(), .place = fmt::format("line {}", line), .hint = std::move(hint)};
+}
+
+void Reader::wrong_type(const Value& value, std::string_view key, std::string_view expected) {
+  report(Code::malformed, value.line, fmt::format("{} in {} must be {}", key, what_, expected));
+}
+
+std::string Reader::text(std::string_view key, std::string_view otherwise) {
+  const Value* value = take(key);
+  if (value == nullptr) return std::string(otherwise);
+  if (value->text() == nullptr) wrong_type(*value, key, "a text in quotes");
+  return value->text() != nullptr ? *value->text() : std::string(otherwise);
+}
+
+std::string Reader::choice(std::string_view key, std::span<const std::string_view> choices, std::string_view otherwise) {
+  const std::string chosen = text(key, otherwise);
+  if (std::find(choices.begin(), choices.end(), chosen) != choices.end()) return chosen;
+  std::vector<std::string> names;
+  for (const auto name : choices) names.push_back(quote(name));
+  const Value* value = table_.find(key);
+  report(Code::malformed, value != nullptr ? value->line : line_, fmt::format("{} in {} is {}", key, what_, quote(chosen)),
+         "it is one of " + text::join(names, ", "));
+  return std::string(otherwise);
+}
+
+std::vector<std::string> Reader::texts(std::string_view key) {
+  std::vector<std::string> found;
+  const Value* value = take(key);
+  if (value == nullptr) return found;
+  if (value->array() == nullptr) wrong_type(*value, key, "a list of texts, [\"a\", \"b\"]");
+  if (value->array() == nullptr) return found;
+  for (const auto& item : *value->array()) {
+    if (item.text() == nullptr) wrong_type(*value, key, "a list of texts, [\"a\", \"b\"]");
+    if (item.text() != nullptr) found.push_back(*item.text());
+  }
+  return found;
+}
+
+bool Reader::flag(std::string_view key, bool otherwise) {
+  const Value* value = take(key);
+  if (value == nullptr) return otherwise;
+  const bool* flag = std::get_if<bool>(&value->data);
+  if (flag == nullptr) wrong_type(*value, key, "true or false");
+  return flag != nullptr ? *flag : otherwise;
+}
+
+const Table* Reader::table(std::string_view key) {
+  const Value* value = take(key);
+  if (value != nullptr && value->table() == nullptr) wrong_type(*value, key, "a table");
+  return value != nullptr ? value->table() : nullptr;
+}
+
+std::vector<const Value*> Reader::tables(std::string_view key) {
+  std::vector<const Value*> found;
+  const Value* value = take(key);
+  if (value == nullptr) return found;
+  const std::string expected = fmt::format("written as [[{}]]", key);
+  if (value->array() == nullptr) wrong_type(*value, key, expected);
+  if (value->array() == nullptr) return found;
+  for (const auto& item : *value->array()) {
+    if (item.table() == nullptr) wrong_type(*value, key, expected);
+    if (item.table() != nullptr) found.push_back(&item);
+  }
+  return found;
+}
+
+void Reader::require(std::string_view key) {
+  if (!has(key)) report(Code::malformed, line_, fmt::format("{} has no {}", what_, key), fmt::format("add {} = \"…\"", key));
+}
+
+Result<bool> Reader::finish() {
+  for (const auto& [key, value] : table_.entries) {
+    if (std::find(known_.begin(), known_.end(), key) != known_.end()) continue;
+    const std::string meant = text::closest(key, known_);
+    report(Code::malformed, value.line, fmt::format("unknown key {} in {}", key, what_),
+           meant.empty() ? "known keys: " + text::join(known_, ", ") : fmt::format("did you mean {}?", meant));
+  }
+  if (error_) return fail(*error_);
+  return true;
+}
+
+std::string quote(std::string_view text) {
+  std::string result = "\"";
+  for (const char c : text) {
+    const auto byte = static_cast<unsigned char>(c);
+    if (c == '"' || c == '\\') {
+      result += '\\';
+      result += c;
+    } else if (byte < 0x20 || byte == 0x7f) {
+      result += fmt::format("\\u{:04x}", byte);
+    } else {
+      result += c;
+    }
+  }
+  return result + '"';
+}
+
+std::string quote_list(std::span<const std::string> texts) {
+  std::string list = "[";
+  for (size_t i = 0; i < texts.size(); ++i) list += (i > 0 ? ", " : "") + quote(texts[i]);
+  return list + "]";
+}
+
+}  // namespace fibula::toml

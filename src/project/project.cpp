@@ -1,0 +1,207 @@
+#include <fibula/project.hpp>
+
+#include "base/files.hpp"
+#include "base/names.hpp"
+#include "base/text.hpp"
+#include "base/toml.hpp"
+#include "base/version.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace fibula {
+
+/// Fills a Project from the tables of its file.
+struct ProjectReader {
+  Project& project;
+  fs::path file;
+
+  std::string place(unsigned line) const { return fmt::format("line {}", line); }
+
+  void check_range(toml::Reader& reader, const LibraryUse& use, unsigned line) const {
+    const auto range = VersionRange::parse(use.version);
+    if (!range) reader.report(Code::malformed, line, range.error().what, range.error().hint);
+  }
+
+  Result<LibraryUse> library(const std::string& name, const toml::Value& value, LibraryUse use) const {
+    static constexpr std::string_view linkages[] = {"any", "static", "shared"};
+    if (value.table() == nullptr) {
+      return fail({.code = Code::malformed, .what = fmt::format("library {} must be a table", name), .file = file.string(), .place = place(value.line),
+                   .hint = fmt::format("write [library.{}] and its keys below", name)});
+    }
+    toml::Reader reader(*value.table(), file, fmt::format("[library.{}]", name), value.line);
+    use.name = name;
+    use.place = place(value.line);
+    use.version = reader.text("version", use.version);
+    const auto linkage = reader.choice("linkage", linkages, to_string(use.linkage));
+    use.linkage = linkage == "static" ? Linkage::static_ : linkage == "shared" ? Linkage::shared : Linkage::any;
+    if (const auto folder = reader.text("folder"); !folder.empty()) use.folder = absolute_path(project.root_ / folder);
+    check_range(reader, use, value.line);
+    if (auto done = reader.finish(); !done) return pass(done);
+    return use;
+  }
+
+  Result<Output> output(const toml::Value& value) const {
+    static constexpr std::string_view kinds[] = {"program", "static-library", "shared-library"};
+    toml::Reader reader(*value.table(), file, "[[output]]", value.line);
+    reader.require("name");
+    reader.require("sources");
+    Output output;
+    output.place = place(value.line);
+    output.name = reader.text("name");
+    const auto kind = reader.choice("kind", kinds, "program");
+    output.kind = kind == "program" ? OutputKind::program : kind == "static-library" ? OutputKind::static_library : OutputKind::shared_library;
+    output.sources = reader.texts("sources");
+    output.headers = reader.texts("headers");
+    if (reader.has("uses")) output.uses = reader.texts("uses");
+    output.standard = reader.text("standard");
+    output.definitions = reader.texts("definitions");
+    output.flags = reader.texts("flags");
+    if (auto done = reader.finish(); !done) return pass(done);
+    return output;
+  }
+
+  Result<Lane> lane(const std::string& name, const toml::Value& value) const {
+    static constexpr std::string_view configurations[] = {"debug", "release"};
+    if (value.table() == nullptr) {
+      return fail({.code = Code::malformed, .what = fmt::format("lane {} must be a table", name), .file = file.string(), .place = place(value.line),
+                   .hint = fmt::format("write [lane.{}] and its keys below", name)});
+    }
+    toml::Reader reader(*value.table(), file, fmt::format("[lane.{}]", name), value.line);
+    reader.require("compiler");
+    Lane lane;
+    lane.name = name;
+    lane.place = place(value.line);
+    lane.compiler = reader.text("compiler");
+    lane.flags = reader.texts("flags");
+    lane.configuration = reader.choice("configuration", configurations, "release");
+    lane.runner = reader.text("runner");
+    lane.definitions = reader.texts("definitions");
+    const toml::Table* overrides = reader.table("library");
+    if (auto done = reader.finish(); !done) return pass(done);
+    if (overrides == nullptr) return lane;
+    for (const auto& [library_name, settings] : overrides->entries) {
+      const auto known = std::find_if(project.libraries_.begin(), project.libraries_.end(), [&](const LibraryUse& use) { return use.name == library_name; });
+      auto use = library(library_name, settings, known == project.libraries_.end() ? LibraryUse{} : *known);
+      if (!use) return pass(use);
+      lane.overrides.emplace(library_name, std::move(*use));
+    }
+    return lane;
+  }
+
+  /// Names that an output uses must be there, and outputs are called differently.
+  Result<bool> check() const {
+    std::set<std::string> names;
+    std::vector<std::string> known;
+    for (const auto& use : project.libraries_) known.push_back(use.name);
+    for (const auto& output : project.outputs_) {
+      known.push_back(output.name);
+      if (names.insert(output.name).second) continue;
+      return fail({.code = Code::malformed, .what = fmt::format("two outputs are called {}", output.name), .file = file.string(), .place = output.place,
+                   .hint = "give one of them another name"});
+    }
+    for (const auto& output : project.outputs_) {
+      for (const auto& name : output.uses.value_or(std::vector<std::string>{})) {
+        if (std::find(known.begin(), known.end(), name) != known.end()) continue;
+        const std::string meant = text::closest(name, known);
+        return fail({.code = Code::malformed, .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
+                     .file = file.string(), .place = output.place,
+                     .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name) : fmt::format("did you mean {}?", meant)});
+      }
+    }
+    return true;
+  }
+
+  Result<bool> read(const toml::Table& table) {
+    toml::Reader reader(table, file, "the project", 1);
+    project.compile_through_ = reader.texts("compile-through");
+    for (const auto* value : reader.tables("output")) {
+      auto read = output(*value);
+      if (!read) return pass(read);
+      project.outputs_.push_back(std::move(*read));
+    }
+    const toml::Table* libraries = reader.table("library");
+    const toml::Table* lanes = reader.table("lane");
+    if (auto done = reader.finish(); !done) return done;
+    for (const auto& [name, value] : (libraries != nullptr ? *libraries : toml::Table{}).entries) {
+      auto use = library(name, value, {});
+      if (!use) return pass(use);
+      project.libraries_.push_back(std::move(*use));
+    }
+    for (const auto& [name, value] : (lanes != nullptr ? *lanes : toml::Table{}).entries) {
+      auto read = lane(name, value);
+      if (!read) return pass(read);
+      project.lanes_.push_back(std::move(*read));
+    }
+    return check();
+  }
+};
+
+Result<Project> Project::open(const fs::path& folder) {
+  const fs::path start = absolute_path(folder);
+  std::error_code ignored;
+  for (fs::path root = start; !root.empty(); root = root.parent_path()) {
+    if (fs::exists(root / "fibula.toml", ignored)) {
+      Project project;
+      project.root_ = root.has_filename() ? root : root.parent_path();
+      auto table = toml::read(project.file());
+      if (!table) return pass(table);
+      ProjectReader reader{project, project.file()};
+      if (auto read = reader.read(*table); !read) return pass(read);
+      return project;
+    }
+    if (root == root.parent_path()) break;
+  }
+  return fail({.code = Code::absent, .what = "no fibula.toml here or in a folder above", .file = start.string(),
+               .hint = "fibula attach NAME in the folder of your sources writes one"});
+}
+
+Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& names) const {
+  if (lanes_.empty()) {
+    return fail({.code = Code::malformed, .what = "names no lane, so there is nothing to build for", .file = file().string(),
+                 .hint = "add one:  [lane.desk-debug]  compiler = \"g++\"  configuration = \"debug\""});
+  }
+  if (names.empty()) return lanes_;
+  std::vector<Lane> chosen;
+  for (const auto& name : names) {
+    const auto found = std::find_if(lanes_.begin(), lanes_.end(), [&](const Lane& lane) { return lane.name == name; });
+    if (found != lanes_.end()) {
+      chosen.push_back(*found);
+      continue;
+    }
+    std::vector<std::string> known;
+    for (const auto& lane : lanes_) known.push_back(lane.name);
+    return fail({.code = Code::usage, .what = fmt::format("has no lane {}", name), .file = file().string(), .hint = "its lanes: " + text::join(known, ", ")});
+  }
+  return chosen;
+}
+
+std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) const {
+  std::vector<LibraryUse> found;
+  for (const auto& use : libraries_) {
+    const bool used = !output.uses || std::find(output.uses->begin(), output.uses->end(), use.name) != output.uses->end();
+    const auto override = lane.overrides.find(use.name);
+    if (used) found.push_back(override == lane.overrides.end() ? use : override->second);
+  }
+  return found;
+}
+
+std::vector<fs::path> Project::sources(const Output& output) const {
+  std::set<fs::path> found;
+  for (const auto& pattern : output.sources) {
+    for (auto& path : files_matching(root_, pattern)) {
+      const bool own_results = is_inside(root_ / ".fibula", path);
+      if (!own_results) found.insert(path.lexically_normal());
+    }
+  }
+  return {found.begin(), found.end()};
+}
+
+std::string_view to_string(OutputKind kind) {
+  static constexpr Name<OutputKind> names[] = {
+      {OutputKind::program, "program"}, {OutputKind::static_library, "static-library"}, {OutputKind::shared_library, "shared-library"}};
+  return name_in<OutputKind>(names, kind);
+}
+
+}  // namespace fibula

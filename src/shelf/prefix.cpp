@@ -1,0 +1,151 @@
+/// One library among many under a prefix such as /usr.
+///
+/// Where the system's package manager put the files, its own lists say which belong together (dpkg's `info/<package>.list`, one path a line).
+/// Elsewhere names must do: `libNAME.*`, `NAME.h`, a folder of headers called NAME.
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "shelf/source.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+const fs::path dpkg_folder = "/var/lib/dpkg";
+
+/// Spellings under which a library's files may be found: zlib is `libz` and `zlib.h`.
+std::vector<std::string> stems(const std::string& library) {
+  std::vector<std::string> found{library};
+  if (library.starts_with("lib")) found.push_back(library.substr(3));
+  if (library.ends_with("lib") && library.size() > 3) found.push_back(library.substr(0, library.size() - 3));
+  return found;
+}
+
+bool names_library(const fs::path& file, const std::string& stem) {
+  const std::string name = file.filename().string();
+  return name == "lib" + stem + ".a" || name == "lib" + stem + ".so";
+}
+
+bool names_header(const fs::path& file, const fs::path& include, const std::string& library) {
+  const std::string name = file.filename().string();
+  return is_inside(include, file) && (name == library + ".h" || name == library + ".hpp");
+}
+
+/// How well one package's list answers the question: it has the library, the header, or both.
+int score(std::span<const std::string_view> files, const fs::path& prefix, const std::string& library) {
+  const auto names = stems(library);
+  bool has_library = false, has_header = false, has_any = false;
+  for (const auto line : files) {
+    if (line.find(library) == std::string_view::npos && !is_library_name(std::string(line))) continue;
+    const fs::path file(line);
+    has_any = has_any || is_library_name(file.filename().string());
+    has_library = has_library || std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
+    has_header = has_header || names_header(file, prefix / "include", library);
+  }
+  if (has_header && has_library) return 3;
+  return has_library ? 2 : has_header && has_any ? 1 : 0;
+}
+
+struct Package {
+  std::string name;
+  std::string list;
+  int score = 0;
+};
+
+Package best_package(const fs::path& prefix, const std::string& library) {
+  Package best;
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(dpkg_folder / "info", error); !error && entry != fs::directory_iterator(); entry.increment(error)) {
+    if (entry->path().extension() != ".list") continue;
+    auto content = read_text(entry->path());
+    if (!content) continue;
+    const auto lines = text::lines(*content);
+    const int found = score(lines, prefix, library);
+    const std::string name = entry->path().stem().string();
+    if (found > best.score || (found == best.score && found > 0 && name < best.name)) best = {name, std::move(*content), found};
+  }
+  return best;
+}
+
+/// `1:1.2.13.dfsg-1` -> `1.2.13`: what the library's makers call it.
+std::string upstream_version(std::string_view text) {
+  if (const size_t epoch = text.find(':'); epoch != std::string_view::npos) text.remove_prefix(epoch + 1);
+  if (const size_t revision = text.rfind('-'); revision != std::string_view::npos) text = text.substr(0, revision);
+  for (const std::string_view mark : {"+dfsg", ".dfsg", "~dfsg", "+ds", "+repack", "+really"}) {
+    if (const size_t at = text.find(mark); at != std::string_view::npos) text = text.substr(0, at);
+  }
+  return std::string(text);
+}
+
+std::string package_version(std::string_view package) {
+  const std::string_view plain = package.substr(0, package.find(':'));
+  const auto status = read_text(dpkg_folder / "status", 256U << 20U);
+  if (!status) return {};
+  const std::string start = fmt::format("Package: {}\n", plain);
+  size_t at = status->starts_with(start) ? 0 : status->find("\n" + start);
+  if (at == std::string::npos) return {};
+  const size_t end = status->find("\n\n", at + 1);
+  const std::string_view record = std::string_view(*status).substr(at, end - at);
+  const size_t version = record.find("\nVersion: ");
+  if (version == std::string_view::npos) return {};
+  const auto rest = record.substr(version + 10);
+  return upstream_version(rest.substr(0, rest.find('\n')));
+}
+
+/// Sorts a list of absolute paths into headers and libraries below the prefix.
+void sort_files(const fs::path& prefix, std::span<const std::string_view> files, Source& source, std::vector<std::string>& libraries) {
+  for (const auto line : files) {
+    const fs::path path(line);
+    if (!is_inside(prefix, path)) continue;
+    const std::string file = path.lexically_relative(prefix).generic_string();
+    std::error_code ignored;
+    if (!fs::exists(path, ignored) || fs::is_directory(path, ignored)) continue;
+    if (file.starts_with("include/")) source.headers.push_back(file);
+    if (is_library_name(file) && file.starts_with("lib")) libraries.push_back(file);
+  }
+}
+
+/// Without lists: what the names say. The folders are those that linkers search, with one level for multi-arch.
+std::vector<std::string> files_by_name(const fs::path& prefix, const std::string& library) {
+  std::vector<std::string> found;
+  const auto names = stems(library);
+  for (const char* pattern : {"lib/*", "lib/*/*", "lib64/*", "lib32/*"}) {
+    for (const auto& path : files_matching(prefix, pattern)) {
+      const auto fits = [&](const std::string& stem) { return names_library(path, stem); };
+      if (std::any_of(names.begin(), names.end(), fits)) found.push_back(path.generic_string());
+    }
+  }
+  for (const auto& name : names) {
+    for (const std::string& pattern : {"include/" + name + ".h", "include/" + name + ".hpp", "include/" + name + "/**"}) {
+      for (const auto& path : files_matching(prefix, pattern)) found.push_back(path.generic_string());
+    }
+  }
+  return found;
+}
+
+}  // namespace
+
+Result<Source> source_in_prefix(const fs::path& prefix, const std::string& library) {
+  Source source{.root = absolute_path(prefix), .kind = "prefix"};
+  std::error_code error;
+  if (!fs::is_directory(prefix, error)) return fail({.code = Code::absent, .what = "is not a folder", .file = prefix.string()});
+  std::vector<std::string> libraries;
+  const Package package = best_package(source.root, library);
+  if (package.score > 0) {
+    sort_files(source.root, text::lines(package.list), source, libraries);
+    source.package_version = package_version(package.name);
+    source.remarks.push_back(fmt::format("its files are those of the system package {}", package.name));
+  } else {
+    const auto files = files_by_name(source.root, library);
+    sort_files(source.root, std::vector<std::string_view>(files.begin(), files.end()), source, libraries);
+  }
+  if (source.headers.empty() && libraries.empty()) {
+    return fail({.code = Code::refused, .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
+                 .file = prefix.string(), .hint = "install its development package, or give --library the name of its .a or .so without lib"});
+  }
+  if (auto added = add_binaries(source, libraries); !added) return pass(added);
+  return source;
+}
+
+}  // namespace fibula
