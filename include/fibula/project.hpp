@@ -48,6 +48,10 @@ class FIBULA_API Project {
   std::vector<std::filesystem::path> sources(const Output& output) const;
   /// Where a lane's results go: `.fibula/<lane>`.
   std::filesystem::path folder_of(const Lane& lane) const { return root_ / ".fibula" / lane.name; }
+  /// Where a build puts the object of a source: `.fibula/<lane>/objects/<output>/<source>.o`.
+  std::filesystem::path object_of(const Lane& lane, const Output& output, const std::filesystem::path& source) const;
+  /// Where a build puts the output itself: `.fibula/<lane>/bin/<name>`, or `lib<name>.a`, `lib<name>.so`.
+  std::filesystem::path product_of(const Lane& lane, const Output& output) const;
 
  private:
   friend struct ProjectReader;

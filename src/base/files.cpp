@@ -96,6 +96,17 @@ Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
   return found;
 }
 
+std::vector<fs::path> files_directly_in(const fs::path& folder) {
+  std::vector<fs::path> found;
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator(); entry.increment(error)) {
+    std::error_code gone;
+    if (!entry->is_directory(gone)) found.push_back(entry->path().filename());
+  }
+  std::sort(found.begin(), found.end());
+  return found;
+}
+
 std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern) {
   const size_t wild = pattern.find_first_of("*?");
   if (wild == std::string_view::npos) {
@@ -106,10 +117,9 @@ std::vector<fs::path> files_matching(const fs::path& root, std::string_view patt
   const size_t slash = pattern.rfind('/', wild);
   const fs::path start = slash == std::string_view::npos ? root : root / pattern.substr(0, slash);
   const auto rest = slash == std::string_view::npos ? pattern : pattern.substr(slash + 1);
+  const bool deep = rest.find('/') != std::string_view::npos || rest.find("**") != std::string_view::npos;
   std::vector<fs::path> found;
-  const auto below = files_below(start);
-  if (!below) return found;
-  for (const auto& file : *below) {
+  for (const auto& file : deep ? files_below(start).value_or(std::vector<fs::path>{}) : files_directly_in(start)) {
     if (text::glob_matches(rest, file.generic_string())) found.push_back(start / file);
   }
   return found;

@@ -26,6 +26,8 @@ Result<bool> make_folder(const fs::path& path);
 
 /// Files below `root` (not following links to folders) whose path relative to it matches the pattern, sorted.
 std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern);
+/// The names of the files and links directly in a folder, sorted; empty when it cannot be read.
+std::vector<fs::path> files_directly_in(const fs::path& folder);
 /// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit.
 Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit = 1'000'000);
 

@@ -198,6 +198,21 @@ std::vector<fs::path> Project::sources(const Output& output) const {
   return {found.begin(), found.end()};
 }
 
+fs::path Project::object_of(const Lane& lane, const Output& output, const fs::path& source) const {
+  std::string name = shown_from(root_, source) + ".o";
+  std::replace(name.begin(), name.end(), '/', '_');
+  return folder_of(lane) / "objects" / output.name / name;
+}
+
+fs::path Project::product_of(const Lane& lane, const Output& output) const {
+  switch (output.kind) {
+    case OutputKind::program: return folder_of(lane) / "bin" / output.name;
+    case OutputKind::static_library: return folder_of(lane) / ("lib" + output.name + ".a");
+    case OutputKind::shared_library: return folder_of(lane) / "bin" / ("lib" + output.name + ".so");
+  }
+  return {};
+}
+
 std::string_view to_string(OutputKind kind) {
   static constexpr Name<OutputKind> names[] = {
       {OutputKind::program, "program"}, {OutputKind::static_library, "static-library"}, {OutputKind::shared_library, "shared-library"}};

@@ -1,0 +1,46 @@
+/// Building: from a fit to processes. Nothing is compiled or linked again without a cause.
+#pragma once
+
+#include <fibula/fit.hpp>
+
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// One command that was run, or that was not needed.
+struct BuildStep {
+  enum class Kind { compile, archive, link };
+  Kind kind;
+  std::string subject;  ///< the source or the output
+  std::vector<std::string> command;
+  bool good = true;
+  std::string log = {};     ///< what it printed
+  std::string cause = {};   ///< why it was run: "tide.h changed"
+};
+
+struct BuildOptions {
+  unsigned jobs = 0;  ///< processes at a time; 0: as many as the machine has cores
+  /// Called after each command, from the calling thread.
+  std::function<void(const BuildStep&, size_t done, size_t total)> progress = {};
+};
+
+struct BuildReport {
+  bool good = false;
+  Fit fit;                       ///< as it is with the program's own objects
+  std::vector<BuildStep> steps;  ///< that were run
+  std::vector<std::filesystem::path> products;
+};
+
+/// Compiles, archives and links every output of a lane, and puts run-time files beside the programs. Link inputs are derived again from
+/// the compiled objects before the first link. Errors: those of `fit`, missing_tool, io. A command that fails is no error: see `BuildReport::good`.
+FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options = {});
+
+/// The command line that starts a program of a lane, with the lane's runner in front.
+FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program, const std::vector<std::string>& arguments);
+
+/// Runs a command to its end with this terminal's input and output. Gives its exit status. Errors: missing_tool.
+FIBULA_API Result<int> run_in_foreground(const std::vector<std::string>& command);
+
+}  // namespace fibula

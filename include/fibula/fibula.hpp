@@ -1,0 +1,15 @@
+/// Everything at once.
+#pragma once
+
+#include <fibula/build.hpp>
+#include <fibula/emit.hpp>
+#include <fibula/explain.hpp>
+#include <fibula/facts.hpp>
+#include <fibula/fit.hpp>
+#include <fibula/lane.hpp>
+#include <fibula/project.hpp>
+#include <fibula/result.hpp>
+#include <fibula/shelf.hpp>
+#include <fibula/stage.hpp>
+#include <fibula/take.hpp>
+#include <fibula/target.hpp>

@@ -1,0 +1,44 @@
+/// What a build remembers of each file that it made: the command, and the state of everything that went in.
+#pragma once
+
+#include "base/files.hpp"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// A file's state: size and time tell at once that it is the same; when they differ, the digest decides.
+struct FileState {
+  uint64_t size = 0;
+  int64_t time = 0;
+  uint64_t digest = 0;
+};
+
+class BuildRecord {
+ public:
+  /// An unreadable or damaged record is as good as none: everything is made again.
+  static BuildRecord load(const fs::path& file);
+  Result<bool> save(const fs::path& file) const;
+
+  /// Why `product` must be made again; empty when it is up to date.
+  std::string cause(const fs::path& product, const std::vector<std::string>& command);
+  /// Remembers that `product` was made by `command` from these files.
+  void made(const fs::path& product, const std::vector<std::string>& command, const std::vector<fs::path>& inputs);
+  void forget(const fs::path& product) { entries_.erase(product.string()); }
+
+ private:
+  struct Entry {
+    uint64_t command = 0;
+    std::map<std::string, FileState> inputs;
+  };
+  bool same(const std::string& path, FileState& known);
+
+  std::map<std::string, Entry> entries_;
+};
+
+/// The files that a dependency file of GCC or Clang names (make syntax: back-slashes before spaces and line ends, `$$`, `\#`).
+std::vector<fs::path> dependencies_in(std::string_view text);
+
+}  // namespace fibula

@@ -1,0 +1,178 @@
+#include <fibula/explain.hpp>
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "diagnose/log.hpp"
+#include "facts/mangling.hpp"
+#include "fit/providers.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+using Kind = Complaint::Kind;
+
+class Explainer {
+ public:
+  explicit Explainer(const ExplainContext& context) : context_(context) {}
+
+  std::vector<Finding> explain(std::string_view log) {
+    const auto complaints = complaints_in(log);
+    for (const auto& complaint : complaints) {
+      if (complaint.kind == Kind::header_missing) findings_.push_back(missing_header(complaint));
+      if (complaint.kind == Kind::library_missing) findings_.push_back(missing_library(complaint));
+    }
+    explain_undefined(complaints);
+    if (findings_.empty() && !complaints.empty()) findings_.push_back(own_code(complaints.front()));
+    return std::move(findings_);
+  }
+
+ private:
+  bool attached(const std::string& library) const {
+    if (context_.project == nullptr) return false;
+    const auto& uses = context_.project->libraries();
+    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
+  }
+
+  std::vector<Card> cards() const {
+    std::vector<Card> newest;
+    for (const auto& name : context_.shelf.names()) {
+      auto versions = context_.shelf.versions(name);
+      if (versions && !versions->empty()) newest.push_back(std::move(versions->front()));
+    }
+    return newest;
+  }
+
+  /// How to use a library: attach it, or, when it is attached, hand its files to the compiler.
+  void advise(Finding& finding, const std::string& library, std::string_view response_file) const {
+    if (!attached(library)) {
+      finding.edit = "fibula attach " + library;
+      finding.remedy = fmt::format("attach it: {}", finding.edit);
+      return;
+    }
+    finding.remedy = fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/{} to the compiler", library, response_file);
+  }
+
+  Finding missing_header(const Complaint& complaint) const {
+    Finding finding{.cause = "header-not-found", .stage = "compile", .subject = complaint.name, .certainty = "read"};
+    finding.because.push_back(fmt::format("{} includes {}", complaint.where, complaint.name));
+    for (const auto& card : cards()) {
+      for (const auto& directory : card.include_directories) {
+        const fs::path path = (card.root / directory / complaint.name).lexically_normal();
+        std::error_code ignored;
+        if (!fs::exists(path, ignored)) continue;
+        finding.culprits.push_back(path.string());
+        finding.because.push_back(fmt::format("{} {} has it", card.name, card.version));
+        advise(finding, card.name, "compile.rsp");
+        return finding;
+      }
+    }
+    finding.because.push_back(fmt::format("no library on the shelf {} has it", context_.shelf.folder().string()));
+    finding.remedy = "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
+    return finding;
+  }
+
+  Finding missing_library(const Complaint& complaint) const {
+    Finding finding{.cause = "library-not-found", .stage = "link", .subject = complaint.name, .certainty = "read"};
+    finding.because.push_back(fmt::format("the linker looked for lib{0}.so and lib{0}.a in its search directories", complaint.name));
+    for (const auto& card : cards()) {
+      for (const auto& variant : card.variants) {
+        for (const auto& link : variant.link) {
+          const std::string name = fs::path(link).filename().string();
+          if (!name.starts_with("lib" + complaint.name + ".")) continue;
+          finding.culprits.push_back((card.root / link).string());
+          finding.because.push_back(fmt::format("{} {} has it", card.name, card.version));
+          advise(finding, card.name, "link.rsp");
+          return finding;
+        }
+      }
+    }
+    finding.remedy = "install its development package, or take the library and attach it";
+    return finding;
+  }
+
+  /// Linkers print readable names; symbol tables have mangled ones. The function's own name is in both.
+  static std::string bare_name(const std::string& readable) {
+    std::string name = readable.substr(0, readable.find('('));
+    return name.substr(name.rfind(':') + 1);
+  }
+
+  void explain_undefined(const std::vector<Complaint>& complaints) {
+    std::vector<const Complaint*> open;
+    for (const auto& complaint : complaints) {
+      if (complaint.kind == Kind::undefined) open.push_back(&complaint);
+    }
+    if (open.empty()) return;
+    std::map<fs::path, size_t> finding_of;
+    for (const auto* complaint : open) {
+      const auto provider = provider_of(complaint->name);
+      const fs::path key = provider ? provider->path : fs::path();
+      if (const auto known = finding_of.find(key); known != finding_of.end()) {
+        findings_[known->second].because.push_back(fmt::format("{} needs {}", complaint->where, complaint->name));
+        continue;
+      }
+      finding_of[key] = findings_.size();
+      findings_.push_back(undefined(*complaint, provider));
+    }
+  }
+
+  Finding undefined(const Complaint& complaint, const std::optional<Provider>& provider) const {
+    Finding finding{.cause = "library-not-linked", .stage = "link", .subject = complaint.name, .certainty = provider ? "read" : "guessed"};
+    finding.because.push_back(fmt::format("{} needs {}", complaint.where, complaint.name));
+    if (!provider) {
+      finding.cause = "missing-source";
+      finding.because.emplace_back("no library on the shelf or in the compiler's search directories defines it");
+      finding.remedy = "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take FOLDER";
+      return finding;
+    }
+    finding.culprits.push_back(fmt::format("{} defines it", provider->path.string()));
+    if (!provider->library.empty()) {
+      advise(finding, provider->library, "link.rsp");
+      return finding;
+    }
+    std::string stem = provider->path.filename().string();
+    stem = stem.substr(3, stem.find('.') - 3);
+    finding.edit = fmt::format("fibula take /usr --library {0} --in-place && fibula attach {0}", stem);
+    finding.remedy = fmt::format("link it: -l{}; or take and attach it: {}", stem, finding.edit);
+    return finding;
+  }
+
+  /// The library that defines a name: a C name directly, a readable C++ name by looking at what each mangled name reads as.
+  std::optional<Provider> provider_of(const std::string& name) {
+    for (const auto& card : cards()) {
+      for (const auto& variant : card.variants) {
+        for (const auto& link : variant.link) {
+          const auto symbols = symbols_of(card.root / link);
+          if (!symbols) continue;
+          const auto matches = [&](const Symbol& symbol) { return symbol.defines && (symbol.name == name || readable(symbol.name, name)); };
+          if (std::any_of(symbols->begin(), symbols->end(), matches)) return Provider{card.root / link, card.name};
+        }
+      }
+    }
+    if (context_.toolchain == nullptr) return std::nullopt;
+    const auto found = find_providers(files_, {name}, *context_.toolchain, context_.shelf);
+    return found.empty() ? std::nullopt : std::optional(found.begin()->second);
+  }
+
+  static bool readable(const std::string& symbol, const std::string& name) {
+    if (!is_itanium_mangled(symbol) || symbol.find(bare_name(name)) == std::string::npos) return false;
+    return readable_name(symbol) == name;
+  }
+
+  static Finding own_code(const Complaint& complaint) {
+    return {.cause = "not-about-libraries", .stage = "compile", .subject = complaint.where,
+            .because = {complaint.name}, .remedy = "the fault is in the program's own code, at the place the compiler names", .certainty = "guessed"};
+  }
+
+  const ExplainContext& context_;
+  FileStore files_;
+  std::vector<Finding> findings_;
+};
+
+}  // namespace
+
+std::vector<Finding> explain(std::string_view log, const ExplainContext& context) { return Explainer(context).explain(log); }
+
+}  // namespace fibula

@@ -1,0 +1,158 @@
+#include <fibula/fit.hpp>
+
+#include "base/files.hpp"
+#include "fit/link_plan.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <map>
+
+namespace fibula {
+namespace {
+
+/// The header, archive and loader folders that the compiler searches by itself.
+bool searched_already(const std::vector<fs::path>& known, const fs::path& folder) {
+  std::error_code error;
+  const fs::path real = fs::canonical(folder, error);
+  return !error && std::find(known.begin(), known.end(), real) != known.end();
+}
+
+class Fitter {
+ public:
+  Fitter(FileStore& files, const Project& project, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf)
+      : files_(files), project_(project), shelf_(shelf) {
+    fit_.lane = lane;
+    fit_.toolchain = toolchain;
+    fit_.folder = project.folder_of(lane);
+  }
+
+  Result<Fit> fit() {
+    for (const auto& output : project_.outputs()) {
+      add_own(output);
+      for (const auto& use : project_.uses(output, fit_.lane)) {
+        if (auto added = add_library(use); !added) return pass(added);
+      }
+    }
+    for (const auto& definition : fit_.lane.definitions) fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
+    for (const auto& output : project_.outputs()) {
+      if (output.kind == OutputKind::static_library) continue;
+      if (auto planned = add_link(output); !planned) return pass(planned);
+    }
+    return std::move(fit_);
+  }
+
+ private:
+  void add_own(const Output& output) {
+    if (fit_.standard.empty()) fit_.standard = output.standard;
+    for (const auto& header : output.headers) {
+      const fs::path path = absolute_path(project_.root() / header);
+      const auto known = [&](const IncludeDirectory& d) { return d.path == path; };
+      if (std::any_of(fit_.include_directories.begin(), fit_.include_directories.end(), known)) continue;
+      fit_.include_directories.push_back({path, {}, fmt::format("headers of {}", output.name)});
+    }
+  }
+
+  Result<bool> add_library(const LibraryUse& use) {
+    if (choices_.contains(use.name)) return true;
+    auto choice = choose(use, fit_.lane, fit_.toolchain, shelf_, project_);
+    if (!choice) return pass(choice);
+    if (choice->card) {
+      add_includes(*choice);
+      add_definitions(*choice);
+      add_runtime_files(*choice);
+    }
+    fit_.libraries.push_back(choice->chosen);
+    choices_.emplace(use.name, std::move(*choice));
+    return true;
+  }
+
+  void add_includes(const Choice& choice) {
+    for (const auto& directory : choice.card->include_directories) {
+      const fs::path path = (choice.card->root / directory).lexically_normal();
+      // Naming a directory that the compiler searches anyway would change its place in the order.
+      if (searched_already(fit_.toolchain.include_directories, path)) continue;
+      fit_.include_directories.push_back({path, choice.use.name, fmt::format("headers of {}", choice.use.name)});
+    }
+  }
+
+  void add_definitions(const Choice& choice) {
+    if (!choice.variant) return;
+    for (const auto& definition : choice.variant->definitions) {
+      fit_.definitions.push_back({definition, fmt::format("users of {} need it", choice.use.name)});
+    }
+  }
+
+  void add_runtime_files(const Choice& choice) {
+    if (!choice.variant) return;
+    for (const auto& file : choice.variant->runtime) {
+      const fs::path path = choice.card->root / file;
+      if (searched_already(fit_.toolchain.library_directories, path.parent_path())) continue;
+      fit_.runtime_files.push_back({path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
+    }
+  }
+
+  Result<bool> add_link(const Output& output) {
+    LinkQuestion question{project_, fit_.lane, fit_.toolchain, shelf_, output, {}};
+    for (const auto& use : project_.uses(output, fit_.lane)) question.choices.push_back(choices_.at(use.name));
+    auto plan = plan_link(files_, question);
+    if (!plan) return pass(plan);
+    fit_.links.push_back(std::move(plan->link));
+    // A library that was refused explains what is missing; saying it twice would hide the cause.
+    const auto refused = [](const Choice& choice) { return choice.chosen.verdict == Verdict::misfit; };
+    if (std::any_of(question.choices.begin(), question.choices.end(), refused)) return true;
+    for (auto& misfit : plan->misfits) fit_.link_misfits.push_back(std::move(misfit));
+    return true;
+  }
+
+  FileStore& files_;
+  const Project& project_;
+  const Shelf& shelf_;
+  Fit fit_;
+  std::map<std::string, Choice> choices_;
+};
+
+}  // namespace
+
+std::vector<Misfit> Fit::misfits() const {
+  std::vector<Misfit> all = link_misfits;
+  for (const auto& library : libraries) all.insert(all.end(), library.misfits.begin(), library.misfits.end());
+  std::stable_sort(all.begin(), all.end(), [](const Misfit& a, const Misfit& b) { return a.verdict > b.verdict; });
+  return all;
+}
+
+Verdict Fit::verdict() const {
+  Verdict verdict = worst(link_misfits);
+  for (const auto& library : libraries) verdict = std::max(verdict, library.verdict);
+  return verdict;
+}
+
+const OutputLink* Fit::link(const std::string& output) const {
+  for (const auto& link : links) {
+    if (output.empty() || link.output == output) return &link;
+  }
+  return nullptr;
+}
+
+std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf) {
+  std::vector<Question> questions;
+  for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
+  auto answers = ask_all(questions);
+  FileStore files;
+  std::vector<Result<Fit>> fits;
+  for (size_t i = 0; i < lanes.size(); ++i) {
+    if (!answers[i]) {
+      Error error = answers[i].error();
+      error.what = fmt::format("compiler of lane {}: {}", lanes[i].name, error.file + " " + error.what);
+      error.file = project.file().string();
+      error.place = lanes[i].place;
+      fits.emplace_back(fail(std::move(error)));
+      continue;
+    }
+    fits.push_back(Fitter(files, project, lanes[i], *answers[i], shelf).fit());
+  }
+  return fits;
+}
+
+Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf) { return std::move(fit_all(project, {lane}, shelf).front()); }
+
+}  // namespace fibula

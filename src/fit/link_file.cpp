@@ -1,0 +1,41 @@
+#include "fit/link_file.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+
+LinkFile::LinkFile(std::filesystem::path path, OpenFile file) : path_(std::move(path)), file_(std::move(file)) {
+  objects_.resize(file_.archive() != nullptr ? file_.archive()->members.size() : 1);
+}
+
+bool LinkFile::is_shared() const { return file_.image() != nullptr && file_.image()->type != ImageType::object; }
+
+Result<const LinkObject*> LinkFile::object(uint32_t member) {
+  auto& slot = objects_[member];
+  if (slot) return slot.get();
+  if (const Image* image = file_.image()) {
+    slot = std::make_unique<LinkObject>(LinkObject{path_.filename().string(), file_.mapping->bytes(), *image});
+    return slot.get();
+  }
+  const ArMember& entry = file_.archive()->members[member];
+  auto image = read_image(entry.data, want_symbols);
+  if (!image) {
+    image.error().file = path_.string();
+    image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
+    return pass(image);
+  }
+  slot = std::make_unique<LinkObject>(
+      LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), entry.data, std::move(*image)});
+  return slot.get();
+}
+
+Result<LinkFile*> FileStore::open(const std::filesystem::path& path) {
+  auto& slot = files_[path];
+  if (slot) return slot.get();
+  auto file = open_binary(path, want_symbols | want_dynamic);
+  if (!file) return pass(file);
+  slot = std::make_unique<LinkFile>(path, std::move(*file));
+  return slot.get();
+}
+
+}  // namespace fibula

@@ -1,0 +1,50 @@
+/// Files as the linker sees them: opened once, members read only when a link pulls them.
+#pragma once
+
+#include "binary/open.hpp"
+
+#include <filesystem>
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// One object: a file of its own, or a member of an archive.
+struct LinkObject {
+  std::string label;  ///< "libtidecalc.a(tide.o)"
+  Bytes bytes;
+  Image image;
+};
+
+class LinkFile {
+ public:
+  LinkFile(std::filesystem::path path, OpenFile file);
+
+  const std::filesystem::path& path() const { return path_; }
+  const Archive* archive() const { return file_.archive(); }
+  const Script* script() const { return file_.script(); }
+  bool is_shared() const;
+  /// The image of a shared library or program.
+  const Image& image() const { return *file_.image(); }
+  /// The only object of an object file (member 0), or an archive's member. Errors: truncated, malformed, not_a_library.
+  Result<const LinkObject*> object(uint32_t member);
+
+ private:
+  std::filesystem::path path_;
+  OpenFile file_;
+  std::vector<std::unique_ptr<LinkObject>> objects_;
+};
+
+/// Every file of a fit, opened once however many lanes ask for it.
+class FileStore {
+ public:
+  /// Errors: as `open_binary`.
+  Result<LinkFile*> open(const std::filesystem::path& path);
+
+ private:
+  std::map<std::filesystem::path, std::unique_ptr<LinkFile>> files_;
+};
+
+}  // namespace fibula

@@ -1,0 +1,109 @@
+#include "fit/link_rules.hpp"
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "fit/providers.hpp"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+std::string shown(const std::string& symbol) {
+  const std::string readable = readable_name(symbol);
+  return readable == symbol ? symbol : fmt::format("{} ({})", readable, symbol);
+}
+
+/// `liba.so` -> `a`, for the commands in a remedy.
+std::string stem_of(const fs::path& path) {
+  std::string name = path.filename().string();
+  name = name.substr(0, name.find('.'));
+  return name.starts_with("lib") ? name.substr(3) : name;
+}
+
+std::string remedy_for(const Provider& provider) {
+  if (!provider.library.empty()) return fmt::format("attach it: fibula attach {}", provider.library);
+  const std::string stem = stem_of(provider.path);
+  return fmt::format("take and attach it: fibula take {} --library {} --in-place && fibula attach {}",
+                     provider.path.string().starts_with("/usr/") || provider.path.string().starts_with("/lib") ? "/usr" : provider.path.parent_path().parent_path().string(), stem, stem);
+}
+
+std::string user_of(const Unresolved& missing) {
+  return missing.place.empty() ? missing.needed_by : fmt::format("{}, {}", missing.needed_by, missing.place);
+}
+
+/// An input that has the name, and still it is missing: it stands before the one that needs it.
+Result<const LinkInput*> input_with(FileStore& files, const std::vector<LinkInput>& inputs, const std::string& symbol) {
+  for (const auto& input : inputs) {
+    auto found = defines(files, input.path, symbol);
+    if (!found) return pass(found);
+    if (*found) return &input;
+  }
+  return nullptr;
+}
+
+Misfit order_misfit(const Unresolved& missing, const LinkInput& definer) {
+  return {.rule = "order", .subject = missing.symbol, .library = definer.library,
+          .evidence = {fmt::format("{} needs {}", user_of(missing), shown(missing.symbol)),
+                       fmt::format("{} defines it, and stands before that on the line", definer.path.string())},
+          .remedy = fmt::format("put {} behind {}", definer.path.filename().string(), missing.needed_by)};
+}
+
+/// All names that one provider has, or that none has, in one misfit.
+Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Provider* provider, const LinkContext& context) {
+  Misfit misfit{.rule = "undefined", .subject = missing.front()->symbol, .library = context.output};
+  constexpr size_t most = 4;
+  for (size_t i = 0; i < std::min(missing.size(), most); ++i) {
+    misfit.evidence.push_back(fmt::format("{} is needed by {}", shown(missing[i]->symbol), user_of(*missing[i])));
+  }
+  if (missing.size() > most) misfit.evidence.push_back(fmt::format("and {} more", missing.size() - most));
+  if (provider != nullptr) {
+    misfit.evidence.push_back(fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
+    misfit.remedy = remedy_for(*provider);
+  } else {
+    misfit.evidence.emplace_back("no input of the link defines it, and neither does any library on the shelf or in the lane's search directories");
+    misfit.remedy = "find out which library has it, then take and attach that; a spelling mistake in a declaration looks the same";
+  }
+  return misfit;
+}
+
+void add_undefined(FileStore& files, const std::vector<const Unresolved*>& missing, const LinkContext& context, std::vector<Misfit>& misfits) {
+  std::set<std::string> names;
+  for (const auto* one : missing) names.insert(one->symbol);
+  const auto providers = find_providers(files, names, context.toolchain, context.shelf);
+  std::map<fs::path, std::vector<const Unresolved*>> by_provider;
+  for (const auto* one : missing) {
+    const auto found = providers.find(one->symbol);
+    by_provider[found == providers.end() ? fs::path() : found->second.path].push_back(one);
+  }
+  for (const auto& [path, group] : by_provider) {
+    misfits.push_back(undefined_misfit(group, path.empty() ? nullptr : &providers.at(group.front()->symbol), context));
+  }
+}
+
+}  // namespace
+
+Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehearsal, const LinkContext& context) {
+  std::vector<Misfit> misfits;
+  std::vector<const Unresolved*> nowhere;
+  for (const auto& missing : rehearsal.unresolved) {
+    auto definer = input_with(files, context.inputs, missing.symbol);
+    if (!definer) return pass(definer);
+    if (*definer != nullptr) {
+      misfits.push_back(order_misfit(missing, **definer));
+    } else {
+      nowhere.push_back(&missing);
+    }
+  }
+  if (!nowhere.empty()) add_undefined(files, nowhere, context, misfits);
+  for (const auto& duplicate : rehearsal.duplicates) {
+    misfits.push_back({.rule = "duplicate", .subject = duplicate.symbol, .library = context.output,
+                       .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
+                                    fmt::format("{} defines it too, and both are pulled in", duplicate.second)},
+                       .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"});
+  }
+  return misfits;
+}
+
+}  // namespace fibula

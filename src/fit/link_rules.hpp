@@ -1,0 +1,18 @@
+/// The rules that speak about a link as a whole: `undefined`, `order`, `duplicate`.
+#pragma once
+
+#include "fit/rehearsal.hpp"
+
+namespace fibula {
+
+struct LinkContext {
+  const std::vector<LinkInput>& inputs;
+  const Toolchain& toolchain;
+  const Shelf& shelf;
+  std::string output;
+};
+
+/// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each provider.
+Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehearsal, const LinkContext& context);
+
+}  // namespace fibula

@@ -1,0 +1,302 @@
+#include "fit/rehearsal.hpp"
+
+#include "base/files.hpp"
+#include "binary/elf.hpp"
+#include "fit/linker_symbols.hpp"
+#include "fit/symbol_table.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+using Kind = LinkStep::Kind;
+
+/// One link on its way.
+class Stage {
+ public:
+  Stage(FileStore& files, const LinkLine& line) : files_(files), search_(line.search) {}
+
+  Result<bool> visit(const std::vector<LinkStep>& steps);
+  Result<bool> load_needs();
+  Result<Rehearsal> conclude(const RehearsalOptions& options);
+  SymbolTable& table() { return table_; }
+
+ private:
+  struct Shared {
+    LinkFile* file;
+    std::string name;
+  };
+  using Archives = std::vector<LinkFile*>;
+
+  Result<bool> visit_file(const fs::path& path, Archives* group);
+  Result<bool> visit_script(const LinkFile& script, Archives* group);
+  Result<bool> add_shared(LinkFile& file);
+  Result<bool> search_archives(const Archives& archives, bool again);
+  Result<bool> pull(LinkFile& archive);
+  Result<bool> wants(LinkFile& archive, const ArIndexEntry& entry);
+  Result<bool> close_group(Archives& group);
+  std::optional<fs::path> locate_need(const Shared& user, const std::string& name) const;
+  bool knows_shared(const std::string& soname) const;
+  bool is_bounded_by_section(std::string_view name) const;
+  Result<std::optional<Unresolved>> judge(std::string_view name, const SymbolEntry& entry) const;
+
+  FileStore& files_;
+  std::vector<fs::path> search_;
+  SymbolTable table_;
+  std::vector<Shared> shared_;
+  std::map<LinkFile*, std::vector<bool>> entered_;
+  std::vector<bool> saved_states_;
+  bool as_needed_ = false;
+  Rehearsal result_;
+};
+
+std::string soname_of(const LinkFile& file) {
+  const auto& soname = file.image().soname;
+  return soname ? std::string(*soname) : file.path().filename().string();
+}
+
+Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
+  Archives group;
+  bool in_group = false;
+  for (const auto& step : steps) {
+    switch (step.kind) {
+      case Kind::group_begin: in_group = true; break;
+      case Kind::group_end:
+        if (auto closed = close_group(group); !closed) return closed;
+        in_group = false;
+        break;
+      case Kind::as_needed: as_needed_ = true; break;
+      case Kind::no_as_needed: as_needed_ = false; break;
+      case Kind::push_state: saved_states_.push_back(as_needed_); break;
+      case Kind::pop_state:
+        if (!saved_states_.empty()) as_needed_ = saved_states_.back();
+        if (!saved_states_.empty()) saved_states_.pop_back();
+        break;
+      case Kind::library: result_.missing.push_back(step.name); break;
+      case Kind::file:
+        if (auto visited = visit_file(step.name, in_group ? &group : nullptr); !visited) return visited;
+        break;
+      case Kind::user_inputs:
+      case Kind::only_static:
+      case Kind::any_linkage: break;
+    }
+  }
+  return close_group(group);
+}
+
+Result<bool> Stage::visit_file(const fs::path& path, Archives* group) {
+  auto file = files_.open(path);
+  if (!file) return pass(file);
+  if ((*file)->script() != nullptr) return visit_script(**file, group);
+  if ((*file)->is_shared()) return add_shared(**file);
+  if ((*file)->archive() != nullptr) {
+    if (group != nullptr) group->push_back(*file);
+    return search_archives({*file}, false);
+  }
+  auto object = (*file)->object(0);
+  if (!object) return pass(object);
+  table_.add_object(**object);
+  result_.used.insert(path);
+  return true;
+}
+
+/// A linker script's files, in place of itself.
+Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
+  const bool outer = as_needed_;
+  Archives own;
+  Archives* archives = group != nullptr ? group : &own;
+  for (const auto& input : script.script()->inputs) {
+    as_needed_ = outer || input.as_needed;
+    std::optional<fs::path> path = fs::path(input.name);
+    if (input.name.starts_with("-l")) {
+      path = find_library(search_, input.name.substr(2), false);
+    } else if (!path->is_absolute()) {
+      path = find_library(search_, ":" + input.name, false);
+    }
+    if (!path) {
+      result_.missing.push_back(input.name);
+      continue;
+    }
+    if (auto visited = visit_file(*path, input.group ? archives : group); !visited) return visited;
+  }
+  as_needed_ = outer;
+  return group != nullptr ? Result<bool>(true) : close_group(own);
+}
+
+bool Stage::knows_shared(const std::string& soname) const {
+  return std::any_of(shared_.begin(), shared_.end(), [&](const Shared& known) { return known.name == soname; });
+}
+
+Result<bool> Stage::add_shared(LinkFile& file) {
+  const std::string name = soname_of(file);
+  if (knows_shared(name)) return true;
+  if (as_needed_ && !table_.satisfies(file.image())) return true;
+  shared_.push_back({&file, name});
+  result_.shared.push_back(name);
+  result_.used.insert(file.path());
+  table_.add_shared(file.image(), name);
+  return true;
+}
+
+/// The member is wanted when its name is undefined, or only tentatively defined and the member has the real definition.
+Result<bool> Stage::wants(LinkFile& archive, const ArIndexEntry& entry) {
+  const SymbolState state = table_.state_of(entry.symbol);
+  if (state == SymbolState::undefined) return true;
+  if (state != SymbolState::common) return false;
+  auto object = archive.object(entry.member);
+  if (!object) return pass(object);
+  const auto& symbols = (*object)->image.symbols;
+  return std::any_of(symbols.begin(), symbols.end(),
+                     [&](const ImageSymbol& s) { return s.name == entry.symbol && s.defined && !s.common; });
+}
+
+/// Goes through the archive's symbol table until a whole pass finds nothing. True when a member entered.
+Result<bool> Stage::pull(LinkFile& archive) {
+  auto& entered = entered_[&archive];
+  entered.resize(archive.archive()->members.size());
+  bool any = false;
+  for (bool again = true; again;) {
+    again = false;
+    for (const auto& entry : archive.archive()->index) {
+      if (entered[entry.member]) continue;
+      auto wanted = wants(archive, entry);
+      if (!wanted) return wanted;
+      if (!*wanted) continue;
+      auto object = archive.object(entry.member);
+      if (!object) return pass(object);
+      entered[entry.member] = true;
+      again = any = true;
+      table_.add_object(**object);
+      result_.pulled.push_back((*object)->label);
+      result_.used.insert(archive.path());
+    }
+  }
+  return any;
+}
+
+Result<bool> Stage::search_archives(const Archives& archives, bool again) {
+  for (bool more = true; more;) {
+    more = false;
+    for (LinkFile* archive : archives) {
+      auto pulled = pull(*archive);
+      if (!pulled) return pulled;
+      more = more || (*pulled && again);
+    }
+  }
+  return true;
+}
+
+Result<bool> Stage::close_group(Archives& group) {
+  auto searched = search_archives(group, true);
+  group.clear();
+  return searched;
+}
+
+/// Where the linker looks for a shared library's own needs: the library's run path, then the search directories.
+std::optional<fs::path> Stage::locate_need(const Shared& user, const std::string& name) const {
+  std::vector<fs::path> folders;
+  const Image& image = user.file->image();
+  for (const auto& paths : {image.runpath, image.rpath}) {
+    for (std::string path : paths) {
+      for (const char* origin : {"$ORIGIN", "${ORIGIN}"}) {
+        const size_t at = path.find(origin);
+        if (at != std::string::npos) path.replace(at, std::string_view(origin).size(), user.file->path().parent_path().string());
+      }
+      folders.emplace_back(path);
+    }
+  }
+  folders.insert(folders.end(), search_.begin(), search_.end());
+  return find_library(folders, ":" + name, false);
+}
+
+/// Loads what the shared libraries need, and what those need, so that their undefined names can be judged.
+Result<bool> Stage::load_needs() {
+  for (size_t i = 0; i < shared_.size(); ++i) {
+    for (const auto& need : shared_[i].file->image().needs) {
+      if (knows_shared(need.name)) continue;
+      const auto path = locate_need(shared_[i], need.name);
+      if (!path) {
+        result_.missing_needs.push_back(need.name);
+        continue;
+      }
+      auto file = files_.open(*path);
+      if (!file) return pass(file);
+      if (!(*file)->is_shared()) continue;
+      shared_.push_back({*file, need.name});
+      table_.add_needed_by_shared((*file)->image(), shared_.back().name);
+    }
+  }
+  return true;
+}
+
+bool Stage::is_bounded_by_section(std::string_view name) const {
+  const auto section = bounded_section(name);
+  return !section.empty() && table_.has_section(section);
+}
+
+/// Whether an undefined name counts: a relocation in a kept section refers to it, or a shared library needs it.
+Result<std::optional<Unresolved>> Stage::judge(std::string_view name, const SymbolEntry& entry) const {
+  if (is_linker_defined(name) || is_bounded_by_section(name)) return std::optional<Unresolved>{};
+  for (const auto& reference : entry.references) {
+    const EnteredObject& entered = table_.objects()[reference.object];
+    auto file = elf::read_file(entered.object->bytes);
+    if (!file) return pass(file);
+    auto groups = elf::read_groups(*file);
+    if (!groups) return pass(groups);
+    std::vector<bool> dropped(groups->of_section.size());
+    for (size_t i = 0; i < dropped.size(); ++i) {
+      const int32_t group = groups->of_section[i];
+      dropped[i] = group >= 0 && entered.dropped_groups[static_cast<size_t>(group)];
+    }
+    auto place = elf::reference_to(*file, reference.symbol, dropped);
+    if (!place) return pass(place);
+    if (*place) return std::optional(Unresolved{std::string(name), entered.object->label, **place, false});
+  }
+  const bool from_stand_in = entry.wanted_by_object && entry.references.empty();
+  if (from_stand_in) return std::optional(Unresolved{std::string(name), "the program's sources", {}, false});
+  if (!entry.wanted_by_shared) return std::optional<Unresolved>{};
+  return std::optional(Unresolved{std::string(name), std::string(entry.shared_user), {}, true});
+}
+
+/// `foo@VERS`: defined when a shared library has that version of foo, the default one or not.
+bool defined_with_version(const std::vector<LinkFile*>& shared, std::string_view name) {
+  const size_t at = name.find('@');
+  if (at == std::string_view::npos) return false;
+  const auto base = name.substr(0, at), version = name.substr(name.find_first_not_of('@', at));
+  return std::any_of(shared.begin(), shared.end(), [&](const LinkFile* file) {
+    const auto& symbols = file->image().dynamic_symbols;
+    return std::any_of(symbols.begin(), symbols.end(),
+                       [&](const ImageSymbol& s) { return s.defined && s.name == base && s.version == version; });
+  });
+}
+
+Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
+  std::vector<LinkFile*> shared;
+  for (const auto& known : shared_) shared.push_back(known.file);
+  for (const auto& [name, entry] : table_.entries()) {
+    if (entry.state != SymbolState::undefined || options.allow_unresolved || defined_with_version(shared, name)) continue;
+    auto judged = judge(name, entry);
+    if (!judged) return pass(judged);
+    if (*judged) result_.unresolved.push_back(std::move(**judged));
+  }
+  for (const auto& clash : table_.clashes()) result_.duplicates.push_back({std::string(clash.symbol), clash.first, clash.second});
+  std::sort(result_.unresolved.begin(), result_.unresolved.end(), [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
+  std::sort(result_.duplicates.begin(), result_.duplicates.end(), [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
+  return std::move(result_);
+}
+
+}  // namespace
+
+Result<Rehearsal> rehearse(FileStore& files, const LinkLine& line, const RehearsalOptions& options) {
+  Stage stage(files, line);
+  if (options.stand_in != nullptr) {
+    for (const auto& name : options.stand_in->defines) stage.table().define(name);
+    for (const auto& name : options.stand_in->needs) stage.table().want(name);
+  }
+  if (auto visited = stage.visit(line.steps); !visited) return pass(visited);
+  if (auto loaded = stage.load_needs(); !loaded) return pass(loaded);
+  return stage.conclude(options);
+}
+
+}  // namespace fibula
