@@ -40,6 +40,16 @@ FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, c
 /// The command line that starts a program of a lane, with the lane's runner in front.
 FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program, const std::vector<std::string>& arguments);
 
+/// What a command said, and how it ended.
+struct Heard {
+  int status = 0;
+  std::string out;
+  std::string err;
+};
+
+/// Runs a command to its end and keeps its output, in English wording. Errors: missing_tool.
+FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command);
+
 /// Runs a command to its end with this terminal's input and output. Gives its exit status. Errors: missing_tool.
 FIBULA_API Result<int> run_in_foreground(const std::vector<std::string>& command);
 

@@ -112,6 +112,9 @@ FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const Inspec
 /// Every global symbol that a file defines or needs, in the file's order. Errors: as `inspect`.
 FIBULA_API Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path);
 
+/// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never evidence.
+FIBULA_API bool has_library_name(const std::filesystem::path& path);
+
 /// A C++ name as people write it (Itanium C++ ABI, section 5.1), or the name itself when it is not mangled.
 FIBULA_API std::string readable_name(std::string_view symbol);
 

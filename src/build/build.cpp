@@ -201,6 +201,12 @@ std::vector<std::string> run_command(const Lane& lane, const fs::path& program, 
   return command;
 }
 
+Result<Heard> run_and_listen(const std::vector<std::string>& command) {
+  auto outcome = run({.argv = command, .limit = std::chrono::milliseconds(0), .environment = {{"LC_ALL", "C.UTF-8"}}});
+  if (!outcome) return pass(outcome);
+  return Heard{outcome->status, std::move(outcome->out), std::move(outcome->err)};
+}
+
 Result<int> run_in_foreground(const std::vector<std::string>& command) {
   auto outcome = run({.argv = command, .limit = std::chrono::milliseconds(0), .foreground = true});
   if (!outcome) return pass(outcome);

@@ -1,6 +1,8 @@
+#include "base/text.hpp"
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
 
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace fibula {
@@ -26,6 +28,14 @@ void append(const Image& image, std::string_view member, std::vector<Symbol>& sy
 }
 
 }  // namespace
+
+bool has_library_name(const std::filesystem::path& path) {
+  const std::string name = text::lower(path.filename().string());
+  const size_t so = name.find(".so.");
+  if (so != std::string::npos && name.find_first_not_of("0123456789.", so + 4) == std::string::npos) return true;
+  static constexpr std::string_view endings[] = {".a", ".so", ".lib", ".dll", ".dylib", ".tbd"};
+  return std::any_of(std::begin(endings), std::end(endings), [&](std::string_view ending) { return name.ends_with(ending); });
+}
 
 Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& options) {
   auto file = open_binary(path, want_all);

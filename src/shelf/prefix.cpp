@@ -37,9 +37,9 @@ int score(std::span<const std::string_view> files, const fs::path& prefix, const
   const auto names = stems(library);
   bool has_library = false, has_header = false, has_any = false;
   for (const auto line : files) {
-    if (line.find(library) == std::string_view::npos && !is_library_name(std::string(line))) continue;
+    if (line.find(library) == std::string_view::npos && !has_library_name(std::string(line))) continue;
     const fs::path file(line);
-    has_any = has_any || is_library_name(file.filename().string());
+    has_any = has_any || has_library_name(file.filename().string());
     has_library = has_library || std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
     has_header = has_header || names_header(file, prefix / "include", library);
   }
@@ -102,7 +102,7 @@ void sort_files(const fs::path& prefix, std::span<const std::string_view> files,
     std::error_code ignored;
     if (!fs::exists(path, ignored) || fs::is_directory(path, ignored)) continue;
     if (file.starts_with("include/")) source.headers.push_back(file);
-    if (is_library_name(file) && file.starts_with("lib")) libraries.push_back(file);
+    if (has_library_name(file) && file.starts_with("lib")) libraries.push_back(file);
   }
 }
 

@@ -36,13 +36,6 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
 
 bool is_header_name(const std::string& file) { return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp"}); }
 
-bool is_library_name(const std::string& file) {
-  const std::string name = fs::path(file).filename().string();
-  const size_t so = name.find(".so.");
-  const bool versioned = so != std::string::npos && name.find_first_not_of("0123456789.", so + 4) == std::string::npos;
-  return versioned || ends_with_one_of(name, {".a", ".so", ".lib", ".dll", ".dylib", ".tbd"});
-}
-
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
     const fs::path path = source.root / file;
@@ -79,7 +72,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
   for (const auto& path : *files) {
     const std::string file = path.generic_string();
     if (is_header_name(file)) source.headers.push_back(file);
-    if (is_library_name(file)) libraries.push_back(file);
+    if (has_library_name(file)) libraries.push_back(file);
     if (is_licence_name(file)) source.extra.push_back(file);
   }
   if (auto added = add_binaries(source, libraries); !added) return pass(added);

@@ -22,8 +22,6 @@ struct Source {
 };
 
 bool is_header_name(const std::string& file);
-/// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`.
-bool is_library_name(const std::string& file);
 
 /// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the surprise.
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files);

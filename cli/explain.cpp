@@ -1,0 +1,84 @@
+#include "misfits.hpp"
+#include "print.hpp"
+#include "session.hpp"
+
+#include <cstdio>
+#include <fmt/format.h>
+#include <fstream>
+#include <iostream>
+#include <memory>
+#include <sstream>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string log;
+};
+
+/// A log to explain, and the status of the command that wrote it.
+struct Failure {
+  std::string text;
+  int status = 0;
+};
+
+fibula::Result<Failure> read_log(const std::string& path) {
+  std::ostringstream text;
+  if (path.empty() || path == "-") {
+    text << std::cin.rdbuf();
+    return Failure{text.str()};
+  }
+  const std::ifstream stream(path, std::ios::binary);
+  if (!stream) return fibula::fail({.code = fibula::Code::absent, .what = "cannot be opened", .file = path, .hint = "name a log file, or put the command behind --"});
+  text << stream.rdbuf();
+  return Failure{text.str()};
+}
+
+/// Runs the command and shows what it prints, as if it had been called directly.
+fibula::Result<Failure> run_command(const std::vector<std::string>& command, bool quiet) {
+  auto ran = fibula::run_and_listen(command);
+  if (!ran) return fibula::pass(ran);
+  if (!quiet) std::fwrite(ran->out.data(), 1, ran->out.size(), stdout);
+  if (!quiet) std::fwrite(ran->err.data(), 1, ran->err.size(), stderr);
+  return Failure{ran->out + ran->err, ran->status};
+}
+
+/// The compiler of a command answers where it searches, when it is one.
+fibula::Result<fibula::Toolchain> toolchain_for(const Session& session, const fibula::Result<fibula::Project>& project) {
+  if (!session.trailing.empty()) return fibula::ask({session.trailing.front()});
+  if (project && !project->lanes().empty()) return fibula::ask({project->lanes().front().compiler, project->lanes().front().flags});
+  return fibula::ask({"g++"});
+}
+
+int run(const Session& session, const Options& options) {
+  const auto shelf = session.shelf();
+  if (!shelf) return report(session, shelf.error());
+  const auto failure = session.trailing.empty() ? read_log(options.log) : run_command(session.trailing, session.json);
+  if (!failure) return report(session, failure.error());
+  if (!session.trailing.empty() && failure->status == 0) {
+    if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
+    return all_good;
+  }
+  const auto project = session.project();
+  const auto toolchain = toolchain_for(session, project);
+  const auto findings = fibula::explain(failure->text, {.shelf = *shelf, .project = project ? &*project : nullptr, .toolchain = toolchain ? &*toolchain : nullptr});
+  if (session.json) {
+    print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
+  } else {
+    print_findings(findings);
+    if (findings.empty()) print_line("no compile or link error that is known here was found in it");
+  }
+  return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
+}
+
+}  // namespace
+
+void add_explain(CLI::App& app, Session& session) {
+  auto* command = app.add_subcommand("explain", "the cause of a compile or link error");
+  auto options = std::make_shared<Options>();
+  command->add_option("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input");
+  command->footer("Example:\n  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main");
+  command->callback([&session, options] { session.run = [&session, options] { return run(session, *options); }; });
+}
+
+}  // namespace cli

@@ -1,0 +1,68 @@
+#include "print.hpp"
+
+#include <algorithm>
+#include <cstdio>
+#include <cstdlib>
+#include <fmt/format.h>
+#include <unistd.h>
+
+namespace cli {
+namespace {
+
+bool coloured(int stream) {
+  const char* no_colour = std::getenv("NO_COLOR");
+  return ::isatty(stream) == 1 && (no_colour == nullptr || *no_colour == '\0');
+}
+
+std::string painted(std::string_view text, Style style, int stream) {
+  static const bool to_output = coloured(STDOUT_FILENO), to_error = coloured(STDERR_FILENO);
+  if (style == Style::plain || !(stream == STDOUT_FILENO ? to_output : to_error)) return std::string(text);
+  static constexpr const char* codes[] = {"", "1", "2", "32", "33", "31"};
+  return fmt::format("\x1b[{}m{}\x1b[0m", codes[static_cast<size_t>(style)], text);
+}
+
+/// Characters, not bytes: continuation bytes of UTF-8 take no column.
+size_t width(std::string_view text) {
+  return static_cast<size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+}
+
+}  // namespace
+
+std::string styled(std::string_view text, Style style) { return painted(text, style, STDOUT_FILENO); }
+
+void print_line(std::string_view text) { std::fwrite(fmt::format("{}\n", text).data(), 1, text.size() + 1, stdout); }
+
+void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
+  std::vector<size_t> widths;
+  for (const auto& row : rows) {
+    widths.resize(std::max(widths.size(), row.size()));
+    for (size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], width(row[i].text));
+  }
+  for (const auto& row : rows) {
+    std::string line(indent);
+    for (size_t i = 0; i < row.size(); ++i) {
+      line += styled(row[i].text, row[i].style);
+      if (i + 1 < row.size()) line += std::string(widths[i] - width(row[i].text) + 2, ' ');
+    }
+    print_line(line);
+  }
+}
+
+void print_json(const nlohmann::ordered_json& value) {
+  print_line(value.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace));
+}
+
+void complain(const std::string& what, const std::string& remedy) {
+  std::fflush(stdout);
+  fmt::print(stderr, "{} {}\n", painted("error:", Style::bad, STDERR_FILENO), what);
+  if (!remedy.empty()) fmt::print(stderr, "       {}\n", remedy);
+}
+
+void progress(const std::string& text) {
+  static const bool terminal = ::isatty(STDERR_FILENO) == 1;
+  if (!terminal) return;
+  fmt::print(stderr, "\r\x1b[K{}", text.substr(0, 100));
+  std::fflush(stderr);
+}
+
+}  // namespace cli

@@ -1,0 +1,35 @@
+/// Text for people: tables, colours on a terminal, complaints on standard error.
+#pragma once
+
+#include <nlohmann/json_fwd.hpp>
+#include <nlohmann/json.hpp>
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace cli {
+
+enum class Style { plain, strong, faint, good, warning, bad };
+
+/// The text with its colour, where standard output is a terminal and NO_COLOR is not set.
+std::string styled(std::string_view text, Style style);
+
+struct Cell {
+  std::string text;
+  Style style = Style::plain;
+};
+
+/// Columns as wide as their widest cell, two spaces between; the last one is not padded.
+void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent = "");
+
+void print_line(std::string_view text);
+void print_json(const nlohmann::ordered_json& value);
+
+/// On standard error: what is wrong, and what to do about it.
+void complain(const std::string& what, const std::string& remedy);
+
+/// One line of progress on standard error, written over the one before; nothing when that is no terminal. An empty text clears it.
+void progress(const std::string& text);
+
+}  // namespace cli
