@@ -2,6 +2,7 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <map>
 #include <memory>
 
 namespace cli {
@@ -20,6 +21,7 @@ struct Options {
 struct Inspected {
   std::string path;
   fibula::Result<fibula::Facts> facts;
+  std::vector<std::string> links = {};  ///< other names of the same file, in the folder that was named
 };
 
 ordered_json fact_table(const fibula::Facts& facts) {
@@ -61,6 +63,7 @@ ordered_json to_json(const Inspected& file, const Options& options) {
             {"problem", {{"code", fibula::to_string(error.code)}, {"what", error.what}, {"place", error.place}, {"hint", error.hint}}}};
   }
   ordered_json object = to_json(*file.facts);
+  if (!file.links.empty()) object["links"] = file.links;
   if (!options.symbols) return object;
   const auto symbols = fibula::symbols_of(file.path);
   object["symbols"] = symbols ? to_json(*symbols) : ordered_json::array();
@@ -105,16 +108,22 @@ std::vector<Inspected> look_at(const Options& options) {
       found.push_back({path, fibula::inspect(path, {.members = options.members})});
       continue;
     }
-    std::vector<fs::path> files;
+    std::vector<fs::path> paths;
+    std::map<fs::path, std::vector<std::string>> names;  // a file and the links to it
     for (auto walk = fs::recursive_directory_iterator(path, error); !error && walk != fs::recursive_directory_iterator(); walk.increment(error)) {
       std::error_code gone;
-      if (walk->is_regular_file(gone)) files.push_back(walk->path());
+      if (walk->is_symlink(gone) && walk->is_regular_file(gone)) names[fs::canonical(walk->path(), gone)].push_back(walk->path().filename().string());
+      if (walk->is_regular_file(gone) && !walk->is_symlink(gone)) paths.push_back(walk->path());
     }
-    std::sort(files.begin(), files.end());
-    for (const auto& file : files) {
+    std::sort(paths.begin(), paths.end());
+    for (const auto& file : paths) {
       auto facts = fibula::inspect(file, {.members = options.members});
       const bool other = !facts && facts.error().code == fibula::Code::not_a_library;
-      if (!other || fibula::has_library_name(file)) found.push_back({file.string(), std::move(facts)});
+      if (other && !fibula::has_library_name(file)) continue;
+      std::error_code gone;
+      auto links = names[fs::canonical(file, gone)];
+      std::sort(links.begin(), links.end());
+      found.push_back({file.string(), std::move(facts), std::move(links)});
     }
   }
   return found;
@@ -129,6 +138,7 @@ int run(const Session& session, const Options& options) {
     if (!file.facts) status = session.json ? static_cast<int>(bad_input) : report(session, file.facts.error());
     if (session.json || !file.facts) continue;
     print_facts(*file.facts, "");
+    if (!file.links.empty()) print_line(fmt::format("  {}  {}", styled("also as", Style::faint), fmt::join(file.links, ", ")));
     if (options.symbols) print_symbols(file.path);
   }
   if (session.json) print_json({{"schema", "fibula.inspect/1"}, {"files", std::move(list)}});

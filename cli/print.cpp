@@ -40,9 +40,11 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
   }
   for (const auto& row : rows) {
     std::string line(indent);
-    for (size_t i = 0; i < row.size(); ++i) {
+    size_t used = row.size();
+    while (used > 0 && row[used - 1].text.empty()) --used;
+    for (size_t i = 0; i < used; ++i) {
       line += styled(row[i].text, row[i].style);
-      if (i + 1 < row.size()) line += std::string(widths[i] - width(row[i].text) + 2, ' ');
+      if (i + 1 < used) line += std::string(widths[i] - width(row[i].text) + 2, ' ');
     }
     print_line(line);
   }

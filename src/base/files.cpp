@@ -125,7 +125,10 @@ std::vector<fs::path> files_matching(const fs::path& root, std::string_view patt
   return found;
 }
 
-fs::path absolute_path(const fs::path& path) { return fs::absolute(path).lexically_normal(); }
+fs::path absolute_path(const fs::path& path) {
+  const fs::path normal = fs::absolute(path).lexically_normal();
+  return normal.has_filename() || normal == normal.root_path() ? normal : normal.parent_path();
+}
 
 bool is_inside(const fs::path& folder, const fs::path& path) {
   const auto relative = path.lexically_relative(folder);

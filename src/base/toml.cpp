@@ -125,6 +125,14 @@ bool Reader::flag(std::string_view key, bool otherwise) {
   return flag != nullptr ? *flag : otherwise;
 }
 
+int64_t Reader::number(std::string_view key, int64_t otherwise) {
+  const Value* value = take(key);
+  if (value == nullptr) return otherwise;
+  const int64_t* number = std::get_if<int64_t>(&value->data);
+  if (number == nullptr) wrong_type(*value, key, "a whole number");
+  return number != nullptr ? *number : otherwise;
+}
+
 const Table* Reader::table(std::string_view key) {
   const Value* value = take(key);
   if (value != nullptr && value->table() == nullptr) wrong_type(*value, key, "a table");

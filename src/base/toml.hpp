@@ -48,6 +48,7 @@ class Reader {
   std::string choice(std::string_view key, std::span<const std::string_view> choices, std::string_view otherwise);
   std::vector<std::string> texts(std::string_view key);
   bool flag(std::string_view key, bool otherwise);
+  int64_t number(std::string_view key, int64_t otherwise);
   /// A sub-table whose keys are names chosen by the user; null when it is not there.
   const Table* table(std::string_view key);
   /// An array of tables; empty when it is not there.

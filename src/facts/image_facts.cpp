@@ -70,6 +70,9 @@ Fact<std::string> runtime_needed(const Image& image, std::initializer_list<Runti
 void add_c_runtime(const Image& image, Facts& facts) {
   facts.c_runtime = runtime_needed(image, {{"libc.so.6", "glibc"}, {"libc.musl-", "musl"}});
   if (facts.c_runtime) return;
+  // A library that uses only the mathematics of glibc needs no libc.so.6; its versions tell all the same.
+  if (facts.libc_floor) facts.c_runtime = fact<std::string>("glibc", facts.libc_floor.from, Certainty::derived);
+  if (facts.c_runtime) return;
   const auto is_musl = [](const Need& need) { return need.name == "libc.so" && need.versions.empty(); };
   if (std::any_of(image.needs.begin(), image.needs.end(), is_musl)) facts.c_runtime = fact<std::string>("musl", "needs libc.so");
   if (!image.interpreter) return;

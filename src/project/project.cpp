@@ -19,18 +19,29 @@ struct ProjectReader {
 
   std::string place(unsigned line) const { return fmt::format("line {}", line); }
 
+  /// Names of lanes and outputs become names of files.
+  static void check_name(toml::Reader& reader, const std::string& name, unsigned line) {
+    const bool plain = !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
+    if (!plain) reader.report(Code::malformed, line, fmt::format("{} cannot be a name", toml::quote(name)), "use letters, digits, - and _");
+  }
+
   void check_range(toml::Reader& reader, const LibraryUse& use, unsigned line) const {
     const auto range = VersionRange::parse(use.version);
     if (!range) reader.report(Code::malformed, line, range.error().what, range.error().hint);
   }
 
+  /// The table of `[kind.name]`; anything else under that name is told how to be written.
+  Result<const toml::Table*> table_of(const std::string& kind, const std::string& name, const toml::Value& value) const {
+    if (value.table() != nullptr) return value.table();
+    return fail({.code = Code::malformed, .what = fmt::format("{} {} must be a table", kind, name), .file = file.string(), .place = place(value.line),
+                 .hint = fmt::format("write [{}.{}] and its keys below", kind, name)});
+  }
+
   Result<LibraryUse> library(const std::string& name, const toml::Value& value, LibraryUse use) const {
     static constexpr std::string_view linkages[] = {"any", "static", "shared"};
-    if (value.table() == nullptr) {
-      return fail({.code = Code::malformed, .what = fmt::format("library {} must be a table", name), .file = file.string(), .place = place(value.line),
-                   .hint = fmt::format("write [library.{}] and its keys below", name)});
-    }
-    toml::Reader reader(*value.table(), file, fmt::format("[library.{}]", name), value.line);
+    auto table = table_of("library", name, value);
+    if (!table) return pass(table);
+    toml::Reader reader(**table, file, fmt::format("[library.{}]", name), value.line);
     use.name = name;
     use.place = place(value.line);
     use.version = reader.text("version", use.version);
@@ -50,6 +61,7 @@ struct ProjectReader {
     Output output;
     output.place = place(value.line);
     output.name = reader.text("name");
+    if (reader.has("name")) check_name(reader, output.name, value.line);
     const auto kind = reader.choice("kind", kinds, "program");
     output.kind = kind == "program" ? OutputKind::program : kind == "static-library" ? OutputKind::static_library : OutputKind::shared_library;
     output.sources = reader.texts("sources");
@@ -64,12 +76,11 @@ struct ProjectReader {
 
   Result<Lane> lane(const std::string& name, const toml::Value& value) const {
     static constexpr std::string_view configurations[] = {"debug", "release"};
-    if (value.table() == nullptr) {
-      return fail({.code = Code::malformed, .what = fmt::format("lane {} must be a table", name), .file = file.string(), .place = place(value.line),
-                   .hint = fmt::format("write [lane.{}] and its keys below", name)});
-    }
-    toml::Reader reader(*value.table(), file, fmt::format("[lane.{}]", name), value.line);
+    auto table = table_of("lane", name, value);
+    if (!table) return pass(table);
+    toml::Reader reader(**table, file, fmt::format("[lane.{}]", name), value.line);
     reader.require("compiler");
+    check_name(reader, name, value.line);
     Lane lane;
     lane.name = name;
     lane.place = place(value.line);
@@ -144,7 +155,7 @@ Result<Project> Project::open(const fs::path& folder) {
   for (fs::path root = start; !root.empty(); root = root.parent_path()) {
     if (fs::exists(root / "fibula.toml", ignored)) {
       Project project;
-      project.root_ = root.has_filename() ? root : root.parent_path();
+      project.root_ = root;
       auto table = toml::read(project.file());
       if (!table) return pass(table);
       ProjectReader reader{project, project.file()};

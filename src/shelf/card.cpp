@@ -44,7 +44,7 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.id = reader.text("id");
   variant.target.format = format_named(reader.text("format", "elf"));
   variant.target.arch = arch_named(reader.text("arch"));
-  variant.target.bits = std::atoi(reader.text("bits", "0").c_str());
+  variant.target.bits = static_cast<int>(reader.number("bits", 0));
   variant.target.endian = reader.text("endian", "little") == "big" ? Endian::big : Endian::little;
   variant.linkage = reader.choice("linkage", linkages, "static") == "shared" ? Linkage::shared : Linkage::static_;
   variant.configuration = reader.choice("configuration", configurations, "unknown");
@@ -82,7 +82,7 @@ Result<bool> read_headers(const toml::Table* table, const fs::path& file, Card& 
 
 std::string variant_text(const Variant& v) {
   std::string text = fmt::format(
-      "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = \"{}\"\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
+      "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
       toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
       toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
   if (!v.c_runtime.empty()) text += fmt::format("c-runtime = {}\n", toml::quote(v.c_runtime));

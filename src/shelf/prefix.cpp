@@ -37,9 +37,8 @@ int score(std::span<const std::string_view> files, const fs::path& prefix, const
   const auto names = stems(library);
   bool has_library = false, has_header = false, has_any = false;
   for (const auto line : files) {
-    if (line.find(library) == std::string_view::npos && !has_library_name(std::string(line))) continue;
     const fs::path file(line);
-    has_any = has_any || has_library_name(file.filename().string());
+    has_any = has_any || has_library_name(file);
     has_library = has_library || std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
     has_header = has_header || names_header(file, prefix / "include", library);
   }
@@ -60,6 +59,10 @@ Package best_package(const fs::path& prefix, const std::string& library) {
     if (entry->path().extension() != ".list") continue;
     auto content = read_text(entry->path());
     if (!content) continue;
+    // Most lists name neither the library nor its header: they are passed over without being taken apart.
+    const auto named = [&](const std::string& stem) { return content->find("/lib" + stem + ".") != std::string::npos; };
+    const auto spellings = stems(library);
+    if (content->find("/" + library + ".h") == std::string::npos && std::none_of(spellings.begin(), spellings.end(), named)) continue;
     const auto lines = text::lines(*content);
     const int found = score(lines, prefix, library);
     const std::string name = entry->path().stem().string();
