@@ -10,7 +10,7 @@ namespace {
 void add_common_options(CLI::App& app, cli::Session& session) {
   app.add_flag("--json", session.json, "print the result as JSON");
   app.add_flag("-v,--verbose", session.verbose, "tell more about what is done");
-  app.add_option("-C", session.directory, "work in this folder")->type_name("DIR")->check(CLI::ExistingDirectory);
+  app.add_option("-C", session.directory, "work in this folder")->check(CLI::ExistingDirectory);
   app.add_option("--shelf", session.shelf_folder, "use this folder as the shelf")->type_name("DIR");
 }
 
@@ -44,8 +44,12 @@ int main(int argc, char** argv) {
   try {
     app.parse(static_cast<int>(divide - argv), argv);
   } catch (const CLI::ParseError& error) {
-    const int status = app.exit(error);
-    return status == 0 ? cli::all_good : cli::wrong_usage;
+    if (error.get_exit_code() == static_cast<int>(CLI::ExitCodes::Success)) return app.exit(error);
+    const auto unknown = app.remaining();
+    const bool no_command = app.get_subcommands().empty() && !unknown.empty();
+    const std::string what = no_command ? "no command " + unknown.front() : error.what();
+    cli::complain(what, no_command ? "fibula --help lists the commands" : "--help behind the command tells what it takes");
+    return cli::wrong_usage;
   }
   return session.run();
 }

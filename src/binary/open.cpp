@@ -12,14 +12,19 @@ constexpr FormatReader readers[] = {
 
 template <class T>
 Result<OpenFile> held(std::shared_ptr<const MappedFile> mapping, Result<T> content) {
-  if (!content) {
-    content.error().file = mapping->path().string();
-    return pass(content);
-  }
+  if (!content) return fail(about_file(std::move(content.error()), mapping->path()));
   return OpenFile{std::move(mapping), std::move(*content)};
 }
 
 }  // namespace
+
+Error about_file(Error error, const std::filesystem::path& path) {
+  error.file = path.string();
+  if (!error.hint.empty()) return error;
+  if (error.code == Code::truncated) error.hint = "the file was cut off while it was copied or downloaded: fetch it again";
+  if (error.code == Code::malformed) error.hint = "the file is damaged: fetch or build it again";
+  return error;
+}
 
 const FormatReader* reader_for(Bytes bytes) {
   for (const auto& reader : readers) {

@@ -25,6 +25,9 @@ const FormatReader* reader_for(Bytes bytes);
 /// Reads a single image. Errors: truncated, malformed, not_a_library.
 Result<Image> read_image(Bytes bytes, unsigned want);
 
+/// The error with the file's name, and with what to do about a damaged file where nothing better is known.
+Error about_file(Error error, const std::filesystem::path& path);
+
 /// A recognised file, with the mapping that its names point into.
 struct OpenFile {
   std::shared_ptr<const MappedFile> mapping;

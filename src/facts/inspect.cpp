@@ -44,10 +44,7 @@ Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& o
   if (const Image* image = file->image()) facts = facts_of_image(*image);
   if (const Script* script = file->script()) facts = facts_of_script(*script);
   if (const Archive* archive = file->archive()) facts = facts_of_archive(*archive, options.members);
-  if (!facts) {
-    facts.error().file = path.string();
-    return pass(facts);
-  }
+  if (!facts) return fail(about_file(std::move(facts.error()), path));
   facts->path = path.string();
   return facts;
 }
@@ -62,9 +59,8 @@ Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path) {
       if (reader_for(member.data) == nullptr) continue;
       auto image = read_image(member.data, want_symbols);
       if (!image) {
-        image.error().file = path.string();
         image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
-        return pass(image);
+        return fail(about_file(std::move(image.error()), path));
       }
       append(*image, member.name, symbols);
     }

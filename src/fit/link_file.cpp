@@ -20,9 +20,8 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   const ArMember& entry = file_.archive()->members[member];
   auto image = read_image(entry.data, want_symbols);
   if (!image) {
-    image.error().file = path_.string();
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
-    return pass(image);
+    return fail(about_file(std::move(image.error()), path_));
   }
   slot = std::make_unique<LinkObject>(
       LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), entry.data, std::move(*image)});

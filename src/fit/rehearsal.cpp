@@ -259,23 +259,9 @@ Result<std::optional<Unresolved>> Stage::judge(std::string_view name, const Symb
   return std::optional(Unresolved{std::string(name), std::string(entry.shared_user), {}, true});
 }
 
-/// `foo@VERS`: defined when a shared library has that version of foo, the default one or not.
-bool defined_with_version(const std::vector<LinkFile*>& shared, std::string_view name) {
-  const size_t at = name.find('@');
-  if (at == std::string_view::npos) return false;
-  const auto base = name.substr(0, at), version = name.substr(name.find_first_not_of('@', at));
-  return std::any_of(shared.begin(), shared.end(), [&](const LinkFile* file) {
-    const auto& symbols = file->image().dynamic_symbols;
-    return std::any_of(symbols.begin(), symbols.end(),
-                       [&](const ImageSymbol& s) { return s.defined && s.name == base && s.version == version; });
-  });
-}
-
 Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
-  std::vector<LinkFile*> shared;
-  for (const auto& known : shared_) shared.push_back(known.file);
   for (const auto& [name, entry] : table_.entries()) {
-    if (entry.state != SymbolState::undefined || options.allow_unresolved || defined_with_version(shared, name)) continue;
+    if (entry.state != SymbolState::undefined || options.allow_unresolved) continue;
     auto judged = judge(name, entry);
     if (!judged) return pass(judged);
     if (*judged) result_.unresolved.push_back(std::move(**judged));

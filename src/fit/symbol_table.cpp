@@ -54,6 +54,7 @@ void SymbolTable::define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::
 void SymbolTable::add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped) {
   if (!is_global(symbol)) return;
   const std::string_view name = symbol.defined ? definition_name(symbol.name) : symbol.name;
+  versions_wanted_ = versions_wanted_ || (!symbol.defined && name.find('@') != std::string_view::npos);
   SymbolEntry& entry = entries_[name];
   // A definition in a COMDAT group that an earlier object brought is a reference to that one's.
   if (!symbol.defined || dropped) return refer(entry, symbol, object);
@@ -73,12 +74,22 @@ void SymbolTable::add_object(const LinkObject& object) {
   }
 }
 
-bool SymbolTable::satisfies(const Image& shared) const {
+/// The entry of `foo@VERS` where an object refers to this very version of a shared library's symbol.
+SymbolEntry* SymbolTable::wanted_version(const ImageSymbol& symbol) {
+  if (!versions_wanted_ || symbol.version.empty() || !symbol.defined || !is_global(symbol)) return nullptr;
+  const auto found = entries_.find(std::string(symbol.name) + "@" + std::string(symbol.version));
+  return found == entries_.end() ? nullptr : &found->second;
+}
+
+bool SymbolTable::satisfies(const Image& shared) {
+  const auto is_open = [](const SymbolEntry& entry) {
+    return entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
+  };
   return std::any_of(shared.dynamic_symbols.begin(), shared.dynamic_symbols.end(), [&](const ImageSymbol& symbol) {
-    if (!is_exported(symbol)) return false;
-    const auto found = entries_.find(symbol.name);
-    if (found == entries_.end() || found->second.state != SymbolState::undefined || found->second.hidden) return false;
-    return found->second.wanted_by_object || found->second.wanted_by_shared;
+    const SymbolEntry* version = wanted_version(symbol);
+    if (version != nullptr && is_open(*version)) return true;
+    const auto found = is_exported(symbol) ? entries_.find(symbol.name) : entries_.end();
+    return found != entries_.end() && is_open(found->second);
   });
 }
 
@@ -94,6 +105,8 @@ void SymbolTable::add_references_of_shared(const Image& shared, std::string_view
 
 void SymbolTable::add_shared(const Image& shared, std::string_view label) {
   for (const auto& symbol : shared.dynamic_symbols) {
+    SymbolEntry* version = wanted_version(symbol);
+    if (version != nullptr && version->state <= SymbolState::undefined) version->state = SymbolState::shared;
     if (!is_exported(symbol)) continue;
     SymbolEntry& entry = entries_[symbol.name];
     if (entry.state <= SymbolState::undefined && !entry.hidden) entry.state = SymbolState::shared;

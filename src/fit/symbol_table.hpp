@@ -43,7 +43,7 @@ class SymbolTable {
 
   void add_object(const LinkObject& object);
   /// Whether a shared library defines a name that is wanted and not defined yet: what --as-needed asks.
-  bool satisfies(const Image& shared) const;
+  bool satisfies(const Image& shared);
   void add_shared(const Image& shared, std::string_view label);
   /// Only what the library's users' users need: its names do not satisfy objects.
   void add_needed_by_shared(const Image& shared, std::string_view label);
@@ -61,12 +61,14 @@ class SymbolTable {
   void add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped);
   void refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object);
   void define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::string_view name, uint32_t object);
+  SymbolEntry* wanted_version(const ImageSymbol& symbol);
   void add_references_of_shared(const Image& shared, std::string_view label);
 
   std::unordered_map<std::string_view, SymbolEntry> entries_;
   std::unordered_map<std::string_view, uint32_t> groups_;
   std::vector<EnteredObject> objects_;
   std::vector<Clash> clashes_;
+  bool versions_wanted_ = false;  ///< some object refers to a name with a version, `foo@VERS`
 };
 
 /// Whether a shared library shows a symbol to those that name no version.

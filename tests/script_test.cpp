@@ -1,0 +1,57 @@
+#include "binary/foreign.hpp"
+#include "binary/script.hpp"
+
+#include <gtest/gtest.h>
+
+using namespace fibula;
+
+namespace {
+
+Bytes bytes_of(std::string_view text) { return Bytes(std::as_bytes(std::span(text.data(), text.size()))); }
+
+std::string shown(const Script& script) {
+  std::string text;
+  for (const auto& input : script.inputs) text += input.name + (input.as_needed ? "?" : "") + (input.group ? "+" : "") + " ";
+  return text;
+}
+
+TEST(Script, NamesItsFiles) {
+  struct Case { const char* text; const char* inputs; };
+  for (const auto& c : {Case{"/* GNU ld script */\nOUTPUT_FORMAT(elf64-x86-64)\nGROUP ( /lib/libc.so.6 /usr/lib/libc_nonshared.a  AS_NEEDED ( /lib64/ld.so.2 ) )", "/lib/libc.so.6+ /usr/lib/libc_nonshared.a+ /lib64/ld.so.2?+ "},
+                        {"INPUT(libncurses.so.6 -ltinfo)", "libncurses.so.6 -ltinfo "}, {"INPUT ( \"a b.so\", c.so )", "a b.so c.so "}, {"GROUP()", ""}}) {
+    ASSERT_TRUE(is_script(bytes_of(c.text))) << c.text;
+    const auto script = read_script(bytes_of(c.text));
+    ASSERT_TRUE(script) << c.text;
+    EXPECT_EQ(shown(*script), c.inputs);
+  }
+}
+
+TEST(Script, AListThatDoesNotEndIsAnError) {
+  for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x"}) EXPECT_FALSE(read_script(bytes_of(text))) << text;
+}
+
+TEST(Script, OtherTextIsNone) {
+  for (const char* text : {"", "int main() {}", "GROUP of people", "<html>INPUT</html>"}) EXPECT_FALSE(is_script(bytes_of(text))) << text;
+}
+
+TEST(Foreign, IsToldByName) {
+  struct Case { std::string bytes; const char* what; };
+  const Case cases[] = {
+      {"", "is an empty file, not a library"},
+      {"<!DOCTYPE html><html>404</html>", "is a web page, not a library"},
+      {"version https://git-lfs.example/spec/v1\noid sha256:0", "is a pointer of a large-file store, not a library"},
+      {"PK\3\4....", "is a zip archive, not a library"},
+      {"\x1f\x8b\x08", "is a gzip archive, not a library"},
+      {"#!/bin/sh\n", "is a script, not a library"},
+      {"#include <x.h>\nint f();", "is source text, not a library"},
+      {std::string("\0\1\2", 3), "is of no known kind; its first bytes are 00 01 02"},
+  };
+  for (const auto& c : cases) {
+    const Error error = name_foreign(bytes_of(c.bytes));
+    EXPECT_EQ(error.what, c.what);
+    EXPECT_EQ(error.code, Code::not_a_library);
+    EXPECT_FALSE(error.hint.empty());
+  }
+}
+
+}  // namespace
