@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -44,22 +45,22 @@ int run_detach(const Session& session, const std::string& name) {
 
 }  // namespace
 
-void add_attach(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("attach", "use a library of the shelf in this project");
+void add_attach(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  command->add_option("NAME", options->name)->required();
-  command->add_option("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out");
-  command->add_option("--linkage", options->linkage, "any, static or shared")->check(CLI::IsMember({"any", "static", "shared"}))->type_name("KIND");
-  command->footer("Example:\n  fibula attach tidecalc\n  fibula attach tidecalc \">=2.1 <3\" --linkage static");
-  command->callback([&session, options] { session.run = [&session, options] { return run_attach(session, *options); }; });
+  program.command("attach", "use a library of the shelf in this project")
+      .argument("NAME", options->name, "")
+      .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out", false)
+      .choice("--linkage", {"any", "static", "shared"}, options->linkage, "how to link it")
+      .example("  fibula attach tidecalc\n  fibula attach tidecalc \">=2.1 <3\" --linkage static")
+      .does([&session, options] { return run_attach(session, *options); });
 }
 
-void add_detach(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("detach", "stop using a library in this project");
+void add_detach(Program& program, Session& session) {
   auto name = std::make_shared<std::string>();
-  command->add_option("NAME", *name)->required();
-  command->footer("Example:\n  fibula detach tidecalc");
-  command->callback([&session, name] { session.run = [&session, name] { return run_detach(session, *name); }; });
+  program.command("detach", "stop using a library in this project")
+      .argument("NAME", *name, "")
+      .example("  fibula detach tidecalc")
+      .does([&session, name] { return run_detach(session, *name); });
 }
 
 }  // namespace cli

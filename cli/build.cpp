@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -119,14 +120,14 @@ int run(const Session& session, const Options& options) {
 
 }  // namespace
 
-void add_build(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("build", "compile and link the program, run-time files beside it");
+void add_build(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  command->add_option("--lane", options->lanes, "only this lane; may be given more than once")->type_name("LANE")->allow_extra_args(false);
-  command->add_option("-j,--jobs", options->jobs, "commands at a time; as many as there are cores when left out")->type_name("N");
-  command->add_flag("--run", options->run, "run the program when it is built, with the arguments behind --");
-  command->footer("Example:\n  fibula build --lane desk-debug --run -- --days 3");
-  command->callback([&session, options] { session.run = [&session, options] { return run(session, *options); }; });
+  program.command("build", "compile and link the program, run-time files beside it")
+      .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
+      .number("-j,--jobs", "N", options->jobs, "commands at a time; as many as there are cores when left out")
+      .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
+      .example("  fibula build --lane desk-debug --run -- --days 3")
+      .does([&session, options] { return run(session, *options); });
 }
 
 }  // namespace cli

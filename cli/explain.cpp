@@ -7,6 +7,7 @@
 #include <fstream>
 #include <iostream>
 #include <memory>
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 namespace cli {
@@ -73,12 +74,12 @@ int run(const Session& session, const Options& options) {
 
 }  // namespace
 
-void add_explain(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("explain", "the cause of a compile or link error");
+void add_explain(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  command->add_option("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input");
-  command->footer("Example:\n  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main");
-  command->callback([&session, options] { session.run = [&session, options] { return run(session, *options); }; });
+  program.command("explain", "the cause of a compile or link error")
+      .argument("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input", false)
+      .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main")
+      .does([&session, options] { return run(session, *options); });
 }
 
 }  // namespace cli

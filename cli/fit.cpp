@@ -100,12 +100,12 @@ int run(const Session& session, const std::vector<std::string>& lane_names) {
 
 }  // namespace
 
-void add_fit(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("fit", "what fits which lane, and what the compiler and linker are given");
+void add_fit(Program& program, Session& session) {
   auto lanes = std::make_shared<std::vector<std::string>>();
-  command->add_option("--lane", *lanes, "only this lane; may be given more than once")->type_name("LANE")->allow_extra_args(false);
-  command->footer("Example:\n  fibula fit\n  g++ main.cpp @.fibula/desk-debug/compile.rsp @.fibula/desk-debug/link.rsp");
-  command->callback([&session, lanes] { session.run = [&session, lanes] { return run(session, *lanes); }; });
+  program.command("fit", "what fits which lane, and what the compiler and linker are given")
+      .list("--lane", "LANE", *lanes, "only this lane; may be given more than once")
+      .example("  fibula fit\n  g++ main.cpp @.fibula/desk-debug/compile.rsp @.fibula/desk-debug/link.rsp")
+      .does([&session, lanes] { return run(session, *lanes); });
 }
 
 }  // namespace cli

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <map>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -148,14 +149,14 @@ int run(const Session& session, const Options& options) {
 
 }  // namespace
 
-void add_inspect(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("inspect", "what these files are");
+void add_inspect(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  command->add_option("PATH", options->paths, "files or folders")->required();
-  command->add_flag("--symbols", options->symbols, "every symbol that is defined or needed");
-  command->add_flag("--members", options->members, "facts of each member of an archive");
-  command->footer("Example:\n  fibula inspect tidecalc-2.1.0/lib/libtidecalc.a --symbols");
-  command->callback([&session, options] { session.run = [&session, options] { return run(session, *options); }; });
+  program.command("inspect", "what these files are")
+      .arguments("PATH", options->paths, "files or folders")
+      .flag("--symbols", options->symbols, "every symbol that is defined or needed")
+      .flag("--members", options->members, "facts of each member of an archive")
+      .example("  fibula inspect tidecalc-2.1.0/lib/libtidecalc.a --symbols")
+      .does([&session, options] { return run(session, *options); });
 }
 
 }  // namespace cli

@@ -2,6 +2,7 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -97,10 +98,10 @@ int run(const Session& session) {
 
 }  // namespace
 
-void add_lanes(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("lanes", "the lanes of this project, and the compilers on this machine");
-  command->footer("Example:\n  fibula lanes\n  fibula -C harbourlog lanes --json");
-  command->callback([&session] { session.run = [&session] { return run(session); }; });
+void add_lanes(Program& program, Session& session) {
+  program.command("lanes", "the lanes of this project, and the compilers on this machine")
+      .example("  fibula lanes\n  fibula -C harbourlog lanes --json")
+      .does([&session] { return run(session); });
 }
 
 }  // namespace cli

@@ -1,6 +1,7 @@
 #include "misfits.hpp"
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 

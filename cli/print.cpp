@@ -4,6 +4,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 #include <unistd.h>
 
 namespace cli {

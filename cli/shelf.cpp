@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -35,7 +36,7 @@ std::string variants_line(const fibula::Card& card) {
   return text;
 }
 
-int list(const Session& session, const fibula::Shelf& shelf) {
+int list(const Session& session, const fibula::Shelf& shelf, const Options&) {
   const auto libraries = shelf.libraries();
   if (!libraries) return report(session, libraries.error());
   if (session.json) {
@@ -107,40 +108,29 @@ int drop(const Session& session, const fibula::Shelf& shelf, const Options& opti
 
 using Action = int (*)(const Session&, const fibula::Shelf&, const Options&);
 
-void on_call(CLI::App* command, Session& session, const std::shared_ptr<Options>& options, Action action) {
-  command->callback([&session, options, action] {
-    session.run = [&session, options, action] {
+}  // namespace
+
+void add_shelf(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  const auto with_shelf = [&session, options](Action action) {
+    return [&session, options, action] {
       const auto shelf = session.shelf();
       return shelf ? action(session, *shelf, *options) : report(session, shelf.error());
     };
-  });
-}
-
-}  // namespace
-
-void add_shelf(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("shelf", "what is on the shelf");
-  auto options = std::make_shared<Options>();
-  command->footer("Example:\n  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check");
-  auto* show_command = command->add_subcommand("show", "the card of a library");
-  show_command->add_option("NAME", options->name)->required();
-  show_command->add_option("VERSION", options->version, "the newest when left out");
-  auto* check_command = command->add_subcommand("check", "read every file again and tell what changed");
-  check_command->add_option("NAME", options->name, "all libraries when left out");
-  auto* drop_command = command->add_subcommand("drop", "take a version off the shelf");
-  drop_command->add_option("NAME", options->name)->required();
-  drop_command->add_option("VERSION", options->version)->required();
-  on_call(show_command, session, options, show);
-  on_call(check_command, session, options, check);
-  on_call(drop_command, session, options, drop);
-  // The outer callback runs after the inner one; it must not take its place.
-  command->callback([&session, command, options] {
-    if (!command->get_subcommands().empty()) return;
-    session.run = [&session] {
-      const auto shelf = session.shelf();
-      return shelf ? list(session, *shelf) : report(session, shelf.error());
-    };
-  });
+  };
+  auto command = program.command("shelf", "what is on the shelf");
+  command.below("show", "the card of a library")
+      .argument("NAME", options->name, "")
+      .argument("VERSION", options->version, "the newest when left out", false)
+      .does(with_shelf(show));
+  command.below("check", "read every file again and tell what changed")
+      .argument("NAME", options->name, "all libraries when left out", false)
+      .does(with_shelf(check));
+  command.below("drop", "take a version off the shelf")
+      .argument("NAME", options->name, "")
+      .argument("VERSION", options->version, "")
+      .does(with_shelf(drop));
+  command.example("  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check").does(with_shelf(list));
 }
 
 }  // namespace cli

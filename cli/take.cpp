@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <memory>
+#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -43,19 +44,27 @@ int run(const Session& session, const fibula::TakeRequest& request) {
 
 }  // namespace
 
-void add_take(CLI::App& app, Session& session) {
-  auto* command = app.add_subcommand("take", "put a library on the shelf");
-  auto request = std::make_shared<fibula::TakeRequest>();
-  command->add_option("SOURCE", request->source, "an unpacked folder, or a prefix such as /usr")->required();
-  command->add_option("--library", request->library, "with a prefix: which of its libraries")->type_name("NAME");
-  command->add_option("--name", request->name, "what to call it, when the folder's name is not it")->type_name("NAME");
-  command->add_option("--version", request->version, "its version, when the files do not say it")->type_name("VERSION");
-  command->add_flag("--in-place", request->in_place, "leave the files where they are");
-  command->add_flag("--replace", request->replace, "take the place of what is on the shelf under this version");
-  command->add_flag("--headers-only", request->headers_only, "these headers need no library file");
-  command->add_flag("--dry-run", request->dry_run, "show the card, write nothing");
-  command->footer("Example:\n  fibula take tidecalc-2.1.0\n  fibula take /usr --library zlib --in-place");
-  command->callback([&session, request] { session.run = [&session, request] { return run(session, *request); }; });
+void add_take(Program& program, Session& session) {
+  struct Options {
+    std::string source;
+    fibula::TakeRequest request;
+  };
+  auto options = std::make_shared<Options>();
+  auto& request = options->request;
+  program.command("take", "put a library on the shelf")
+      .argument("SOURCE", options->source, "an unpacked folder, or a prefix such as /usr")
+      .option("--library", "NAME", request.library, "with a prefix: which of its libraries")
+      .option("--name", "NAME", request.name, "what to call it, when the folder's name is not it")
+      .option("--version", "VERSION", request.version, "its version, when the files do not say it")
+      .flag("--in-place", request.in_place, "leave the files where they are")
+      .flag("--replace", request.replace, "take the place of what is on the shelf under this version")
+      .flag("--headers-only", request.headers_only, "these headers need no library file")
+      .flag("--dry-run", request.dry_run, "show the card, write nothing")
+      .example("  fibula take tidecalc-2.1.0\n  fibula take /usr --library zlib --in-place")
+      .does([&session, options] {
+        options->request.source = options->source;
+        return run(session, options->request);
+      });
 }
 
 }  // namespace cli

@@ -10,6 +10,11 @@ LinkFile::LinkFile(std::filesystem::path path, OpenFile file) : path_(std::move(
 
 bool LinkFile::is_shared() const { return file_.image() != nullptr && file_.image()->type != ImageType::object; }
 
+const ExportIndex& LinkFile::exports() {
+  if (!exports_) exports_ = std::make_unique<ExportIndex>(image().dynamic_symbols);
+  return *exports_;
+}
+
 Result<const LinkObject*> LinkFile::object(uint32_t member) {
   auto& slot = objects_[member];
   if (slot) return slot.get();

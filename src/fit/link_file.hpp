@@ -2,6 +2,7 @@
 #pragma once
 
 #include "binary/open.hpp"
+#include "fit/export_index.hpp"
 
 #include <filesystem>
 #include <map>
@@ -28,6 +29,8 @@ class LinkFile {
   bool is_shared() const;
   /// The image of a shared library or program.
   const Image& image() const { return *file_.image(); }
+  /// What a shared library shows to its users.
+  const ExportIndex& exports();
   /// The only object of an object file (member 0), or an archive's member. Errors: truncated, malformed, not_a_library.
   Result<const LinkObject*> object(uint32_t member);
 
@@ -35,6 +38,7 @@ class LinkFile {
   std::filesystem::path path_;
   OpenFile file_;
   std::vector<std::unique_ptr<LinkObject>> objects_;
+  std::unique_ptr<ExportIndex> exports_;
 };
 
 /// Every file of a fit, opened once however many lanes ask for it.

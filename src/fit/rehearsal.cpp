@@ -131,11 +131,11 @@ bool Stage::knows_shared(const std::string& soname) const {
 Result<bool> Stage::add_shared(LinkFile& file) {
   const std::string name = soname_of(file);
   if (knows_shared(name)) return true;
-  if (as_needed_ && !table_.satisfies(file.image())) return true;
+  if (as_needed_ && !table_.satisfies(file)) return true;
   shared_.push_back({&file, name});
   result_.shared.push_back(name);
   result_.used.insert(file.path());
-  table_.add_shared(file.image(), name);
+  table_.add_shared(file, name);
   return true;
 }
 
@@ -224,7 +224,7 @@ Result<bool> Stage::load_needs() {
       if (!file) return pass(file);
       if (!(*file)->is_shared()) continue;
       shared_.push_back({*file, need.name});
-      table_.add_needed_by_shared((*file)->image(), shared_.back().name);
+      table_.add_needed_by_shared(**file, shared_.back().name);
     }
   }
   return true;

@@ -17,10 +17,38 @@ std::string_view definition_name(std::string_view name) {
   return at == std::string_view::npos ? name : name.substr(0, at);
 }
 
+/// Looks a reference up: `foo@VERS` wants this very version of foo (binutils' documentation of .symver).
+bool provides(const ExportIndex& exports, std::string_view name) {
+  const size_t at = name.find('@');
+  if (at == std::string_view::npos) return exports.contains(name);
+  return exports.contains(name.substr(0, at), name.substr(name.find_first_not_of('@', at)));
+}
+
 }  // namespace
 
-bool is_exported(const ImageSymbol& symbol) {
-  return symbol.defined && is_global(symbol) && shows_outside(symbol) && symbol.default_version;
+/// A name that nothing defines yet: a shared library that came before may have it.
+void SymbolTable::open(std::string_view name, SymbolEntry& entry, bool weak, bool for_object) {
+  const auto serves = [&](const Source& source) {
+    return (source.serves_objects || !for_object) && !entry.hidden && provides(*source.exports, name);
+  };
+  if (std::any_of(sources_.begin(), sources_.end(), serves)) {
+    entry.state = SymbolState::shared;
+    return;
+  }
+  entry.state = weak ? SymbolState::weak_undefined : SymbolState::undefined;
+  open_.push_back(name);
+}
+
+/// A new shared library: what was open and is defined there is open no more.
+void SymbolTable::settle(const Source& source) {
+  sources_.push_back(source);
+  std::erase_if(open_, [&](std::string_view name) {
+    SymbolEntry& entry = entries_[name];
+    if (entry.state > SymbolState::undefined) return true;
+    const bool serves = (source.serves_objects || !entry.wanted_by_object) && !entry.hidden && provides(*source.exports, name);
+    if (serves) entry.state = SymbolState::shared;
+    return serves;
+  });
 }
 
 void SymbolTable::refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object) {
@@ -28,8 +56,7 @@ void SymbolTable::refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t 
   const bool hidden = !shows_outside(symbol);
   entry.hidden = entry.hidden || hidden;
   // Only objects satisfy a hidden reference: what a shared library gave is taken back.
-  if (entry.state == SymbolState::shared && hidden) entry.state = SymbolState::undefined;
-  if (entry.state == SymbolState::unseen) entry.state = weak ? SymbolState::weak_undefined : SymbolState::undefined;
+  if (entry.state == SymbolState::unseen || (entry.state == SymbolState::shared && hidden)) open(symbol.name, entry, weak, true);
   if (entry.state == SymbolState::weak_undefined && !weak) entry.state = SymbolState::undefined;
   entry.wanted_by_object = entry.wanted_by_object || !weak;
   if (entry.state <= SymbolState::undefined && !weak) entry.references.push_back({object, symbol.index});
@@ -54,7 +81,6 @@ void SymbolTable::define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::
 void SymbolTable::add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped) {
   if (!is_global(symbol)) return;
   const std::string_view name = symbol.defined ? definition_name(symbol.name) : symbol.name;
-  versions_wanted_ = versions_wanted_ || (!symbol.defined && name.find('@') != std::string_view::npos);
   SymbolEntry& entry = entries_[name];
   // A definition in a COMDAT group that an earlier object brought is a reference to that one's.
   if (!symbol.defined || dropped) return refer(entry, symbol, object);
@@ -74,22 +100,11 @@ void SymbolTable::add_object(const LinkObject& object) {
   }
 }
 
-/// The entry of `foo@VERS` where an object refers to this very version of a shared library's symbol.
-SymbolEntry* SymbolTable::wanted_version(const ImageSymbol& symbol) {
-  if (!versions_wanted_ || symbol.version.empty() || !symbol.defined || !is_global(symbol)) return nullptr;
-  const auto found = entries_.find(std::string(symbol.name) + "@" + std::string(symbol.version));
-  return found == entries_.end() ? nullptr : &found->second;
-}
-
-bool SymbolTable::satisfies(const Image& shared) {
-  const auto is_open = [](const SymbolEntry& entry) {
-    return entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
-  };
-  return std::any_of(shared.dynamic_symbols.begin(), shared.dynamic_symbols.end(), [&](const ImageSymbol& symbol) {
-    const SymbolEntry* version = wanted_version(symbol);
-    if (version != nullptr && is_open(*version)) return true;
-    const auto found = is_exported(symbol) ? entries_.find(symbol.name) : entries_.end();
-    return found != entries_.end() && is_open(found->second);
+bool SymbolTable::satisfies(LinkFile& shared) const {
+  return std::any_of(open_.begin(), open_.end(), [&](std::string_view name) {
+    const SymbolEntry& entry = entries_.at(name);
+    const bool wanted = entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
+    return wanted && provides(shared.exports(), name);
   });
 }
 
@@ -97,34 +112,21 @@ void SymbolTable::add_references_of_shared(const Image& shared, std::string_view
   for (const auto& symbol : shared.dynamic_symbols) {
     if (symbol.defined || !is_global(symbol) || symbol.binding == Binding::weak) continue;
     SymbolEntry& entry = entries_[symbol.name];
-    if (entry.state == SymbolState::unseen || entry.state == SymbolState::weak_undefined) entry.state = SymbolState::undefined;
+    if (entry.state == SymbolState::unseen) open(symbol.name, entry, false, false);
+    if (entry.state == SymbolState::weak_undefined) entry.state = SymbolState::undefined;
     entry.wanted_by_shared = true;
     if (entry.shared_user.empty()) entry.shared_user = label;
   }
 }
 
-void SymbolTable::add_shared(const Image& shared, std::string_view label) {
-  for (const auto& symbol : shared.dynamic_symbols) {
-    SymbolEntry* version = wanted_version(symbol);
-    if (version != nullptr && version->state <= SymbolState::undefined) version->state = SymbolState::shared;
-    if (!is_exported(symbol)) continue;
-    SymbolEntry& entry = entries_[symbol.name];
-    if (entry.state <= SymbolState::undefined && !entry.hidden) entry.state = SymbolState::shared;
-  }
-  add_references_of_shared(shared, label);
+void SymbolTable::add_shared(LinkFile& shared, std::string_view label) {
+  settle({&shared.exports(), true});
+  add_references_of_shared(shared.image(), label);
 }
 
-void SymbolTable::add_needed_by_shared(const Image& shared, std::string_view label) {
-  for (const auto& symbol : shared.dynamic_symbols) {
-    if (!is_exported(symbol)) continue;
-    const auto found = entries_.find(symbol.name);
-    if (found == entries_.end()) {
-      entries_[symbol.name].state = SymbolState::shared;
-    } else if (found->second.state == SymbolState::undefined && !found->second.wanted_by_object) {
-      found->second.state = SymbolState::shared;
-    }
-  }
-  add_references_of_shared(shared, label);
+void SymbolTable::add_needed_by_shared(LinkFile& shared, std::string_view label) {
+  settle({&shared.exports(), false});
+  add_references_of_shared(shared.image(), label);
 }
 
 SymbolState SymbolTable::state_of(std::string_view name) const {
@@ -134,7 +136,7 @@ SymbolState SymbolTable::state_of(std::string_view name) const {
 
 void SymbolTable::want(std::string_view name) {
   SymbolEntry& entry = entries_[name];
-  if (entry.state <= SymbolState::undefined) entry.state = SymbolState::undefined;
+  if (entry.state == SymbolState::unseen) open(name, entry, false, true);
   entry.wanted_by_object = true;
 }
 

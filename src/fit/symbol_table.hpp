@@ -43,10 +43,10 @@ class SymbolTable {
 
   void add_object(const LinkObject& object);
   /// Whether a shared library defines a name that is wanted and not defined yet: what --as-needed asks.
-  bool satisfies(const Image& shared);
-  void add_shared(const Image& shared, std::string_view label);
-  /// Only what the library's users' users need: its names do not satisfy objects.
-  void add_needed_by_shared(const Image& shared, std::string_view label);
+  bool satisfies(LinkFile& shared) const;
+  void add_shared(LinkFile& shared, std::string_view label);
+  /// Only what other shared libraries need: its names do not satisfy objects.
+  void add_needed_by_shared(LinkFile& shared, std::string_view label);
   /// An archive's member is wanted for this name; a tentative definition is wanted only when the member has a real one.
   SymbolState state_of(std::string_view name) const;
   void define(std::string_view name) { entries_[name].state = SymbolState::defined; }
@@ -61,17 +61,20 @@ class SymbolTable {
   void add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped);
   void refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object);
   void define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::string_view name, uint32_t object);
-  SymbolEntry* wanted_version(const ImageSymbol& symbol);
+  struct Source {
+    const ExportIndex* exports;
+    bool serves_objects;
+  };
+  void open(std::string_view name, SymbolEntry& entry, bool weak, bool for_object);
+  void settle(const Source& source);
   void add_references_of_shared(const Image& shared, std::string_view label);
 
   std::unordered_map<std::string_view, SymbolEntry> entries_;
   std::unordered_map<std::string_view, uint32_t> groups_;
   std::vector<EnteredObject> objects_;
   std::vector<Clash> clashes_;
-  bool versions_wanted_ = false;  ///< some object refers to a name with a version, `foo@VERS`
+  std::vector<Source> sources_;          ///< shared libraries, in the order in which they came
+  std::vector<std::string_view> open_;   ///< names that were undefined when they were last looked at
 };
-
-/// Whether a shared library shows a symbol to those that name no version.
-bool is_exported(const ImageSymbol& symbol);
 
 }  // namespace fibula

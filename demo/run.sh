@@ -1,0 +1,29 @@
+#!/bin/sh
+# The harbour's story: prebuilt libraries are taken onto a shelf, attached to harbourlog, fitted, built and run.
+# usage: run.sh PATH_OF_FIBULA
+set -eu
+fibula=$1
+here=$(cd "$(dirname "$0")" && pwd)
+work=$here/work
+export FIBULA_SHELF="$work/shelf"
+mkdir -p "$work"
+
+say() { printf '\n$ %s\n' "$*"; }
+tell() { say fibula "$@"; "$fibula" "$@"; }
+
+# The libraries are built once, as their makers would have handed them over.
+[ -d "$work/prebuilt" ] || "$here/build_libraries.sh" "$work/prebuilt"
+[ -d "$work/harbourlog" ] || cp -r "$here/harbourlog" "$work/harbourlog"
+cd "$work"
+
+tell inspect prebuilt/tidecalc-2.1.0/lib/libtidecalc.a
+tell take prebuilt/tidecalc-2.1.0
+tell take prebuilt/moonphase-1.3.0
+tell shelf
+cd harbourlog
+tell attach tidecalc
+tell attach moonphase
+tell fit
+tell build
+say fibula build --lane desk-release --run
+"$fibula" build --lane desk-release --run

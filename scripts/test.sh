@@ -1,0 +1,34 @@
+#!/bin/sh
+# Installs what is missing, builds Fibula in three ways, and runs all tests; ends with ctest's summary.
+# usage: test.sh [--quick] [--long]
+#   --quick  one build, and what needs only the native compiler
+#   --long   also runs each fuzz target for 30 seconds
+set -eu
+cd "$(dirname "$0")/.."
+quick= long=
+for option in "$@"; do
+  case $option in
+    --quick) quick=1 ;;
+    --long) long=1 ;;
+    *) echo "usage: scripts/test.sh [--quick] [--long]" >&2; exit 2 ;;
+  esac
+done
+scripts/install_packages.sh --test
+# Variables that compilers add to every command would make this machine's results its own.
+unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH || true
+
+if [ -z "$quick" ]; then
+  # The readers and the rehearsal under the sanitizers, and the public interface behind hidden symbols.
+  cmake --preset sanitize >/dev/null
+  cmake --build --preset sanitize --target reader-tests rehearsal-tests fuzz-replays
+  (cd build/sanitize && ctest --output-on-failure -R '^(reader-tests|rehearsal-tests|fuzz)\.')
+  cmake --preset shared >/dev/null
+  cmake --build --preset shared --target tool-tests fibula-cli
+  (cd build/shared && ctest --output-on-failure -R '^tool-tests\.(Story|Shelf|Toolchain)')
+fi
+if [ -n "$long" ]; then scripts/fuzz.sh 30; fi
+
+cmake --preset development >/dev/null
+cmake --build --preset development
+cd build/development
+ctest --output-on-failure -j2
