@@ -1,7 +1,7 @@
 #!/bin/sh
-# Installs what is missing, builds Fibula in three ways, and runs all tests; ends with ctest's summary.
+# Installs what is missing, builds Fibula, with sanitizers too, and runs all tests; ends with ctest's summary.
 # usage: test.sh [--quick] [--long]
-#   --quick  one build, and what needs only the native compiler
+#   --quick  without the sanitizers' build
 #   --long   also runs each fuzz target for 30 seconds
 set -eu
 cd "$(dirname "$0")/.."
@@ -18,13 +18,10 @@ scripts/install_packages.sh --test
 unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH || true
 
 if [ -z "$quick" ]; then
-  # The readers and the rehearsal under the sanitizers, and the public interface behind hidden symbols.
+  # The readers and the rehearsal under the sanitizers.
   cmake --preset sanitize >/dev/null
   cmake --build --preset sanitize --target reader-tests rehearsal-tests fuzz-replays
   (cd build/sanitize && ctest --output-on-failure -R '^(reader-tests|rehearsal-tests|fuzz)\.')
-  cmake --preset shared >/dev/null
-  cmake --build --preset shared --target tool-tests fibula-cli
-  (cd build/shared && ctest --output-on-failure -R '^tool-tests\.(Story|Shelf|Toolchain)')
 fi
 if [ -n "$long" ]; then scripts/fuzz.sh 30; fi
 
