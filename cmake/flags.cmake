@@ -3,8 +3,6 @@ add_library(fibula-flags INTERFACE)
 target_compile_options(fibula-flags INTERFACE
   -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wnon-virtual-dtor -Wold-style-cast -Wimplicit-fallthrough
   -Wno-missing-field-initializers)  # a designated initialiser names what it sets; the rest has its default
-# GCC 12 sees overlapping copies in std::string that are not there (its bug 105651).
-target_compile_options(fibula-flags INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict>)
 if(FIBULA_DEVELOPER)
   target_compile_options(fibula-flags INTERFACE -Werror)
 endif()

@@ -13,11 +13,22 @@ namespace {
 using nlohmann::json;
 
 /// Size and time of a file; false when it is not there.
-bool stat_file(const std::string& path, FileState& state) {
+bool stat_file(FileState& state) {
   struct stat info {};
-  if (::stat(path.c_str(), &info) != 0) return false;
+  if (::stat(state.path.c_str(), &info) != 0) return false;
   state.size = static_cast<uint64_t>(info.st_size);
   state.time = info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec;
+  return true;
+}
+
+/// Whether a file is as it was; one that was touched and not changed gets its new time.
+bool is_as_it_was(FileState& known) {
+  FileState now{.path = known.path};
+  if (!stat_file(now)) return false;
+  if (now.size == known.size && now.time == known.time) return true;
+  const auto digest = quick_digest_of_file(known.path);
+  if (!digest || now.size != known.size || *digest != known.digest) return false;
+  known.time = now.time;
   return true;
 }
 
@@ -29,14 +40,9 @@ uint64_t command_digest(const std::vector<std::string>& command) {
 
 }  // namespace
 
-bool BuildRecord::same(const std::string& path, FileState& known) {
-  FileState now;
-  if (!stat_file(path, now)) return false;
-  if (now.size == known.size && now.time == known.time) return true;
-  const auto digest = quick_digest_of_file(path);
-  if (!digest || now.size != known.size || *digest != known.digest) return false;
-  known.time = now.time;  // touched, not changed
-  return true;
+bool BuildRecord::same(uint32_t state) {
+  if (judged_[state] == Judged::not_yet) judged_[state] = is_as_it_was(states_[state]) ? Judged::same : Judged::changed;
+  return judged_[state] == Judged::same;
 }
 
 std::string BuildRecord::cause(const fs::path& product, const std::vector<std::string>& command) {
@@ -45,20 +51,28 @@ std::string BuildRecord::cause(const fs::path& product, const std::vector<std::s
   const auto found = entries_.find(product.string());
   if (found == entries_.end()) return "not known how it was made";
   if (found->second.command != command_digest(command)) return "its command changed";
-  for (auto& [path, state] : found->second.inputs) {
-    if (!same(path, state)) return fmt::format("{} changed", fs::path(path).filename().string());
+  for (const uint32_t state : found->second.inputs) {
+    if (!same(state)) return fmt::format("{} changed", fs::path(states_[state].path).filename().string());
   }
   return {};
 }
 
+uint32_t BuildRecord::remember(const fs::path& input) {
+  FileState state{.path = input.string()};
+  (void)stat_file(state);
+  const auto known = fresh_.find(state.path);
+  if (known != fresh_.end() && states_[known->second].time == state.time) return known->second;
+  state.digest = quick_digest_of_file(input).value_or(0);
+  const auto position = static_cast<uint32_t>(states_.size());
+  fresh_[state.path] = position;
+  states_.push_back(std::move(state));
+  judged_.push_back(Judged::same);
+  return position;
+}
+
 void BuildRecord::made(const fs::path& product, const std::vector<std::string>& command, const std::vector<fs::path>& inputs) {
   Entry entry{.command = command_digest(command)};
-  for (const auto& input : inputs) {
-    FileState state;
-    if (!stat_file(input.string(), state)) continue;
-    state.digest = quick_digest_of_file(input).value_or(0);
-    entry.inputs[input.string()] = state;
-  }
+  for (const auto& input : inputs) entry.inputs.push_back(remember(input));
   entries_[product.string()] = std::move(entry);
 }
 
@@ -69,25 +83,37 @@ BuildRecord BuildRecord::load(const fs::path& file) {
   const json parsed = json::parse(*text, nullptr, false);
   if (!parsed.is_object()) return record;
   try {
-    for (const auto& [product, entry] : parsed.items()) {
+    for (const auto& state : parsed.at("states")) record.states_.push_back({state.at(0), state.at(1), state.at(2), state.at(3)});
+    for (const auto& [product, entry] : parsed.at("products").items()) {
       Entry& into = record.entries_[product];
       into.command = entry.at(0);
-      for (const auto& [path, state] : entry.at(1).items()) into.inputs[path] = {state.at(0), state.at(1), state.at(2)};
+      for (const uint32_t input : entry.at(1)) {
+        if (input >= record.states_.size()) return {};
+        into.inputs.push_back(input);
+      }
     }
   } catch (const json::exception&) {
     return {};
   }
+  record.judged_.resize(record.states_.size());
   return record;
 }
 
 Result<bool> BuildRecord::save(const fs::path& file) const {
-  json object = json::object();
+  // States that no product was made from any more are left behind.
+  std::map<uint32_t, uint32_t> kept;
+  json states = json::array(), products = json::object();
   for (const auto& [product, entry] : entries_) {
-    json inputs = json::object();
-    for (const auto& [path, state] : entry.inputs) inputs[path] = {state.size, state.time, state.digest};
-    object[product] = {entry.command, std::move(inputs)};
+    json inputs = json::array();
+    for (const uint32_t state : entry.inputs) {
+      const auto [position, is_new] = kept.emplace(state, static_cast<uint32_t>(kept.size()));
+      const FileState& s = states_[state];
+      if (is_new) states.push_back({s.path, s.size, s.time, s.digest});
+      inputs.push_back(position->second);
+    }
+    products[product] = {entry.command, std::move(inputs)};
   }
-  return write_if_changed(file, object.dump());
+  return write_if_changed(file, json{{"states", std::move(states)}, {"products", std::move(products)}}.dump());
 }
 
 std::vector<fs::path> dependencies_in(std::string_view text) {

@@ -9,8 +9,9 @@
 
 namespace fibula {
 
-/// A file's state: size and time tell at once that it is the same; when they differ, the digest decides.
+/// A file as it was at some time: size and time tell at once that it is the same; when they differ, the digest decides.
 struct FileState {
+  std::string path;
   uint64_t size = 0;
   int64_t time = 0;
   uint64_t digest = 0;
@@ -31,11 +32,17 @@ class BuildRecord {
  private:
   struct Entry {
     uint64_t command = 0;
-    std::map<std::string, FileState> inputs;
+    std::vector<uint32_t> inputs;  ///< positions in states_
   };
-  bool same(const std::string& path, FileState& known);
+  enum class Judged : uint8_t { not_yet, same, changed };
+  bool same(uint32_t state);
+  uint32_t remember(const fs::path& input);
 
   std::map<std::string, Entry> entries_;
+  /// Hundreds of headers go into every object: each state is kept, and looked at, once.
+  std::vector<FileState> states_;
+  std::vector<Judged> judged_;
+  std::map<std::string, uint32_t> fresh_;  ///< states taken in this run
 };
 
 /// The files that a dependency file of GCC or Clang names (make syntax: back-slashes before spaces and line ends, `$$`, `\#`).

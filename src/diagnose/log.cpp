@@ -12,9 +12,11 @@ using Kind = Complaint::Kind;
 
 /// GCC quotes with typographic marks when the terminal's character set has them; in the end all are one.
 std::string plain_quotes(std::string_view log) {
-  std::string text(log);
-  for (const std::string_view mark : {"\xe2\x80\x98", "\xe2\x80\x99"}) {
-    for (size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at)) text.replace(at, mark.size(), "'");
+  std::string text;
+  while (!log.empty()) {
+    const bool mark = log.starts_with("\xe2\x80\x98") || log.starts_with("\xe2\x80\x99");
+    text += mark ? '\'' : log.front();
+    log.remove_prefix(mark ? 3 : 1);
   }
   return text;
 }
