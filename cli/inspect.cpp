@@ -71,7 +71,7 @@ ordered_json to_json(const Inspected& file, const Options& options) {
   return object;
 }
 
-void print_facts(const fibula::Facts& facts, std::string_view indent) {
+void print_facts(const fibula::Facts& facts, const std::vector<std::string>& links, std::string_view indent) {
   print_line(std::string(indent) + styled(facts.path, Style::strong));
   const std::string inner = std::string(indent) + "  ";
   std::vector<std::vector<Cell>> table;
@@ -80,9 +80,10 @@ void print_facts(const fibula::Facts& facts, std::string_view indent) {
     table.push_back({{row.id, Style::faint}, {row.value}, {source, Style::faint}});
   }
   table.push_back({{"symbols", Style::faint}, {fmt::format("{} defined, {} needed", facts.defined_count, facts.undefined_count)}});
+  if (!links.empty()) table.push_back({{"also as", Style::faint}, {fmt::format("{}", fmt::join(links, ", "))}});
   print_table(table, inner);
   for (const auto& note : facts.notes) print_line(inner + styled("note: ", Style::warning) + note);
-  for (const auto& member : facts.members) print_facts(member, inner);
+  for (const auto& member : facts.members) print_facts(member, {}, inner);
 }
 
 void print_symbols(const std::string& path) {
@@ -138,8 +139,8 @@ int run(const Session& session, const Options& options) {
     if (session.json) list.push_back(to_json(file, options));
     if (!file.facts) status = session.json ? static_cast<int>(bad_input) : report(session, file.facts.error());
     if (session.json || !file.facts) continue;
-    print_facts(*file.facts, "");
-    if (!file.links.empty()) print_line(fmt::format("  {}  {}", styled("also as", Style::faint), fmt::join(file.links, ", ")));
+    if (&file != &files.front()) print_line("");
+    print_facts(*file.facts, file.links, "");
     if (options.symbols) print_symbols(file.path);
   }
   if (session.json) print_json({{"schema", "fibula.inspect/1"}, {"files", std::move(list)}});

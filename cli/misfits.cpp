@@ -16,15 +16,16 @@ Style style_of(fibula::Verdict verdict) {
 }
 
 void print_misfit(const fibula::Misfit& misfit, const std::string& lane) {
-  const std::string library = misfit.library.empty() ? "" : " " + misfit.library;
-  print_line(fmt::format("{} {}{} in lane {}", styled(fmt::format("{}:", fibula::to_string(misfit.verdict)), style_of(misfit.verdict)),
-                         misfit.rule, library, lane));
+  const std::string& subject = misfit.library.empty() ? misfit.subject : misfit.library;
+  print_line(fmt::format("{} {} in lane {}", styled(fmt::format("{} ({}):", fibula::to_string(misfit.verdict), misfit.rule), style_of(misfit.verdict)),
+                         subject, lane));
   for (const auto& evidence : misfit.evidence) print_line("  " + evidence);
   if (!misfit.remedy.empty()) print_line("  " + styled("remedy: ", Style::strong) + misfit.remedy);
 }
 
 void print_findings(const std::vector<fibula::Finding>& findings) {
   for (const auto& finding : findings) {
+    print_line("");
     print_line(fmt::format("{} {}", styled(finding.cause + ":", Style::strong), finding.subject));
     for (const auto& because : finding.because) print_line("  " + because);
     for (const auto& culprit : finding.culprits) print_line("  " + culprit);

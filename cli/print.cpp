@@ -18,7 +18,7 @@ bool coloured(int stream) {
 std::string painted(std::string_view text, Style style, int stream) {
   static const bool to_output = coloured(STDOUT_FILENO), to_error = coloured(STDERR_FILENO);
   if (style == Style::plain || !(stream == STDOUT_FILENO ? to_output : to_error)) return std::string(text);
-  static constexpr const char* codes[] = {"", "1", "2", "32", "33", "31"};
+  static constexpr const char* codes[] = {"", "1", "90", "32", "33", "31"};
   return fmt::format("\x1b[{}m{}\x1b[0m", codes[static_cast<size_t>(style)], text);
 }
 

@@ -69,7 +69,7 @@ TEST(Misfits, ALibraryForAnotherMachine) {
   for (const char* command : {"fit", "build"}) {
     const auto ran = place.fibula(command, project);
     EXPECT_EQ(ran.status, 1);
-    for (const char* text : {"misfit: architecture tidecalc in lane desk-debug", "libtidecalc.a is 32-bit x86, little-endian (read from lib/libtidecalc.a: ELF header, e_machine",
+    for (const char* text : {"misfit (architecture): tidecalc in lane desk-debug", "libtidecalc.a is 32-bit x86, little-endian (read: ELF header, e_machine",
                              "lane desk-debug needs 64-bit x86_64", "remedy: take a static build of tidecalc for 64-bit x86_64 elf"}) {
       EXPECT_NE(ran.out.find(text), std::string::npos) << text << "\n" << ran.all();
     }
@@ -105,7 +105,7 @@ TEST(Misfits, ALibraryThatWasNeverAttached) {
   test::must("cp ../prebuilt/tidecalc-2.1.0/include/tidecalc.h src/", project);
   const auto link = place.fibula("build --lane desk-debug", project);
   EXPECT_EQ(link.status, 1);
-  for (const char* text : {"misfit: undefined harbourlog in lane desk-debug", "tide_height is needed by src_tides.cpp.o, section .text at 0x", "libtidecalc.a defines them", "remedy: attach it: fibula attach tidecalc"}) {
+  for (const char* text : {"misfit (undefined): harbourlog in lane desk-debug", "tide_height is needed by src_tides.cpp.o, section .text at 0x", "libtidecalc.a defines them", "remedy: attach it: fibula attach tidecalc"}) {
     EXPECT_NE(link.out.find(text), std::string::npos) << text << "\n" << link.out;
   }
   EXPECT_FALSE(test::fs::exists(project / ".fibula/desk-debug/bin/harbourlog"));
@@ -119,7 +119,7 @@ TEST(Misfits, ALibraryThatLeftTheShelf) {
   ASSERT_EQ(place.fibula("shelf drop tidecalc 2.1.0").status, 0);
   const auto ran = place.fibula("fit --lane desk-debug", project);
   EXPECT_EQ(ran.status, 1);
-  EXPECT_NE(ran.out.find("misfit: library tidecalc in lane desk-debug"), std::string::npos) << ran.out;
+  EXPECT_NE(ran.out.find("misfit (library): tidecalc in lane desk-debug"), std::string::npos) << ran.out;
   EXPECT_NE(ran.out.find("attaches tidecalc >=2 <3"), std::string::npos) << ran.out;
 }
 

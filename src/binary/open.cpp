@@ -39,6 +39,19 @@ Result<Image> read_image(Bytes bytes, unsigned want) {
   return reader->read(bytes, want);
 }
 
+Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& content, const ArMember& member,
+                           std::shared_ptr<const MappedFile>& keep) {
+  if (!content.thin) return member.data;
+  auto file = MappedFile::open(archive.parent_path() / member.name);
+  if (!file) {
+    file.error().what = "is a member of the thin archive " + archive.string() + ", and cannot be read: " + file.error().what;
+    file.error().hint = "a thin archive only names its members: copy them along with it, or make an ordinary archive";
+    return pass(file);
+  }
+  keep = *file;
+  return keep->bytes();
+}
+
 Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want) {
   auto mapping = MappedFile::open(path);
   if (!mapping) return pass(mapping);

@@ -28,6 +28,11 @@ Result<Image> read_image(Bytes bytes, unsigned want);
 /// The error with the file's name, and with what to do about a damaged file where nothing better is known.
 Error about_file(Error error, const std::filesystem::path& path);
 
+/// The bytes of an archive's member. A thin archive's member is a file of its own beside it, kept mapped by `keep`.
+/// Errors of a thin member: absent (it is gone), unreadable.
+Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& content, const ArMember& member,
+                           std::shared_ptr<const MappedFile>& keep);
+
 /// A recognised file, with the mapping that its names point into.
 struct OpenFile {
   std::shared_ptr<const MappedFile> mapping;

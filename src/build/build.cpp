@@ -54,13 +54,23 @@ class Builder {
     if (!compiled || !*compiled) return compiled;
     auto archived = run_tasks(archive_tasks());
     if (!archived || !*archived) return archived;
-    // The objects say exactly what the program needs; until now its sources' mentions had to do.
-    const bool news = !report_.steps.empty();
-    if (news) {
-      if (auto fitted = refit(); !fitted) return fitted;
-      if (report_.fit.verdict() == Verdict::misfit) return false;
+    // The objects say exactly what the program needs; until now its sources' mentions had to do. Shared libraries of the project come
+    // first: its programs may need them.
+    for (const OutputKind kind : {OutputKind::shared_library, OutputKind::program}) {
+      auto still_fits = refit_after_news();
+      if (!still_fits || !*still_fits) return still_fits;
+      auto linked = run_tasks(link_tasks(kind));
+      if (!linked || !*linked) return linked;
     }
-    return run_tasks(link_tasks());
+    return true;
+  }
+
+  /// Derives the links again when something was made since the last time; false when it does not fit any more.
+  Result<bool> refit_after_news() {
+    if (report_.steps.size() == steps_at_fit_) return true;
+    steps_at_fit_ = report_.steps.size();
+    if (auto fitted = refit(); !fitted) return fitted;
+    return report_.fit.verdict() != Verdict::misfit;
   }
 
   std::vector<Task> compile_tasks() const {
@@ -103,13 +113,10 @@ class Builder {
     return found ? found->string() : "ar";
   }
 
-  std::vector<Task> link_tasks() const {
+  std::vector<Task> link_tasks(OutputKind kind) const {
     std::vector<Task> tasks;
-    // Shared libraries of the project first: its programs may need them.
-    for (const OutputKind kind : {OutputKind::shared_library, OutputKind::program}) {
-      for (const auto& output : project_.outputs()) {
-        if (output.kind == kind) tasks.push_back(link_task(output));
-      }
+    for (const auto& output : project_.outputs()) {
+      if (output.kind == kind) tasks.push_back(link_task(output));
     }
     return tasks;
   }
@@ -185,6 +192,7 @@ class Builder {
   fs::path record_file_;
   BuildRecord record_;
   BuildReport report_;
+  size_t steps_at_fit_ = 0;
 };
 
 }  // namespace

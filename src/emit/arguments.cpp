@@ -30,6 +30,13 @@ void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
   }
 }
 
+/// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the project makes.
+bool needs_run_path(const Fit& fit, const OutputLink& link) {
+  if (fit.toolchain.target.format != Format::elf) return false;
+  const auto own_shared = [&](const LinkInput& input) { return input.path.parent_path() == fit.folder / "bin"; };
+  return !fit.runtime_files.empty() || std::any_of(link.inputs.begin(), link.inputs.end(), own_shared);
+}
+
 bool is_cxx_standard(const std::string& standard) { return standard.find("++") != std::string::npos; }
 
 }  // namespace
@@ -94,7 +101,7 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
     append(arguments, input.arguments);
   }
   switch_group(0);
-  if (fit.runtime_files.empty() || fit.toolchain.target.format != Format::elf) return arguments;
+  if (!needs_run_path(fit, link)) return arguments;
   // Comma-separated -Wl would cut a folder with a comma in two, so each word is handed over by itself.
   for (const auto& path : run_paths) append(arguments, {"-Xlinker", "-rpath", "-Xlinker", path});
   std::vector<std::string> folders;

@@ -63,16 +63,18 @@ void note_archive(const Archive& archive, Facts& whole) {
 
 }  // namespace
 
-Result<Facts> facts_of_archive(const Archive& archive, bool member_facts) {
+Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const std::filesystem::path& path) {
   Facts whole;
   whole.kind = {.value = Kind::static_library, .from = "archive magic"};
   Census census;
   for (const auto& member : archive.members) {
-    if (reader_for(member.data) == nullptr) {
-      if (!archive.thin) whole.notes.push_back(fmt::format("member {} is no object file", member.name));
+    std::shared_ptr<const MappedFile> mapping;
+    const auto bytes = member_bytes(path, archive, member, mapping);
+    if (!bytes || reader_for(*bytes) == nullptr) {
+      whole.notes.push_back(fmt::format("member {} {}", member.name, bytes ? "is no object file" : "is gone: " + bytes.error().hint));
       continue;
     }
-    auto image = read_image(member.data, want_all);
+    auto image = read_image(*bytes, want_all);
     if (!image) {
       image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
       return pass(image);

@@ -43,7 +43,7 @@ Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& o
   Result<Facts> facts = Facts{};
   if (const Image* image = file->image()) facts = facts_of_image(*image);
   if (const Script* script = file->script()) facts = facts_of_script(*script);
-  if (const Archive* archive = file->archive()) facts = facts_of_archive(*archive, options.members);
+  if (const Archive* archive = file->archive()) facts = facts_of_archive(*archive, options.members, path);
   if (!facts) return fail(about_file(std::move(facts.error()), path));
   facts->path = path.string();
   return facts;
@@ -56,8 +56,10 @@ Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path) {
   if (const Image* image = file->image()) append(*image, {}, symbols);
   if (const Archive* archive = file->archive()) {
     for (const auto& member : archive->members) {
-      if (reader_for(member.data) == nullptr) continue;
-      auto image = read_image(member.data, want_symbols);
+      std::shared_ptr<const MappedFile> mapping;
+      const auto bytes = member_bytes(path, *archive, member, mapping);
+      if (!bytes || reader_for(*bytes) == nullptr) continue;
+      auto image = read_image(*bytes, want_symbols);
       if (!image) {
         image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
         return fail(about_file(std::move(image.error()), path));

@@ -23,13 +23,16 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
     return slot.get();
   }
   const ArMember& entry = file_.archive()->members[member];
-  auto image = read_image(entry.data, want_symbols);
+  std::shared_ptr<const MappedFile> mapping;
+  auto bytes = member_bytes(path_, *file_.archive(), entry, mapping);
+  if (!bytes) return pass(bytes);
+  auto image = read_image(*bytes, want_symbols);
   if (!image) {
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
     return fail(about_file(std::move(image.error()), path_));
   }
   slot = std::make_unique<LinkObject>(
-      LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), entry.data, std::move(*image)});
+      LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), *bytes, std::move(*image), std::move(mapping)});
   return slot.get();
 }
 

@@ -17,6 +17,7 @@ struct LinkObject {
   std::string label;  ///< "libtidecalc.a(tide.o)"
   Bytes bytes;
   Image image;
+  std::shared_ptr<const MappedFile> mapping = {};  ///< of a thin archive's member
 };
 
 class LinkFile {

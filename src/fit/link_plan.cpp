@@ -50,7 +50,20 @@ class Planner {
       const bool used = q_.output.uses && std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
       if (!used || output.kind == OutputKind::program) continue;
       own_sources_of_.push_back(&output);
-      if (fs::exists(product, ignored)) candidates_.push_back({product, output.name});
+      if (fs::exists(product, ignored)) {
+        candidates_.push_back({product, output.name});
+      } else {
+        add_pending(output);
+      }
+    }
+  }
+
+  /// A library of the project that is compiled and not yet linked: what its objects define will be there.
+  void add_pending(const Output& output) {
+    for (const auto& source : q_.project.sources(output)) {
+      std::error_code ignored;
+      const fs::path object = q_.project.object_of(q_.lane, output, source);
+      if (fs::exists(object, ignored)) pending_.push_back(object);
     }
   }
 
@@ -115,6 +128,7 @@ class Planner {
   Result<Rehearsal> rehearse_line() {
     std::vector<LinkStep> steps;
     for (const auto& object : objects_) steps.push_back({LinkStep::Kind::file, object.string()});
+    for (const auto& object : pending_) steps.push_back({LinkStep::Kind::file, object.string()});
     for (auto& step : steps_of(inputs_)) steps.push_back(std::move(step));
     LinkLine line = whole_line(q_.toolchain, steps);
     // The libraries' own folders are told to the linker for the needs of shared ones (-rpath-link).
@@ -158,6 +172,7 @@ class Planner {
   std::vector<Candidate> candidates_;
   std::vector<const Output*> own_sources_of_;
   std::vector<fs::path> objects_;
+  std::vector<fs::path> pending_;
   StandIn stand_in_;
   std::vector<LinkInput> inputs_;
 };

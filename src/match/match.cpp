@@ -17,7 +17,11 @@ constexpr Name<Verdict> verdicts[] = {
 std::string variant_side(const Pairing& p, const std::string& fact, std::string_view is) {
   const std::string file = p.variant.link.empty() ? p.card.name : p.variant.link.front();
   const auto learnt = p.variant.learnt.find(fact);
-  return fmt::format("{} is {}{}", (p.card.root / file).string(), is, learnt == p.variant.learnt.end() ? "" : " (" + learnt->second + ")");
+  std::string how = learnt == p.variant.learnt.end() ? "" : " (" + learnt->second + ")";
+  // The card says from which file; the sentence has named it.
+  const std::string from = " from " + file;
+  if (const size_t at = how.find(from); at != std::string::npos) how.erase(at, from.size());
+  return fmt::format("{} is {}{}", (p.card.root / file).string(), is, how);
 }
 
 std::string lane_side(const Pairing& p, std::string_view needs) {
