@@ -22,16 +22,24 @@ fibula::Linkage linkage_named(const std::string& name) {
 int run_attach(const Session& session, const Options& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
-  const auto attached = fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
+  const auto attached =
+      fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
   if (!attached) return report(session, attached.error());
   if (session.json) {
-    print_json({{"schema", "fibula.attach/1"}, {"name", attached->name}, {"version", attached->version}, {"range", attached->range},
-                {"changed", attached->changed}, {"created", attached->created.string()}});
+    print_json({{"schema", "fibula.attach/1"},
+                {"name", attached->name},
+                {"version", attached->version},
+                {"range", attached->range},
+                {"changed", attached->changed},
+                {"created", attached->created.string()}});
     return all_good;
   }
-  if (!attached->created.empty()) print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane", attached->created.string()));
+  if (!attached->created.empty())
+    print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane",
+                           attached->created.string()));
   const char* done = attached->changed ? "attached" : "was attached like this already";
-  print_line(fmt::format("{} {} {}; any version {} will do", styled(attached->name, Style::strong), attached->version, done, attached->range));
+  print_line(fmt::format("{} {} {}; any version {} will do", styled(attached->name, Style::strong), attached->version,
+                         done, attached->range));
   return all_good;
 }
 
@@ -49,7 +57,8 @@ void add_attach(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("attach", "use a library of the shelf in this project")
       .argument("NAME", options->name, "")
-      .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out", false)
+      .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out",
+                false)
       .choice("--linkage", {"any", "static", "shared"}, options->linkage, "how to link it")
       .example("  fibula attach tidecalc\n  fibula attach tidecalc \">=2.1 <3\" --linkage static")
       .does([&session, options] { return run_attach(session, *options); });

@@ -30,16 +30,20 @@ void print_step(const Session& session, const fibula::BuildStep& step, size_t do
   progress(fmt::format("[{}/{}] {} {}", done, total, verb(step.kind), step.subject));
   if (session.verbose) {
     progress("");
-    print_line(fmt::format("{} {} ({}):\n  {}", verb(step.kind), step.subject, step.cause, fmt::join(step.command, " ")));
+    print_line(
+        fmt::format("{} {} ({}):\n  {}", verb(step.kind), step.subject, step.cause, fmt::join(step.command, " ")));
   }
   if (step.log.empty()) return;
   progress("");
-  print_line(fmt::format("{} {}", styled(fmt::format("{} {}:", verb(step.kind), step.subject), step.good ? Style::warning : Style::bad), step.good ? "" : "failed"));
+  print_line(fmt::format(
+      "{} {}", styled(fmt::format("{} {}:", verb(step.kind), step.subject), step.good ? Style::warning : Style::bad),
+      step.good ? "" : "failed"));
   print_line(step.log);
 }
 
 /// Why the steps that failed did so.
-std::vector<fibula::Finding> explain_failures(const Session& session, const fibula::Project& project, const fibula::BuildReport& report) {
+std::vector<fibula::Finding> explain_failures(const Session& session, const fibula::Project& project,
+                                              const fibula::BuildReport& report) {
   std::string log;
   for (const auto& step : report.steps) log += step.good ? "" : step.log;
   const auto shelf = session.shelf();
@@ -50,11 +54,17 @@ std::vector<fibula::Finding> explain_failures(const Session& session, const fibu
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
   ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array();
   for (const auto& step : report.steps) {
-    steps.push_back({{"kind", verb(step.kind)}, {"subject", step.subject}, {"good", step.good}, {"cause", step.cause}, {"command", step.command}, {"log", step.log}});
+    steps.push_back({{"kind", verb(step.kind)},
+                     {"subject", step.subject},
+                     {"good", step.good},
+                     {"cause", step.cause},
+                     {"command", step.command},
+                     {"log", step.log}});
   }
   for (const auto& product : report.products) products.push_back(product.string());
   for (const auto& misfit : report.fit.misfits()) misfits.push_back(misfit.sentence());
-  return {{"lane", report.fit.lane.name}, {"good", report.good}, {"steps", steps}, {"products", products}, {"misfits", misfits}, {"findings", findings_json(findings)}};
+  return {{"lane", report.fit.lane.name}, {"good", report.good}, {"steps", steps},
+          {"products", products},         {"misfits", misfits},  {"findings", findings_json(findings)}};
 }
 
 void print_report(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
@@ -65,8 +75,13 @@ void print_report(const fibula::BuildReport& report, const std::vector<fibula::F
     print_line(fmt::format("{}  {}", styled(report.fit.lane.name, Style::strong), styled("not built", Style::bad)));
     return;
   }
-  const std::string work = report.steps.empty() ? "nothing to do" : fmt::format("{} run", report.steps.size() == 1 ? "1 command" : fmt::format("{} commands", report.steps.size()));
-  print_line(fmt::format("{}  {}, {}", styled(report.fit.lane.name, Style::strong), styled("built", Style::good), work));
+  const std::string work =
+      report.steps.empty()
+          ? "nothing to do"
+          : fmt::format("{} run",
+                        report.steps.size() == 1 ? "1 command" : fmt::format("{} commands", report.steps.size()));
+  print_line(
+      fmt::format("{}  {}, {}", styled(report.fit.lane.name, Style::strong), styled("built", Style::good), work));
   for (const auto& product : report.products) print_line("  " + product.string());
 }
 
@@ -76,13 +91,15 @@ fibula::Result<int> start_program(const Session& session, const fibula::Project&
     std::fflush(stdout);
     return fibula::run_in_foreground(fibula::run_command(lane, project.product_of(lane, output), session.trailing));
   }
-  return fibula::fail({.code = fibula::Code::refused, .what = "makes no program that could be run", .file = project.file().string()});
+  return fibula::fail(
+      {.code = fibula::Code::refused, .what = "makes no program that could be run", .file = project.file().string()});
 }
 
-fibula::Result<fibula::BuildReport> build_lane(const Session& session, const fibula::Project& project, const fibula::Lane& lane,
-                                               const fibula::Shelf& shelf, unsigned jobs) {
+fibula::Result<fibula::BuildReport> build_lane(const Session& session, const fibula::Project& project,
+                                               const fibula::Lane& lane, const fibula::Shelf& shelf, unsigned jobs) {
   fibula::BuildOptions options{.jobs = jobs};
-  if (!session.json) options.progress = [&](const auto& step, size_t done, size_t total) { print_step(session, step, done, total); };
+  if (!session.json)
+    options.progress = [&](const auto& step, size_t done, size_t total) { print_step(session, step, done, total); };
   auto built = fibula::build(project, lane, shelf, options);
   if (!built || !built->good) return built;
   if (auto written = fibula::emit::lane_files(built->fit); !written) return fibula::pass(written);

@@ -30,17 +30,20 @@ Command& Command::arguments(const std::string& name, std::vector<std::string>& i
   return *this;
 }
 
-Command& Command::option(const std::string& names, const std::string& value, std::string& into, const std::string& help) {
+Command& Command::option(const std::string& names, const std::string& value, std::string& into,
+                         const std::string& help) {
   parser_->app->add_option(names, into, help)->type_name(value);
   return *this;
 }
 
-Command& Command::choice(const std::string& names, const std::vector<std::string>& words, std::string& into, const std::string& help) {
+Command& Command::choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
+                         const std::string& help) {
   parser_->app->add_option(names, into, help)->check(CLI::IsMember(words))->type_name("");
   return *this;
 }
 
-Command& Command::list(const std::string& names, const std::string& value, std::vector<std::string>& into, const std::string& help) {
+Command& Command::list(const std::string& names, const std::string& value, std::vector<std::string>& into,
+                       const std::string& help) {
   parser_->app->add_option(names, into, help)->type_name(value)->allow_extra_args(false);
   return *this;
 }
@@ -81,7 +84,9 @@ Program::Program(const std::string& name, const std::string& overview) : state_(
 
 Program::~Program() = default;
 
-Command Program::command(const std::string& name, const std::string& help) { return common_->below(name, help); }
+Command Program::command(const std::string& name, const std::string& help) {
+  return common_->below(name, help);
+}
 
 int Program::run(int argc, char** argv) {
   constexpr int wrong_usage = 2;

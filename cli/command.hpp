@@ -18,9 +18,11 @@ class Command {
   Command& arguments(const std::string& name, std::vector<std::string>& into, const std::string& help);
   Command& option(const std::string& names, const std::string& value, std::string& into, const std::string& help);
   /// An option that takes one of these words.
-  Command& choice(const std::string& names, const std::vector<std::string>& words, std::string& into, const std::string& help);
+  Command& choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
+                  const std::string& help);
   /// An option that may be given more than once.
-  Command& list(const std::string& names, const std::string& value, std::vector<std::string>& into, const std::string& help);
+  Command& list(const std::string& names, const std::string& value, std::vector<std::string>& into,
+                const std::string& help);
   Command& number(const std::string& names, const std::string& value, unsigned& into, const std::string& help);
   Command& flag(const std::string& names, bool& into, const std::string& help);
   Command& example(const std::string& text);

@@ -2,8 +2,8 @@
 #include "print.hpp"
 #include "session.hpp"
 
-#include <cstdio>
 #include <fmt/format.h>
+#include <cstdio>
 #include <fstream>
 #include <iostream>
 #include <memory>
@@ -30,7 +30,11 @@ fibula::Result<Failure> read_log(const std::string& path) {
     return Failure{text.str()};
   }
   const std::ifstream stream(path, std::ios::binary);
-  if (!stream) return fibula::fail({.code = fibula::Code::absent, .what = "cannot be opened", .file = path, .hint = "name a log file, or put the command behind --"});
+  if (!stream)
+    return fibula::fail({.code = fibula::Code::absent,
+                         .what = "cannot be opened",
+                         .file = path,
+                         .hint = "name a log file, or put the command behind --"});
   text << stream.rdbuf();
   return Failure{text.str()};
 }
@@ -45,9 +49,11 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
 }
 
 /// The compiler of a command answers where it searches, when it is one.
-fibula::Result<fibula::Toolchain> toolchain_for(const Session& session, const fibula::Result<fibula::Project>& project) {
+fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
+                                                const fibula::Result<fibula::Project>& project) {
   if (!session.trailing.empty()) return fibula::ask({session.trailing.front()});
-  if (project && !project->lanes().empty()) return fibula::ask({project->lanes().front().compiler, project->lanes().front().flags});
+  if (project && !project->lanes().empty())
+    return fibula::ask({project->lanes().front().compiler, project->lanes().front().flags});
   return fibula::ask({"g++"});
 }
 
@@ -62,7 +68,9 @@ int run(const Session& session, const Options& options) {
   }
   const auto project = session.project();
   const auto toolchain = toolchain_for(session, project);
-  const auto findings = fibula::explain(failure->text, {.shelf = *shelf, .project = project ? &*project : nullptr, .toolchain = toolchain ? &*toolchain : nullptr});
+  const auto findings = fibula::explain(
+      failure->text,
+      {.shelf = *shelf, .project = project ? &*project : nullptr, .toolchain = toolchain ? &*toolchain : nullptr});
   if (session.json) {
     print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
   } else {

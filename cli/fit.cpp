@@ -13,7 +13,9 @@ Cell cell(const fibula::Fit& fit, const std::string& library) {
     if (chosen.name != library) continue;
     const std::string word(fibula::to_string(chosen.verdict));
     const bool is_static = chosen.variant.find("-static") != std::string::npos;
-    const std::string linkage = chosen.variant.empty() ? chosen.verdict == fibula::Verdict::misfit ? "" : "headers" : is_static ? "static" : "shared";
+    const std::string linkage = chosen.variant.empty() ? chosen.verdict == fibula::Verdict::misfit ? "" : "headers"
+                                : is_static            ? "static"
+                                                       : "shared";
     return {linkage.empty() ? word : fmt::format("{} {}", word, linkage), style_of(chosen.verdict)};
   }
   return {"-", Style::faint};
@@ -50,14 +52,21 @@ void print_fits(const fibula::Project& project, const std::vector<fibula::Fit>& 
 
 void print_details(const fibula::Fit& fit) {
   print_line("");
-  print_line(styled(fit.lane.name, Style::strong) + styled(fmt::format("  {} {}, {}", fibula::to_string(fit.toolchain.family), fit.toolchain.version, fit.toolchain.triple), Style::faint));
+  print_line(styled(fit.lane.name, Style::strong) +
+             styled(fmt::format("  {} {}, {}", fibula::to_string(fit.toolchain.family), fit.toolchain.version,
+                                fit.toolchain.triple),
+                    Style::faint));
   std::vector<std::vector<Cell>> table;
-  for (const auto& d : fit.include_directories) table.push_back({{"include", Style::faint}, {d.path.string()}, {d.why, Style::faint}});
+  for (const auto& d : fit.include_directories)
+    table.push_back({{"include", Style::faint}, {d.path.string()}, {d.why, Style::faint}});
   for (const auto& d : fit.definitions) table.push_back({{"define", Style::faint}, {d.text}, {d.why, Style::faint}});
   for (const auto& link : fit.links) {
-    for (const auto& input : link.inputs) table.push_back({{"link", Style::faint}, {fmt::format("{}", fmt::join(input.arguments, " "))}, {input.why, Style::faint}});
+    for (const auto& input : link.inputs)
+      table.push_back(
+          {{"link", Style::faint}, {fmt::format("{}", fmt::join(input.arguments, " "))}, {input.why, Style::faint}});
   }
-  for (const auto& f : fit.runtime_files) table.push_back({{"runtime", Style::faint}, {f.path.string()}, {f.why, Style::faint}});
+  for (const auto& f : fit.runtime_files)
+    table.push_back({{"runtime", Style::faint}, {f.path.string()}, {f.why, Style::faint}});
   print_table(table, "  ");
 }
 

@@ -50,9 +50,14 @@ ordered_json to_json(const fibula::Facts& facts) {
 ordered_json to_json(const std::vector<fibula::Symbol>& symbols) {
   ordered_json list = ordered_json::array();
   for (const auto& symbol : symbols) {
-    list.push_back({{"name", symbol.name}, {"role", symbol.defines ? "defines" : "needs"}, {"binding", fibula::to_string(symbol.binding)},
-                    {"visibility", fibula::to_string(symbol.visibility)}, {"kind", fibula::to_string(symbol.kind)}, {"size", symbol.size},
-                    {"version", symbol.version}, {"member", symbol.member}});
+    list.push_back({{"name", symbol.name},
+                    {"role", symbol.defines ? "defines" : "needs"},
+                    {"binding", fibula::to_string(symbol.binding)},
+                    {"visibility", fibula::to_string(symbol.visibility)},
+                    {"kind", fibula::to_string(symbol.kind)},
+                    {"size", symbol.size},
+                    {"version", symbol.version},
+                    {"member", symbol.member}});
   }
   return list;
 }
@@ -60,8 +65,15 @@ ordered_json to_json(const std::vector<fibula::Symbol>& symbols) {
 ordered_json to_json(const Inspected& file, const Options& options) {
   if (!file.facts) {
     const auto& error = file.facts.error();
-    return {{"path", file.path}, {"format", "unknown"}, {"kind", "unknown"}, {"facts", ordered_json::object()},
-            {"problem", {{"code", fibula::to_string(error.code)}, {"what", error.what}, {"place", error.place}, {"hint", error.hint}}}};
+    return {{"path", file.path},
+            {"format", "unknown"},
+            {"kind", "unknown"},
+            {"facts", ordered_json::object()},
+            {"problem",
+             {{"code", fibula::to_string(error.code)},
+              {"what", error.what},
+              {"place", error.place},
+              {"hint", error.hint}}}};
   }
   ordered_json object = to_json(*file.facts);
   if (!file.links.empty()) object["links"] = file.links;
@@ -79,7 +91,8 @@ void print_facts(const fibula::Facts& facts, const std::vector<std::string>& lin
     const std::string source = fmt::format("{}: {}", fibula::to_string(row.certainty), row.from);
     table.push_back({{row.id, Style::faint}, {row.value}, {source, Style::faint}});
   }
-  table.push_back({{"symbols", Style::faint}, {fmt::format("{} defined, {} needed", facts.defined_count, facts.undefined_count)}});
+  table.push_back(
+      {{"symbols", Style::faint}, {fmt::format("{} defined, {} needed", facts.defined_count, facts.undefined_count)}});
   if (!links.empty()) table.push_back({{"also as", Style::faint}, {fmt::format("{}", fmt::join(links, ", "))}});
   print_table(table, inner);
   for (const auto& note : facts.notes) print_line(inner + styled("note: ", Style::warning) + note);
@@ -101,7 +114,8 @@ void print_symbols(const std::string& path) {
   print_table(table, "  ");
 }
 
-/// A folder gives every file in it that a reader takes; what is no binary is passed over there, and told when it was named itself.
+/// A folder gives every file in it that a reader takes; what is no binary is passed over there, and told when it was
+/// named itself.
 std::vector<Inspected> look_at(const Options& options) {
   std::vector<Inspected> found;
   for (const auto& path : options.paths) {
@@ -112,9 +126,11 @@ std::vector<Inspected> look_at(const Options& options) {
     }
     std::vector<fs::path> paths;
     std::map<fs::path, std::vector<std::string>> names;  // a file and the links to it
-    for (auto walk = fs::recursive_directory_iterator(path, error); !error && walk != fs::recursive_directory_iterator(); walk.increment(error)) {
+    for (auto walk = fs::recursive_directory_iterator(path, error);
+         !error && walk != fs::recursive_directory_iterator(); walk.increment(error)) {
       std::error_code gone;
-      if (walk->is_symlink(gone) && walk->is_regular_file(gone)) names[fs::canonical(walk->path(), gone)].push_back(walk->path().filename().string());
+      if (walk->is_symlink(gone) && walk->is_regular_file(gone))
+        names[fs::canonical(walk->path(), gone)].push_back(walk->path().filename().string());
       if (walk->is_regular_file(gone) && !walk->is_symlink(gone)) paths.push_back(walk->path());
     }
     std::sort(paths.begin(), paths.end());

@@ -36,7 +36,10 @@ std::vector<Answered> ask_machine() {
   auto answers = fibula::ask_all(questions);
   std::vector<Answered> all;
   for (size_t i = 0; i < questions.size(); ++i) {
-    all.push_back({std::filesystem::path(questions[i].compiler).filename().string(), questions[i].compiler, {}, std::move(answers[i])});
+    all.push_back({std::filesystem::path(questions[i].compiler).filename().string(),
+                   questions[i].compiler,
+                   {},
+                   std::move(answers[i])});
   }
   return all;
 }
@@ -48,15 +51,27 @@ ordered_json to_json(const Answered& a) {
     return object;
   }
   const auto& t = *a.answer;
-  object.update({{"family", fibula::to_string(t.family)}, {"version", t.version}, {"triple", t.triple}, {"arch", fibula::to_string(t.target.arch)},
-                 {"bits", t.target.bits}, {"format", fibula::to_string(t.target.format)}, {"linker", t.linker.string()}, {"environment", t.environment}});
+  object.update({{"family", fibula::to_string(t.family)},
+                 {"version", t.version},
+                 {"triple", t.triple},
+                 {"arch", fibula::to_string(t.target.arch)},
+                 {"bits", t.target.bits},
+                 {"format", fibula::to_string(t.target.format)},
+                 {"linker", t.linker.string()},
+                 {"environment", t.environment}});
   return object;
 }
 
 std::vector<Cell> row(const Answered& a) {
-  if (!a.answer) return {{a.name, Style::strong}, {a.configuration}, {a.compiler}, {fibula::render(a.answer.error()), Style::bad}};
+  if (!a.answer)
+    return {{a.name, Style::strong}, {a.configuration}, {a.compiler}, {fibula::render(a.answer.error()), Style::bad}};
   const auto& t = *a.answer;
-  return {{a.name, Style::strong}, {a.configuration}, {a.compiler}, {fmt::format("{} {}", fibula::to_string(t.family), t.version)}, {fibula::to_string(t.target)}, {t.triple, Style::faint}};
+  return {{a.name, Style::strong},
+          {a.configuration},
+          {a.compiler},
+          {fmt::format("{} {}", fibula::to_string(t.family), t.version)},
+          {fibula::to_string(t.target)},
+          {t.triple, Style::faint}};
 }
 
 void print(const std::vector<Answered>& all) {
@@ -68,7 +83,9 @@ void print(const std::vector<Answered>& all) {
 void print_environment(const std::vector<Answered>& all) {
   for (const auto& answered : all) {
     if (!answered.answer) continue;
-    for (const auto& variable : answered.answer->environment) print_line("  " + styled("note: ", Style::warning) + "in the environment, and part of every command: " + variable);
+    for (const auto& variable : answered.answer->environment)
+      print_line("  " + styled("note: ", Style::warning) +
+                 "in the environment, and part of every command: " + variable);
     return;
   }
 }
@@ -79,7 +96,8 @@ int run(const Session& session) {
   const auto lanes = ask_lanes(project ? project->lanes() : std::vector<fibula::Lane>{});
   const auto machine = ask_machine();
   if (session.json) {
-    ordered_json object{{"schema", "fibula.lanes/1"}, {"lanes", ordered_json::array()}, {"compilers", ordered_json::array()}};
+    ordered_json object{
+        {"schema", "fibula.lanes/1"}, {"lanes", ordered_json::array()}, {"compilers", ordered_json::array()}};
     for (const auto& lane : lanes) object["lanes"].push_back(to_json(lane));
     for (const auto& compiler : machine) object["compilers"].push_back(to_json(compiler));
     print_json(object);

@@ -17,8 +17,10 @@ Style style_of(fibula::Verdict verdict) {
 
 void print_misfit(const fibula::Misfit& misfit, const std::string& lane) {
   const std::string& subject = misfit.library.empty() ? misfit.subject : misfit.library;
-  print_line(fmt::format("{} {} in lane {}", styled(fmt::format("{} ({}):", fibula::to_string(misfit.verdict), misfit.rule), style_of(misfit.verdict)),
-                         subject, lane));
+  print_line(fmt::format(
+      "{} {} in lane {}",
+      styled(fmt::format("{} ({}):", fibula::to_string(misfit.verdict), misfit.rule), style_of(misfit.verdict)),
+      subject, lane));
   for (const auto& evidence : misfit.evidence) print_line("  " + evidence);
   if (!misfit.remedy.empty()) print_line("  " + styled("remedy: ", Style::strong) + misfit.remedy);
 }
@@ -36,8 +38,14 @@ void print_findings(const std::vector<fibula::Finding>& findings) {
 nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& findings) {
   auto list = nlohmann::ordered_json::array();
   for (const auto& f : findings) {
-    list.push_back({{"cause", f.cause}, {"stage", f.stage}, {"subject", f.subject}, {"culprits", f.culprits}, {"because", f.because},
-                    {"remedy", f.remedy}, {"edit", f.edit}, {"certainty", f.certainty}});
+    list.push_back({{"cause", f.cause},
+                    {"stage", f.stage},
+                    {"subject", f.subject},
+                    {"culprits", f.culprits},
+                    {"because", f.because},
+                    {"remedy", f.remedy},
+                    {"edit", f.edit},
+                    {"certainty", f.certainty}});
   }
   return list;
 }

@@ -1,11 +1,11 @@
 #include "print.hpp"
 
+#include <fmt/format.h>
+#include <unistd.h>
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
-#include <fmt/format.h>
 #include <nlohmann/json.hpp>
-#include <unistd.h>
 
 namespace cli {
 namespace {
@@ -24,14 +24,19 @@ std::string painted(std::string_view text, Style style, int stream) {
 
 /// Characters, not bytes: continuation bytes of UTF-8 take no column.
 size_t width(std::string_view text) {
-  return static_cast<size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+  return static_cast<size_t>(
+      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
 }
 
 }  // namespace
 
-std::string styled(std::string_view text, Style style) { return painted(text, style, STDOUT_FILENO); }
+std::string styled(std::string_view text, Style style) {
+  return painted(text, style, STDOUT_FILENO);
+}
 
-void print_line(std::string_view text) { std::fwrite(fmt::format("{}\n", text).data(), 1, text.size() + 1, stdout); }
+void print_line(std::string_view text) {
+  std::fwrite(fmt::format("{}\n", text).data(), 1, text.size() + 1, stdout);
+}
 
 void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
   std::vector<size_t> widths;

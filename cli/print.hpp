@@ -28,7 +28,8 @@ void print_json(const nlohmann::ordered_json& value);
 /// On standard error: what is wrong, and what to do about it.
 void complain(const std::string& what, const std::string& remedy);
 
-/// One line of progress on standard error, written over the one before; nothing when that is no terminal. An empty text clears it.
+/// One line of progress on standard error, written over the one before; nothing when that is no terminal. An empty text
+/// clears it.
 void progress(const std::string& text);
 
 }  // namespace cli

@@ -18,15 +18,19 @@ struct Options {
 ordered_json to_json(const fibula::Variant& v) {
   std::vector<std::string> files = v.link;
   files.insert(files.end(), v.runtime.begin(), v.runtime.end());
-  return {{"id", v.id}, {"arch", fibula::to_string(v.target.arch)}, {"configuration", v.configuration}, {"linkage", fibula::to_string(v.linkage)},
-          {"runtime", v.c_runtime}, {"files", files}};
+  return {{"id", v.id},
+          {"arch", fibula::to_string(v.target.arch)},
+          {"configuration", v.configuration},
+          {"linkage", fibula::to_string(v.linkage)},
+          {"runtime", v.c_runtime},
+          {"files", files}};
 }
 
 ordered_json to_json(const fibula::Card& card) {
   ordered_json variants = ordered_json::array();
   for (const auto& variant : card.variants) variants.push_back(to_json(variant));
-  return {{"name", card.name}, {"version", card.version}, {"licence", card.licence}, {"origin", card.origin}, {"in_place", card.in_place},
-          {"root", card.root.string()}, {"variants", variants}};
+  return {{"name", card.name},         {"version", card.version},    {"licence", card.licence}, {"origin", card.origin},
+          {"in_place", card.in_place}, {"root", card.root.string()}, {"variants", variants}};
 }
 
 std::string variants_line(const fibula::Card& card) {
@@ -45,10 +49,14 @@ int list(const Session& session, const fibula::Shelf& shelf, const Options&) {
     print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.folder().string()}, {"libraries", all}});
     return all_good;
   }
-  if (libraries->empty()) print_line(fmt::format("the shelf {} is empty: fibula take FOLDER puts a library there", shelf.folder().string()));
+  if (libraries->empty())
+    print_line(fmt::format("the shelf {} is empty: fibula take FOLDER puts a library there", shelf.folder().string()));
   std::vector<std::vector<Cell>> table;
   for (const auto& card : *libraries) {
-    table.push_back({{card.name, Style::strong}, {card.version}, {variants_line(card)}, {card.in_place ? "in place: " + card.origin : "", Style::faint}});
+    table.push_back({{card.name, Style::strong},
+                     {card.version},
+                     {variants_line(card)},
+                     {card.in_place ? "in place: " + card.origin : "", Style::faint}});
   }
   print_table(table);
   return all_good;
@@ -61,8 +69,10 @@ fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const Options& opt
   for (auto& card : *versions) {
     if (options.version.empty() || card.version == options.version) return std::move(card);
   }
-  return fibula::fail({.code = fibula::Code::refused, .what = fmt::format("{} {} is not on the shelf", options.name, options.version),
-                       .file = shelf.folder().string(), .hint = "fibula shelf lists what is there"});
+  return fibula::fail({.code = fibula::Code::refused,
+                       .what = fmt::format("{} {} is not on the shelf", options.name, options.version),
+                       .file = shelf.folder().string(),
+                       .hint = "fibula shelf lists what is there"});
 }
 
 int show(const Session& session, const fibula::Shelf& shelf, const Options& options) {
@@ -71,7 +81,8 @@ int show(const Session& session, const fibula::Shelf& shelf, const Options& opti
   if (session.json) {
     print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.folder().string()}, {"libraries", {to_json(*card)}}});
   } else {
-    print_line(styled(fmt::format("# {}", (shelf.folder() / card->name / card->version / "card.toml").string()), Style::faint));
+    print_line(styled(fmt::format("# {}", (shelf.folder() / card->name / card->version / "card.toml").string()),
+                      Style::faint));
     print_line(fibula::card_text(*card));
   }
   return all_good;
@@ -89,11 +100,17 @@ int check(const Session& session, const fibula::Shelf& shelf, const Options& opt
     if (!found) return report(session, found.error());
     for (const auto& change : *found) {
       changes.push_back({{"name", card.name}, {"version", card.version}, {"file", change.file}, {"what", change.what}});
-      if (!session.json) print_line(fmt::format("{} {}: {} {}", card.name, card.version, (card.root / change.file).string(), styled(change.what, Style::bad)));
+      if (!session.json)
+        print_line(fmt::format("{} {}: {} {}", card.name, card.version, (card.root / change.file).string(),
+                               styled(change.what, Style::bad)));
     }
   }
   const bool good = changes.empty();
-  if (session.json) print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.folder().string()}, {"checked", checked}, {"changes", changes}});
+  if (session.json)
+    print_json({{"schema", "fibula.shelf/1"},
+                {"folder", shelf.folder().string()},
+                {"checked", checked},
+                {"changes", changes}});
   if (!session.json && good) print_line(fmt::format("{} checked, every file is as it was taken", checked));
   return good ? all_good : answer_is_no;
 }
@@ -101,7 +118,8 @@ int check(const Session& session, const fibula::Shelf& shelf, const Options& opt
 int drop(const Session& session, const fibula::Shelf& shelf, const Options& options) {
   const auto dropped = shelf.drop(options.name, options.version);
   if (!dropped) return report(session, dropped.error());
-  if (session.json) print_json({{"schema", "fibula.shelf/1"}, {"dropped", {{"name", options.name}, {"version", options.version}}}});
+  if (session.json)
+    print_json({{"schema", "fibula.shelf/1"}, {"dropped", {{"name", options.name}, {"version", options.version}}}});
   if (!session.json) print_line(fmt::format("{} {} is off the shelf", options.name, options.version));
   return all_good;
 }

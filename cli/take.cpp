@@ -14,18 +14,23 @@ void print_taken(const fibula::Taken& taken, const fibula::TakeRequest& request)
     print_line(fibula::card_text(card));
     return;
   }
-  const std::string done = taken.already_there ? "was on the shelf already, the same" : request.in_place ? "is on the shelf, its files stay where they are" : "is on the shelf";
+  const std::string done = taken.already_there ? "was on the shelf already, the same"
+                           : request.in_place  ? "is on the shelf, its files stay where they are"
+                                               : "is on the shelf";
   print_line(fmt::format("{} {} {}", styled(card.name, Style::strong), card.version, done));
   std::vector<std::vector<Cell>> table;
   for (const auto& directory : card.include_directories) table.push_back({{"headers", Style::faint}, {directory}});
   for (const auto& variant : card.variants) {
     std::string files;
     for (const auto& link : variant.link) files += (files.empty() ? "" : ", ") + link;
-    table.push_back({{std::string(fibula::to_string(variant.linkage)), Style::faint}, {fibula::to_string(variant.target)}, {files}});
+    table.push_back({{std::string(fibula::to_string(variant.linkage)), Style::faint},
+                     {fibula::to_string(variant.target)},
+                     {files}});
   }
   print_table(table, "  ");
   for (const auto& remark : taken.remarks) print_line("  " + styled("note: ", Style::warning) + remark);
-  if (!taken.already_there) print_line(styled(fmt::format("  use it in a project: fibula attach {}", card.name), Style::faint));
+  if (!taken.already_there)
+    print_line(styled(fmt::format("  use it in a project: fibula attach {}", card.name), Style::faint));
 }
 
 int run(const Session& session, const fibula::TakeRequest& request) {
@@ -34,8 +39,14 @@ int run(const Session& session, const fibula::TakeRequest& request) {
   const auto taken = fibula::take(*shelf, request);
   if (!taken) return report(session, taken.error());
   if (session.json) {
-    print_json({{"schema", "fibula.take/1"}, {"name", taken->card.name}, {"version", taken->card.version}, {"root", taken->card.root.string()},
-                {"already_there", taken->already_there}, {"written", !request.dry_run}, {"card", fibula::card_text(taken->card)}, {"remarks", taken->remarks}});
+    print_json({{"schema", "fibula.take/1"},
+                {"name", taken->card.name},
+                {"version", taken->card.version},
+                {"root", taken->card.root.string()},
+                {"already_there", taken->already_there},
+                {"written", !request.dry_run},
+                {"card", fibula::card_text(taken->card)},
+                {"remarks", taken->remarks}});
   } else {
     print_taken(*taken, request);
   }

@@ -10,7 +10,8 @@ int main(int argc, char** argv) {
     return 1;
   }
   for (const auto& row : fibula::rows(*facts)) {
-    if (row.id != "toolset") std::cout << row.id << ": " << row.value << " (" << fibula::to_string(row.certainty) << ")\n";
+    if (row.id != "toolset")
+      std::cout << row.id << ": " << row.value << " (" << fibula::to_string(row.certainty) << ")\n";
   }
   std::cout << facts->defined_count << " symbols defined, " << facts->undefined_count << " needed\n";
 }

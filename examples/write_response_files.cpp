@@ -14,5 +14,6 @@ int main() {
     std::cerr << fibula::render(written.error()) << '\n';
     return 1;
   }
-  for (const char* name : {"out/compile.rsp", "out/link.rsp"}) std::cout << name << ":\n" << std::ifstream(name).rdbuf();
+  for (const char* name : {"out/compile.rsp", "out/link.rsp"})
+    std::cout << name << ":\n" << std::ifstream(name).rdbuf();
 }

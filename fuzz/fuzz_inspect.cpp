@@ -1,11 +1,11 @@
 // Whatever the file: inspect gives facts with an origin each, or an error that names the file.
 #include <fibula/facts.hpp>
 
+#include <unistd.h>
 #include <cstdint>
 #include <cstdlib>
 #include <fstream>
 #include <string>
-#include <unistd.h>
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
   static const std::string path = "/tmp/fibula-fuzz-" + std::to_string(::getpid());

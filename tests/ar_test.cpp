@@ -5,27 +5,45 @@
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
+#include <deque>
 
 using namespace fibula;
 using test::ArBuilder;
 
 namespace {
 
-Result<Archive> read(const std::string& bytes) { return read_archive(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size())))); }
+/// What is read borrows its names from the bytes, so they are kept to the end.
+Result<Archive> read(std::string content) {
+  static std::deque<std::string> kept;
+  const std::string& bytes = kept.emplace_back(std::move(content));
+  return read_archive(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))));
+}
 
 TEST(Ar, TellsWhatIsWrongAndWhere) {
   const uint32_t first = 8;
-  struct Case { const char* what; std::string bytes; const char* message; };
+  struct Case {
+    const char* what;
+    std::string bytes;
+    const char* message;
+  };
   const Case cases[] = {
-      {"size is no number", ArBuilder().member("a.o/", "xx").raw_member("b.o/", "-1", "").build(), "at 0x76: member size is not a decimal number"},
+      {"size is no number", ArBuilder().member("a.o/", "xx").raw_member("b.o/", "-1", "").build(),
+       "at 0x76: member size is not a decimal number"},
       {"size is empty", ArBuilder().raw_member("a.o/", "", "").build(), "at 0x38: member size is not a decimal number"},
-      {"data cut off", ArBuilder().raw_member("a.o/", "50", "xx").build(), "at 0x44: member a.o/ needs 50 bytes, 2 are there"},
-      {"header cut off", ArBuilder().member("a.o/", "xx").build() + "b.o/", "at 0x46: member header needs 60 bytes, 4 are there"},
-      {"no end mark", ArBuilder().raw_member("a.o/", "0", "", "xx").build(), "at 0x42: member header does not end with its mark"},
-      {"long name without table", ArBuilder().member("/12", "xx").build(), "at 0x8: member name is at 12 of the long names, which have 0 bytes"},
-      {"index too long", ArBuilder().gnu_index({{"a", first}}, 4000000000U).build(), "at 0x44: archive symbol table has 4000000000 entries, more than it has room for"},
-      {"index points nowhere", ArBuilder().gnu_index({{"tide", 3}}, 1).member("a.o/", "xx").build(), "at 0x3: the symbol table puts tide here, where no member begins"},
-      {"name does not end", ArBuilder().member("/", std::string("\0\0\0\1\0\0\0\10abc", 11)).build(), "at 0x4c: name in the archive symbol table does not end inside its table"},
+      {"data cut off", ArBuilder().raw_member("a.o/", "50", "xx").build(),
+       "at 0x44: member a.o/ needs 50 bytes, 2 are there"},
+      {"header cut off", ArBuilder().member("a.o/", "xx").build() + "b.o/",
+       "at 0x46: member header needs 60 bytes, 4 are there"},
+      {"no end mark", ArBuilder().raw_member("a.o/", "0", "", "xx").build(),
+       "at 0x42: member header does not end with its mark"},
+      {"long name without table", ArBuilder().member("/12", "xx").build(),
+       "at 0x8: member name is at 12 of the long names, which have 0 bytes"},
+      {"index too long", ArBuilder().gnu_index({{"a", first}}, 4000000000U).build(),
+       "at 0x44: archive symbol table has 4000000000 entries, more than it has room for"},
+      {"index points nowhere", ArBuilder().gnu_index({{"tide", 3}}, 1).member("a.o/", "xx").build(),
+       "at 0x3: the symbol table puts tide here, where no member begins"},
+      {"name does not end", ArBuilder().member("/", std::string("\0\0\0\1\0\0\0\10abc", 11)).build(),
+       "at 0x4c: name in the archive symbol table does not end inside its table"},
       {"BSD name too long", ArBuilder().member("#1/99", "abc").build(), "at 0x8: length of the member's name is wrong"},
   };
   for (const auto& c : cases) {
@@ -42,9 +60,15 @@ TEST(Ar, ReadsEveryFlavour) {
   folder.write("a_name_that_is_far_too_long_for_the_field.c", "int long_one;");
   test::must("gcc -c *.c", folder.path());
   const std::vector<std::string> members{"a.o", "a_name_that_is_far_too_long_for_the_field.o"};
-  struct Case { const char* command; ArFlavour flavour; bool thin; };
-  for (const auto& c : {Case{"ar rcs x.a *.o", ArFlavour::gnu, false}, {"ar rcsT x.a *.o", ArFlavour::gnu, true},
-                        {"llvm-ar --format=bsd rcs x.a *.o", ArFlavour::bsd, false}, {"llvm-ar --format=darwin rcs x.a *.o", ArFlavour::bsd, false}}) {
+  struct Case {
+    const char* command;
+    ArFlavour flavour;
+    bool thin;
+  };
+  for (const auto& c : {Case{"ar rcs x.a *.o", ArFlavour::gnu, false},
+                        {"ar rcsT x.a *.o", ArFlavour::gnu, true},
+                        {"llvm-ar --format=bsd rcs x.a *.o", ArFlavour::bsd, false},
+                        {"llvm-ar --format=darwin rcs x.a *.o", ArFlavour::bsd, false}}) {
     SCOPED_TRACE(c.command);
     test::must(std::string("rm -f x.a; ") + c.command, folder.path());
     const auto archive = read(test::read(folder / "x.a"));

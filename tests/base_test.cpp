@@ -12,12 +12,23 @@ using namespace fibula;
 
 namespace {
 
-Bytes bytes_of(std::string_view text) { return Bytes(std::as_bytes(std::span(text.data(), text.size()))); }
+Bytes bytes_of(std::string_view text) {
+  return Bytes(std::as_bytes(std::span(text.data(), text.size())));
+}
 
 TEST(Bytes, SliceNeverLeavesTheFile) {
   const Bytes bytes = bytes_of("0123456789");
-  struct Case { uint64_t offset, length; bool good; };
-  for (const auto& c : {Case{0, 10, true}, {10, 0, true}, {9, 2, false}, {11, 0, false}, {5, UINT64_MAX, false}, {UINT64_MAX, 1, false}, {UINT64_MAX, UINT64_MAX, false}}) {
+  struct Case {
+    uint64_t offset, length;
+    bool good;
+  };
+  for (const auto& c : {Case{0, 10, true},
+                        {10, 0, true},
+                        {9, 2, false},
+                        {11, 0, false},
+                        {5, UINT64_MAX, false},
+                        {UINT64_MAX, 1, false},
+                        {UINT64_MAX, UINT64_MAX, false}}) {
     SCOPED_TRACE(std::to_string(c.offset) + "+" + std::to_string(c.length));
     EXPECT_EQ(bytes.slice(c.offset, c.length, "field").has_value(), c.good);
   }
@@ -55,18 +66,41 @@ TEST(Versions, Order) {
 }
 
 TEST(Versions, Ranges) {
-  struct Case { const char* range; const char* version; bool in; };
-  for (const auto& c : {Case{"", "7", true}, {"2.1", "2.1", true}, {"2.1", "2.1.9", true}, {"2.1", "2.10", false}, {"=2.1", "2.1.1", false},
-                        {">=2.1 <3", "2.1", true}, {">=2.1 <3", "3.0", false}, {">=2.1 <3", "2.0.9", false}, {">2", "2.0.1", true}, {"<=2", "2.0", true}}) {
+  struct Case {
+    const char* range;
+    const char* version;
+    bool in;
+  };
+  for (const auto& c : {Case{"", "7", true},
+                        {"2.1", "2.1", true},
+                        {"2.1", "2.1.9", true},
+                        {"2.1", "2.10", false},
+                        {"=2.1", "2.1.1", false},
+                        {">=2.1 <3", "2.1", true},
+                        {">=2.1 <3", "3.0", false},
+                        {">=2.1 <3", "2.0.9", false},
+                        {">2", "2.0.1", true},
+                        {"<=2", "2.0", true}}) {
     EXPECT_EQ(VersionRange::parse(c.range)->contains(c.version), c.in) << c.range << " " << c.version;
   }
   for (const char* wrong : {"<", ">= 2", "~2", "~>1 2"}) EXPECT_FALSE(VersionRange::parse(wrong)) << wrong;
 }
 
 TEST(Text, Globs) {
-  struct Case { const char* pattern; const char* path; bool match; };
-  for (const auto& c : {Case{"*.cpp", "a.cpp", true}, {"*.cpp", "d/a.cpp", false}, {"src/**/*.cpp", "src/a.cpp", true}, {"src/**/*.cpp", "src/x/y/a.cpp", true},
-                        {"**", "x/y", true}, {"a?c", "abc", true}, {"a?c", "a/c", false}, {"src/**/*.cpp", "srcs/a.cpp", false}, {"", "", true}}) {
+  struct Case {
+    const char* pattern;
+    const char* path;
+    bool match;
+  };
+  for (const auto& c : {Case{"*.cpp", "a.cpp", true},
+                        {"*.cpp", "d/a.cpp", false},
+                        {"src/**/*.cpp", "src/a.cpp", true},
+                        {"src/**/*.cpp", "src/x/y/a.cpp", true},
+                        {"**", "x/y", true},
+                        {"a?c", "abc", true},
+                        {"a?c", "a/c", false},
+                        {"src/**/*.cpp", "srcs/a.cpp", false},
+                        {"", "", true}}) {
     EXPECT_EQ(text::glob_matches(c.pattern, c.path), c.match) << c.pattern << " " << c.path;
   }
 }
@@ -98,10 +132,10 @@ TEST(Processes, KeepOutputsApartAndEndInTime) {
   ProcessPool pool;
   std::vector<std::string> heard(2);
   for (size_t i = 0; i < 2; ++i) {
-    ASSERT_TRUE(pool.start({.argv = {"sh", "-c", "echo out" + std::to_string(i) + "; echo err >&2"}}, [&heard, i](const Outcome& o) { heard[i] = o.out + o.err; }));
+    ASSERT_TRUE(pool.start({.argv = {"sh", "-c", "echo out" + std::to_string(i) + "; echo err >&2"}},
+                           [&heard, i](const Outcome& o) { heard[i] = o.out + o.err; }));
   }
-  while (pool.wait()) {
-  }
+  while (pool.wait()) {}
   EXPECT_EQ(heard, (std::vector<std::string>{"out0\nerr\n", "out1\nerr\n"}));
   const auto slow = run({.argv = {"sh", "-c", "sleep 60 & sleep 60"}, .limit = std::chrono::milliseconds(200)});
   ASSERT_TRUE(slow);

@@ -9,12 +9,17 @@ namespace {
 using Names = std::vector<std::string>;
 
 TEST(Declarations, WhatAHeaderLeavesToABinary) {
-  struct Case { const char* text; Names left; };
+  struct Case {
+    const char* text;
+    Names left;
+  };
   const Case cases[] = {
       {"int tide(int); double moon(void);", {"tide", "moon"}},
       {"extern \"C\" { void f(const char *name); }", {"f"}},
       {"namespace a { namespace b { int g(); } }", {"g"}},
-      {"class Log { public: void write(int); int size() const { return 1; } virtual void end() = 0; Log(const Log&) = delete; };", {"write"}},
+      {"class Log { public: void write(int); int size() const { return 1; } virtual void end() = 0; Log(const Log&) = "
+       "delete; };",
+       {"write"}},
       {"struct S { int (*callback)(int); int x; };", {}},
       {"typedef int (*fn)(int); using F = int(int);", {}},
       {"inline int f(int x) { return x; } static inline int g(void);", {}},
@@ -31,7 +36,8 @@ TEST(Declarations, WhatAHeaderLeavesToABinary) {
 }
 
 TEST(Declarations, BrokenTextEnds) {
-  for (const char* text : {"int f(", "{{{{", "}}}}", "/* open", "\"open", "'", "#define \\", "int f(int) {"}) (void)functions_left_to_a_binary(text);
+  for (const char* text : {"int f(", "{{{{", "}}}}", "/* open", "\"open", "'", "#define \\", "int f(int) {"})
+    (void)functions_left_to_a_binary(text);
 }
 
 }  // namespace

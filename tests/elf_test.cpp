@@ -4,8 +4,9 @@
 #include "support/builders.hpp"
 #include "support/support.hpp"
 
-#include <fibula/facts.hpp>
 #include <gtest/gtest.h>
+#include <deque>
+#include <fibula/facts.hpp>
 
 using namespace fibula;
 using test::ElfBuilder;
@@ -13,16 +14,34 @@ using test::patched;
 
 namespace {
 
-Result<Image> read(const std::string& bytes) { return read_image(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))), want_all); }
+/// What is read borrows its names from the bytes, so they are kept to the end.
+Result<Image> read(std::string content) {
+  static std::deque<std::string> kept;
+  const std::string& bytes = kept.emplace_back(std::move(content));
+  return read_image(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))), want_all);
+}
 
 TEST(Elf, ReadsBothWordSizesAndByteOrders) {
-  struct Case { bool wide, big; uint16_t machine; Arch arch; };
-  for (const auto& c : {Case{true, false, 62, Arch::x86_64}, {false, false, 62, Arch::x32}, {false, false, 3, Arch::x86}, {true, true, 22, Arch::s390x},
-                        {false, true, 20, Arch::ppc}, {true, false, 21, Arch::ppc64le}, {true, true, 21, Arch::ppc64}, {false, false, 83, Arch::avr}, {true, false, 183, Arch::aarch64}}) {
+  struct Case {
+    bool wide, big;
+    uint16_t machine;
+    Arch arch;
+  };
+  for (const auto& c : {Case{true, false, 62, Arch::x86_64},
+                        {false, false, 62, Arch::x32},
+                        {false, false, 3, Arch::x86},
+                        {true, true, 22, Arch::s390x},
+                        {false, true, 20, Arch::ppc},
+                        {true, false, 21, Arch::ppc64le},
+                        {true, true, 21, Arch::ppc64},
+                        {false, false, 83, Arch::avr},
+                        {true, false, 183, Arch::aarch64}}) {
     SCOPED_TRACE(to_string(c.arch));
     ElfBuilder builder(c.wide, c.big);
     builder.machine = c.machine;
-    builder.symbol({.name = "tide_height"}).symbol({.name = "moon", .info = 0x20, .section = 0}).symbol({.name = "shared_buffer", .info = 0x11, .other = 2, .section = 0xfff2});
+    builder.symbol({.name = "tide_height"})
+        .symbol({.name = "moon", .info = 0x20, .section = 0})
+        .symbol({.name = "shared_buffer", .info = 0x11, .other = 2, .section = 0xfff2});
     const auto image = read(builder.build());
     ASSERT_TRUE(image) << render(image.error());
     EXPECT_EQ(image->target, (Target{Format::elf, c.arch, c.wide ? 64 : 32, c.big ? Endian::big : Endian::little}));
@@ -40,19 +59,29 @@ TEST(Elf, TellsWhatIsWrongAndWhere) {
   const std::string good = ElfBuilder(true, false).symbol({.name = "tide"}).build();
   const size_t sections = good.size() - 5 * 64;
   const auto field = [&](int section, size_t offset) { return sections + static_cast<size_t>(section) * 64 + offset; };
-  struct Case { const char* what; std::string bytes; const char* message; };
+  struct Case {
+    const char* what;
+    std::string bytes;
+    const char* message;
+  };
   const Case cases[] = {
       {"class", patched(good, 4, "\7"), "at 0x4: ELF class is 7, expected 1 (32-bit) or 2 (64-bit)"},
       {"byte order", patched(good, 5, "\3"), "at 0x5: ELF byte order is 3, expected 1 (little) or 2 (big)"},
       {"version", patched(good, 6, "\2"), "at 0x6: ELF version is 2, expected 1"},
       {"header cut off", good.substr(0, 40), "at 0x28: ELF header ends early, after 40 bytes"},
-      {"section table outside", patched(good, 40, "\xff\xff\xff\x7f"), "at 0x7fffffff: section header table needs 64 bytes, 0 are there"},
-      {"section entries too small", patched(good, 58, "\x10"), "at 0xa7: section header table has entries of 16 bytes, the format needs 64"},
+      {"section table outside", patched(good, 40, "\xff\xff\xff\x7f"),
+       "at 0x7fffffff: section header table needs 64 bytes, 0 are there"},
+      {"section entries too small", patched(good, 58, "\x10"),
+       "at 0xa7: section header table has entries of 16 bytes, the format needs 64"},
       {"name table is no section", patched(good, 62, "\x09"), "at 0x0: section name table is section 9, there are 5"},
-      {"symbol entries of zero", patched(good, field(2, 56), std::string("\0", 1)), "at 0x50: symbol table has entries of 0 bytes, the format needs 24"},
-      {"symbol names nowhere", patched(good, field(2, 40), "\x63"), "at 0x50: symbol table takes its names from section 99, which is not there"},
-      {"symbol name outside", patched(good, 0x50 + 24, "\xff"), "at 0x17f: symbol name starts beyond the end of its table (6 bytes)"},
-      {"section outside", patched(good, field(2, 24), "\xff\xff\xff\x7f"), "at 0x7fffffff: .symtab needs 48 bytes, 0 are there"},
+      {"symbol entries of zero", patched(good, field(2, 56), std::string("\0", 1)),
+       "at 0x50: symbol table has entries of 0 bytes, the format needs 24"},
+      {"symbol names nowhere", patched(good, field(2, 40), "\x63"),
+       "at 0x50: symbol table takes its names from section 99, which is not there"},
+      {"symbol name outside", patched(good, 0x50 + 24, "\xff"),
+       "at 0x17f: symbol name starts beyond the end of its table (6 bytes)"},
+      {"section outside", patched(good, field(2, 24), "\xff\xff\xff\x7f"),
+       "at 0x7fffffff: .symtab needs 48 bytes, 0 are there"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.what);
@@ -73,8 +102,9 @@ Facts facts_of(const std::string& code, const std::string& command, const std::s
 }
 
 TEST(Elf, FactsOfRealFiles) {
-  const Facts shared = facts_of("#include <math.h>\ndouble f(double x) { return pow(x, x); }",
-                                "gcc -fPIC -shared a.c -Wl,-soname,libf.so.3 -Wl,-rpath,'$ORIGIN/x' -Wl,--build-id=0x00ff12 -o f.so -lm", "f.so");
+  const Facts shared = facts_of(
+      "#include <math.h>\ndouble f(double x) { return pow(x, x); }",
+      "gcc -fPIC -shared a.c -Wl,-soname,libf.so.3 -Wl,-rpath,'$ORIGIN/x' -Wl,--build-id=0x00ff12 -o f.so -lm", "f.so");
   EXPECT_EQ(shared.kind.value, Kind::shared_library);
   EXPECT_EQ(shared.soname.value, "libf.so.3");
   EXPECT_EQ(shared.runpath.value, std::vector<std::string>{"$ORIGIN/x"});

@@ -13,11 +13,14 @@ TEST_P(Explain, NamesTheLibraryThatHasTheHeaderOrTheSymbol) {
   const Workplace place;
   const auto libraries = place.prebuilt();
   ASSERT_EQ(place.fibula("take " + (libraries / "tidecalc-2.1.0").string()).status, 0);
-  place.folder().write("work/a.cpp", "#include <tidecalc.h>\nint main() { int n; return tide_sample_harbour(&n) == nullptr; }\n");
+  place.folder().write("work/a.cpp",
+                       "#include <tidecalc.h>\nint main() { int n; return tide_sample_harbour(&n) == nullptr; }\n");
   const std::string compiler = GetParam();
   const auto header = place.fibula("explain -- " + compiler + " a.cpp -o a");
   EXPECT_EQ(header.status, 1);
-  EXPECT_NE(header.out.find("header-not-found: tidecalc.h\n  a.cpp:1 includes tidecalc.h\n  tidecalc 2.1.0 has it\n"), std::string::npos) << header.all();
+  EXPECT_NE(header.out.find("header-not-found: tidecalc.h\n  a.cpp:1 includes tidecalc.h\n  tidecalc 2.1.0 has it\n"),
+            std::string::npos)
+      << header.all();
   EXPECT_NE(header.out.find("remedy: attach it: fibula attach tidecalc"), std::string::npos);
   const std::string include = fmt::format(" -I'{}'", (libraries / "tidecalc-2.1.0/include").string());
   const auto symbol = place.fibula("explain -- " + compiler + " a.cpp -o a" + include);
@@ -32,11 +35,13 @@ TEST_P(Explain, NamesTheLibraryThatHasTheHeaderOrTheSymbol) {
   EXPECT_EQ(place.fibula("explain -- " + compiler + " --version").status, 0);
 }
 
-INSTANTIATE_TEST_SUITE_P(Compilers, Explain, testing::Values("g++", "clang++"), [](const auto& row) { return row.index == 0 ? "gcc" : "clang"; });
+INSTANTIATE_TEST_SUITE_P(Compilers, Explain, testing::Values("g++", "clang++"),
+                         [](const auto& row) { return row.index == 0 ? "gcc" : "clang"; });
 
 TEST(ExplainLog, ReadsAFileOrStandardInput) {
   const Workplace place;
-  place.folder().write("work/build.log", "main.c:3:10: fatal error: nosuch/part.h: No such file or directory\ncompilation terminated.\n");
+  place.folder().write("work/build.log",
+                       "main.c:3:10: fatal error: nosuch/part.h: No such file or directory\ncompilation terminated.\n");
   const auto from_file = place.fibula_json("explain build.log");
   ASSERT_EQ(from_file["findings"].size(), 1U);
   EXPECT_EQ(from_file["findings"][0]["cause"], "header-not-found");
@@ -53,7 +58,10 @@ TEST(ExplainLog, MangledAndReadableNamesFindTheirLibrary) {
   test::must("g++ -c log.cpp && ar rcs liblog.a log.o", place / "lib-1.0");
   ASSERT_EQ(place.fibula("take ../lib-1.0 --name saltlog").status, 0);
   for (const char* name : {"salt::write_line(char const*)", "_ZN4salt10write_lineEPKc"}) {
-    place.folder().write("work/x.log", fmt::format("/usr/bin/ld: main.o: in function `main':\nmain.cpp:(.text+0xa): undefined reference to `{}'\ncollect2: error: ld returned 1 exit status\n", name));
+    place.folder().write("work/x.log",
+                         fmt::format("/usr/bin/ld: main.o: in function `main':\nmain.cpp:(.text+0xa): undefined "
+                                     "reference to `{}'\ncollect2: error: ld returned 1 exit status\n",
+                                     name));
     const auto found = place.fibula_json("explain x.log");
     ASSERT_EQ(found["findings"].size(), 1U) << name;
     EXPECT_EQ(found["findings"][0]["cause"], "library-not-linked");

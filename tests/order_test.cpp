@@ -9,7 +9,8 @@ using namespace fibula;
 
 namespace {
 
-/// Libraries that need each other as `needs` says ("a:b c" - a needs b and c), and the order derived for them, circles in brackets.
+/// Libraries that need each other as `needs` says ("a:b c" - a needs b and c), and the order derived for them, circles
+/// in brackets.
 std::string order_of(const std::vector<std::string>& needs) {
   const test::Folder folder;
   FileStore files;
@@ -37,14 +38,14 @@ std::string order_of(const std::vector<std::string>& needs) {
 }
 
 TEST(Order, IsDerivedFromNeeds) {
-  struct Case { std::vector<std::string> needs; const char* order; };
+  struct Case {
+    std::vector<std::string> needs;
+    const char* order;
+  };
   const Case cases[] = {
-      {{"a:", "b:", "c:"}, "abc"},
-      {{"a:", "b:a", "c:b"}, "cba"},
-      {{"a:b", "b:c", "c:a"}, "(abc)"},
-      {{"d:", "a:b", "b:a d", "e:a"}, "e(ab)d"},
-      {{"a:c", "b:c", "c:"}, "abc"},
-      {{"c:", "b:c", "a:c"}, "bac"},
+      {{"a:", "b:", "c:"}, "abc"},      {{"a:", "b:a", "c:b"}, "cba"},
+      {{"a:b", "b:c", "c:a"}, "(abc)"}, {{"d:", "a:b", "b:a d", "e:a"}, "e(ab)d"},
+      {{"a:c", "b:c", "c:"}, "abc"},    {{"c:", "b:c", "a:c"}, "bac"},
   };
   for (const auto& c : cases) EXPECT_EQ(order_of(c.needs), c.order);
 }

@@ -1,4 +1,5 @@
-/// What a project makes itself: static and shared libraries beside programs; and what is put before compilers and programs.
+/// What a project makes itself: static and shared libraries beside programs; and what is put before compilers and
+/// programs.
 #include "support/support.hpp"
 
 #include <fmt/format.h>
@@ -10,16 +11,23 @@ namespace {
 
 /// A program that uses a library of the same project, of the kind given.
 void write_project(const Workplace& place, const std::string& kind, const std::string& more = "") {
-  place.folder().write("work/gauge/include/gauge.h", "#ifdef __cplusplus\nextern \"C\"\n#endif\nint gauge_level(void);\n");
+  place.folder().write("work/gauge/include/gauge.h",
+                       "#ifdef __cplusplus\nextern \"C\"\n#endif\nint gauge_level(void);\n");
   place.folder().write("work/gauge/gauge.c", "#include <gauge.h>\nint gauge_level(void) { return 42; }\n");
-  place.folder().write("work/src/main.cpp", "#include <cstdio>\n#include <gauge.h>\nint main(int argc, char **argv) { std::printf(\"level %d %s\\n\", gauge_level(), argc > 1 ? argv[1] : \"\"); }\n");
-  place.folder().write("work/fibula.toml", fmt::format("{}[[output]]\nname = \"log\"\nsources = [\"src/*.cpp\"]\nuses = [\"gauge\"]\n\n"
-                                                       "[[output]]\nname = \"gauge\"\nkind = \"{}\"\nsources = [\"gauge/*.c\"]\nheaders = [\"gauge/include\"]\n\n[lane.desk]\ncompiler = \"g++\"\n", more, kind));
+  place.folder().write("work/src/main.cpp",
+                       "#include <cstdio>\n#include <gauge.h>\nint main(int argc, char **argv) { std::printf(\"level "
+                       "%d %s\\n\", gauge_level(), argc > 1 ? argv[1] : \"\"); }\n");
+  place.folder().write("work/fibula.toml",
+                       fmt::format("{}[[output]]\nname = \"log\"\nsources = [\"src/*.cpp\"]\nuses = [\"gauge\"]\n\n"
+                                   "[[output]]\nname = \"gauge\"\nkind = \"{}\"\nsources = [\"gauge/*.c\"]\nheaders = "
+                                   "[\"gauge/include\"]\n\n[lane.desk]\ncompiler = \"g++\"\n",
+                                   more, kind));
 }
 
 std::vector<std::string> steps_of(const nlohmann::json& built) {
   std::vector<std::string> steps;
-  for (const auto& step : built["lanes"][0]["steps"]) steps.push_back(step["kind"].get<std::string>() + " " + step["subject"].get<std::string>());
+  for (const auto& step : built["lanes"][0]["steps"])
+    steps.push_back(step["kind"].get<std::string>() + " " + step["subject"].get<std::string>());
   return steps;
 }
 
@@ -42,7 +50,8 @@ TEST_P(OwnLibrary, IsBuiltBeforeItsUserAndUsedByIt) {
   EXPECT_EQ(test::must("./log", place / "elsewhere"), "level 43 \n");
 }
 
-INSTANTIATE_TEST_SUITE_P(Kinds, OwnLibrary, testing::Values("static-library", "shared-library"), [](const auto& row) { return std::string(row.param).substr(0, 6); });
+INSTANTIATE_TEST_SUITE_P(Kinds, OwnLibrary, testing::Values("static-library", "shared-library"),
+                         [](const auto& row) { return std::string(row.param).substr(0, 6); });
 
 TEST(Outputs, AnObjectThatLeftTheProjectLeavesItsArchive) {
   const Workplace place;
@@ -95,7 +104,8 @@ TEST(Outputs, ADamagedRecordOnlyCostsTime) {
 TEST(Outputs, TheProgramsOwnStatusIsToldApart) {
   const Workplace place;
   place.folder().write("work/main.c", "int main(void) { return 7; }\n");
-  place.folder().write("work/fibula.toml", "[[output]]\nname = \"x\"\nsources = [\"main.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n");
+  place.folder().write("work/fibula.toml",
+                       "[[output]]\nname = \"x\"\nsources = [\"main.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n");
   const auto ran = place.fibula("build --run");
   EXPECT_EQ(ran.status, 1);
   EXPECT_NE(ran.err.find("the program ended with status 7 in lane desk"), std::string::npos) << ran.err;

@@ -1,26 +1,37 @@
 #include "support/support.hpp"
 
-#include <fibula/project.hpp>
 #include <gtest/gtest.h>
+#include <fibula/project.hpp>
 
 using namespace fibula;
 
 namespace {
 
 TEST(Project, ErrorsNameLineAndRemedy) {
-  struct Case { const char* text; const char* message; const char* hint; };
+  struct Case {
+    const char* text;
+    const char* message;
+    const char* hint;
+  };
   const Case cases[] = {
       {"[[output]]\nname = \"x\"\nsorces = []\n", "at line 1: [[output]] has no sources", "add sources = \"…\""},
-      {"[lane.a]\ncompilr = \"g++\"\ncompiler = \"g++\"\n", "at line 2: unknown key compilr in [lane.a]", "did you mean compiler?"},
+      {"[lane.a]\ncompilr = \"g++\"\ncompiler = \"g++\"\n", "at line 2: unknown key compilr in [lane.a]",
+       "did you mean compiler?"},
       {"[lane.a]\ncompiler = 3\n", "at line 2: compiler in [lane.a] must be a text in quotes", ""},
-      {"[lane.a]\ncompiler = \"g++\"\nflags = \"-m32\"\n", "at line 3: flags in [lane.a] must be a list of texts, [\"a\", \"b\"]", ""},
-      {"[lane.a]\ncompiler = \"g++\"\nconfiguration = \"fast\"\n", "at line 3: configuration in [lane.a] is \"fast\"", "it is one of \"debug\", \"release\""},
-      {"[library.x]\nversion = \"~2\"\n", "at line 1: version range \"~2\" cannot be understood", "write it like \">=2.1 <3\", \"2.1\" or \"=2.1.3\", without a space after the sign"},
+      {"[lane.a]\ncompiler = \"g++\"\nflags = \"-m32\"\n",
+       "at line 3: flags in [lane.a] must be a list of texts, [\"a\", \"b\"]", ""},
+      {"[lane.a]\ncompiler = \"g++\"\nconfiguration = \"fast\"\n", "at line 3: configuration in [lane.a] is \"fast\"",
+       "it is one of \"debug\", \"release\""},
+      {"[library.x]\nversion = \"~2\"\n", "at line 1: version range \"~2\" cannot be understood",
+       "write it like \">=2.1 <3\", \"2.1\" or \"=2.1.3\", without a space after the sign"},
       {"lane.a = 3\n", "at line 1: lane a must be a table", "write [lane.a] and its keys below"},
       {"[lane.\"a/b\"]\ncompiler = \"g++\"\n", "at line 1: \"a/b\" cannot be a name", "use letters, digits, - and _"},
-      {"[[output]]\nname = \"x\"\nsources = []\nuses = [\"tide\"]\n[library.tidecalc]\n", "at line 1: output x uses tide, which is neither attached nor an output", "attach it: fibula attach tide"},
-      {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n", "at line 4: two outputs are called x", "give one of them another name"},
-      {"[wharf]\n", "at line 1: unknown key wharf in the project", "known keys: compile-through, output, library, lane"},
+      {"[[output]]\nname = \"x\"\nsources = []\nuses = [\"tide\"]\n[library.tidecalc]\n",
+       "at line 1: output x uses tide, which is neither attached nor an output", "attach it: fibula attach tide"},
+      {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n",
+       "at line 4: two outputs are called x", "give one of them another name"},
+      {"[wharf]\n", "at line 1: unknown key wharf in the project",
+       "known keys: compile-through, output, library, lane"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.text);
@@ -45,8 +56,10 @@ TEST(Project, IsFoundFromAFolderInside) {
 
 TEST(Project, LanesOverrideWhatDiffers) {
   const test::Folder folder;
-  folder.write("fibula.toml", "[[output]]\nname = \"x\"\nsources = []\n[library.tide]\nversion = \">=2\"\nlinkage = \"static\"\n"
-                              "[lane.a]\ncompiler = \"g++\"\n[lane.b]\ncompiler = \"g++\"\n[lane.b.library.tide]\nlinkage = \"shared\"\n");
+  folder.write(
+      "fibula.toml",
+      "[[output]]\nname = \"x\"\nsources = []\n[library.tide]\nversion = \">=2\"\nlinkage = \"static\"\n"
+      "[lane.a]\ncompiler = \"g++\"\n[lane.b]\ncompiler = \"g++\"\n[lane.b.library.tide]\nlinkage = \"shared\"\n");
   const auto project = Project::open(folder.path());
   ASSERT_TRUE(project) << render(project.error());
   const auto& output = project->outputs()[0];
@@ -60,11 +73,17 @@ TEST(Project, EditsKeepTheHandThatWroteTheFile) {
   const test::Workplace place;
   const auto libraries = place.prebuilt();
   ASSERT_EQ(place.fibula("take " + (libraries / "tidecalc-2.1.0").string()).status, 0);
-  const std::string before = "# the harbour's log\n\n[[output]]\nname = \"log\"   # short\nsources = [\"*.c\"]\nuses = [\"gauge\", \"tidecalc\"]\n\n"
-                             "# ours\n[library.gauge]\n  version = \">=1\" # old\n\n# the lanes\n[lane.b]\ncompiler = \"g++\"\n[lane.a]\ncompiler = \"g++\"\n";
+  const std::string before =
+      "# the harbour's log\n\n[[output]]\nname = \"log\"   # short\nsources = [\"*.c\"]\nuses = [\"gauge\", "
+      "\"tidecalc\"]\n\n"
+      "# ours\n[library.gauge]\n  version = \">=1\" # old\n\n# the lanes\n[lane.b]\ncompiler = "
+      "\"g++\"\n[lane.a]\ncompiler = \"g++\"\n";
   // `uses` names tidecalc before it is attached, which opening refuses; so it is attached by hand first.
-  const std::string attached = "# the harbour's log\n\n[[output]]\nname = \"log\"   # short\nsources = [\"*.c\"]\nuses = [\"gauge\", \"tidecalc\"]\n\n"
-                               "# ours\n[library.gauge]\n  version = \">=1\" # old\n\n[library.tidecalc]\nversion = \">=2.1.0\" # mine\n\n# the lanes\n[lane.b]\ncompiler = \"g++\"\n[lane.a]\ncompiler = \"g++\"\n";
+  const std::string attached =
+      "# the harbour's log\n\n[[output]]\nname = \"log\"   # short\nsources = [\"*.c\"]\nuses = [\"gauge\", "
+      "\"tidecalc\"]\n\n"
+      "# ours\n[library.gauge]\n  version = \">=1\" # old\n\n[library.tidecalc]\nversion = \">=2.1.0\" # mine\n\n# the "
+      "lanes\n[lane.b]\ncompiler = \"g++\"\n[lane.a]\ncompiler = \"g++\"\n";
   place.folder().write("work/fibula.toml", attached);
   EXPECT_EQ(place.fibula("attach tidecalc 2.1 --linkage static").status, 0);
   std::string expected = attached;

@@ -1,5 +1,5 @@
-#include "binary/foreign.hpp"
 #include "binary/script.hpp"
+#include "binary/foreign.hpp"
 
 #include <gtest/gtest.h>
 
@@ -7,18 +7,28 @@ using namespace fibula;
 
 namespace {
 
-Bytes bytes_of(std::string_view text) { return Bytes(std::as_bytes(std::span(text.data(), text.size()))); }
+Bytes bytes_of(std::string_view text) {
+  return Bytes(std::as_bytes(std::span(text.data(), text.size())));
+}
 
 std::string shown(const Script& script) {
   std::string text;
-  for (const auto& input : script.inputs) text += input.name + (input.as_needed ? "?" : "") + (input.group ? "+" : "") + " ";
+  for (const auto& input : script.inputs)
+    text += input.name + (input.as_needed ? "?" : "") + (input.group ? "+" : "") + " ";
   return text;
 }
 
 TEST(Script, NamesItsFiles) {
-  struct Case { const char* text; const char* inputs; };
-  for (const auto& c : {Case{"/* GNU ld script */\nOUTPUT_FORMAT(elf64-x86-64)\nGROUP ( /lib/libc.so.6 /usr/lib/libc_nonshared.a  AS_NEEDED ( /lib64/ld.so.2 ) )", "/lib/libc.so.6+ /usr/lib/libc_nonshared.a+ /lib64/ld.so.2?+ "},
-                        {"INPUT(libncurses.so.6 -ltinfo)", "libncurses.so.6 -ltinfo "}, {"INPUT ( \"a b.so\", c.so )", "a b.so c.so "}, {"GROUP()", ""}}) {
+  struct Case {
+    const char* text;
+    const char* inputs;
+  };
+  for (const auto& c : {Case{"/* GNU ld script */\nOUTPUT_FORMAT(elf64-x86-64)\nGROUP ( /lib/libc.so.6 "
+                             "/usr/lib/libc_nonshared.a  AS_NEEDED ( /lib64/ld.so.2 ) )",
+                             "/lib/libc.so.6+ /usr/lib/libc_nonshared.a+ /lib64/ld.so.2?+ "},
+                        {"INPUT(libncurses.so.6 -ltinfo)", "libncurses.so.6 -ltinfo "},
+                        {"INPUT ( \"a b.so\", c.so )", "a b.so c.so "},
+                        {"GROUP()", ""}}) {
     ASSERT_TRUE(is_script(bytes_of(c.text))) << c.text;
     const auto script = read_script(bytes_of(c.text));
     ASSERT_TRUE(script) << c.text;
@@ -27,15 +37,20 @@ TEST(Script, NamesItsFiles) {
 }
 
 TEST(Script, AListThatDoesNotEndIsAnError) {
-  for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x"}) EXPECT_FALSE(read_script(bytes_of(text))) << text;
+  for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x"})
+    EXPECT_FALSE(read_script(bytes_of(text))) << text;
 }
 
 TEST(Script, OtherTextIsNone) {
-  for (const char* text : {"", "int main() {}", "GROUP of people", "<html>INPUT</html>"}) EXPECT_FALSE(is_script(bytes_of(text))) << text;
+  for (const char* text : {"", "int main() {}", "GROUP of people", "<html>INPUT</html>"})
+    EXPECT_FALSE(is_script(bytes_of(text))) << text;
 }
 
 TEST(Foreign, IsToldByName) {
-  struct Case { std::string bytes; const char* what; };
+  struct Case {
+    std::string bytes;
+    const char* what;
+  };
   const Case cases[] = {
       {"", "is an empty file, not a library"},
       {"<!DOCTYPE html><html>404</html>", "is a web page, not a library"},

@@ -1,8 +1,8 @@
 #include "support/support.hpp"
 
-#include <fibula/shelf.hpp>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <fibula/shelf.hpp>
 
 using namespace fibula;
 using test::Workplace;
@@ -35,7 +35,8 @@ TEST(Shelf, AnotherBuildOfAVersionNeedsToBeAskedFor) {
   const auto tide = place.prebuilt() / "tidecalc-2.1.0";
   ASSERT_EQ(place.fibula("take " + tide.string()).status, 0);
   const auto before = place.shelf_entries();
-  place.folder().write("prebuilt/tidecalc-2.1.0/include/tidecalc.h", test::read(tide / "include/tidecalc.h") + "/* new */\n");
+  place.folder().write("prebuilt/tidecalc-2.1.0/include/tidecalc.h",
+                       test::read(tide / "include/tidecalc.h") + "/* new */\n");
   const auto refused = place.fibula("take " + tide.string());
   EXPECT_EQ(refused.status, 1);
   EXPECT_NE(refused.err.find("--replace"), std::string::npos);
@@ -57,14 +58,16 @@ TEST(Shelf, CheckTellsWhatChangedOrIsMissing) {
   const auto report = place.fibula_json("shelf check tidecalc");
   std::map<std::string, std::string> changes;
   for (const auto& change : report["changes"]) changes[change["file"]] = change["what"];
-  EXPECT_EQ(changes, (std::map<std::string, std::string>{{"include/tidecalc.h", "changed"}, {"lib/libtidecalc.a", "missing"}}));
+  EXPECT_EQ(changes,
+            (std::map<std::string, std::string>{{"include/tidecalc.h", "changed"}, {"lib/libtidecalc.a", "missing"}}));
   EXPECT_EQ(place.fibula("shelf check").status, 1);
 }
 
 TEST(Shelf, EightProcessesTakingAtOnceDoNoHarm) {
   const Workplace place;
   const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
-  const std::string take = fmt::format("FIBULA_SHELF='{}' '{}' take '{}' --version", place.shelf().string(), FIBULA_TOOL, tide);
+  const std::string take =
+      fmt::format("FIBULA_SHELF='{}' '{}' take '{}' --version", place.shelf().string(), FIBULA_TOOL, tide);
   std::string all;
   for (int i = 0; i < 8; ++i) all += fmt::format("{} {}.0 & ", take, i % 4 + 1);
   test::must(all + "wait");
@@ -76,9 +79,15 @@ TEST(Shelf, EightProcessesTakingAtOnceDoNoHarm) {
 }
 
 TEST(Shelf, CardsThatPeopleEditAreChecked) {
-  struct Case { const char* from; const char* to; const char* message; };
-  for (const auto& c : {Case{"licence =", "license =", "unknown key license in the card"}, Case{"\"lib/libtidecalc.a\"", "\"../../libtidecalc.a\"", "leads out of the library"},
-                        Case{"linkage = \"static\"", "linkage = \"both\"", "linkage in [[variant]] is \"both\""}, Case{"name =", "name", "is not valid TOML"}}) {
+  struct Case {
+    const char* from;
+    const char* to;
+    const char* message;
+  };
+  for (const auto& c : {Case{"licence =", "license =", "unknown key license in the card"},
+                        Case{"\"lib/libtidecalc.a\"", "\"../../libtidecalc.a\"", "leads out of the library"},
+                        Case{"linkage = \"static\"", "linkage = \"both\"", "linkage in [[variant]] is \"both\""},
+                        Case{"name =", "name", "is not valid TOML"}}) {
     SCOPED_TRACE(c.to);
     const Workplace place;
     ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);

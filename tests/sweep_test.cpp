@@ -1,5 +1,5 @@
-/// Every reader takes any bytes: cut off at any place, or with any byte changed. Buffers have the exact size, so that the address
-/// sanitizer sees a read one byte too far.
+/// Every reader takes any bytes: cut off at any place, or with any byte changed. Buffers have the exact size, so that
+/// the address sanitizer sees a read one byte too far.
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
 #include "support/support.hpp"
@@ -30,8 +30,13 @@ void read_all(std::string_view content) {
 /// Small real files of each kind.
 std::vector<std::string> samples() {
   const test::Folder folder;
-  folder.write("a.cpp", "#include <string>\ntemplate <class T> T twice(T x) { return x + x; }\nint t[4]; std::string f(int i) { return twice(std::string(1, 'x')) + std::to_string(t[i]); }");
-  test::must("g++ -g0 -O1 -c a.cpp && ar rcs a.a a.o && g++ -shared -fPIC a.cpp -Wl,-soname,liba.so.1 -o a.so && gcc -x c -c /dev/null -o e.o && cp /usr/lib/x86_64-linux-gnu/libc.so script", folder.path());
+  folder.write("a.cpp",
+               "#include <string>\ntemplate <class T> T twice(T x) { return x + x; }\nint t[4]; std::string f(int i) { "
+               "return twice(std::string(1, 'x')) + std::to_string(t[i]); }");
+  test::must(
+      "g++ -g0 -O1 -c a.cpp && ar rcs a.a a.o && g++ -shared -fPIC a.cpp -Wl,-soname,liba.so.1 -o a.so && gcc -x c -c "
+      "/dev/null -o e.o && cp /usr/lib/x86_64-linux-gnu/libc.so script",
+      folder.path());
   std::vector<std::string> contents;
   for (const char* name : {"a.o", "a.a", "a.so", "e.o", "script"}) contents.push_back(test::read(folder / name));
   return contents;
@@ -40,7 +45,8 @@ std::vector<std::string> samples() {
 TEST(Sweep, CutOffAnywhere) {
   for (const auto& content : samples()) {
     const size_t step = std::max<size_t>(1, content.size() / 400);
-    for (size_t length = 0; length <= content.size(); length += step) read_all(std::string_view(content).substr(0, length));
+    for (size_t length = 0; length <= content.size(); length += step)
+      read_all(std::string_view(content).substr(0, length));
   }
 }
 

@@ -1,9 +1,9 @@
 /// What `take` makes of folders as they come, and of prefixes without a package manager.
 #include "support/support.hpp"
 
-#include <fibula/shelf.hpp>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <fibula/shelf.hpp>
 
 using test::Workplace;
 
@@ -20,16 +20,64 @@ struct Folder {
 };
 
 const Folder folders[] = {
-    {"version in the folder's name", "mkdir -p buoy-1.4.2/include buoy-1.4.2/lib; echo 'int x(void);' > buoy-1.4.2/include/b.h; ar rcs buoy-1.4.2/lib/libbuoy.a x.o", "buoy-1.4.2", "buoy", "1.4.2", {"include"}, {"x86_64-elf-static"}},
-    {"version in a macro", "mkdir -p buoy; echo '#define BUOY_VERSION \"3.1.4\"' > buoy/b.h; ar rcs buoy/libbuoy.a x.o", "buoy", "buoy", "3.1.4", {"."}, {"x86_64-elf-static"}},
-    {"version in three macros", "mkdir -p buoy2/include/buoy; printf '#define BUOY_VERSION_MAJOR 2\\n#define BUOY_VERSION_MINOR 0\\n#define BUOY_VERSION_PATCH 7\\n' > buoy2/include/buoy/v.h; ar rcs buoy2/libbuoy.a x.o", "buoy2 --name buoy", "buoy", "2.0.7", {"include"}, {"x86_64-elf-static"}},
-    {"version in a file's name", "mkdir -p buoy/lib; echo 'int x(void);' > buoy/b.h; gcc -shared x.o -Wl,-soname,libbuoy.so.5 -o buoy/lib/libbuoy.so.5.0.1; ln -s libbuoy.so.5.0.1 buoy/lib/libbuoy.so.5", "buoy", "buoy", "5.0.1", {"."}, {"x86_64-elf-shared"}},
-    {"debug and release", "mkdir -p b/Debug b/Release; echo 'int x(void);' > b/b.h; ar rcs b/Debug/libb.a x.o; ar rcs b/Release/libb.a x.o", "b --version 1", "b", "1", {"."}, {"x86_64-elf-static-debug", "x86_64-elf-static-release"}},
-    {"two machines in one folder", "mkdir -p b/lib32 b/lib64 b/include; echo 'int x(void);' > b/include/b.h; ar rcs b/lib64/libb.a x.o; echo 'int x(void) { return 0; }' | gcc -m32 -xc -c - -o y.o; ar rcs b/lib32/libb.a y.o", "b --version 1", "b", "1", {"include"}, {"x86-elf-static", "x86_64-elf-static"}},
-    {"a link that leads nowhere is told and left out", "mkdir -p b; echo 'int x(void);' > b/b.h; ar rcs b/libb.a x.o; ln -s gone.so b/libgone.so", "b --version 1", "b", "1", {"."}, {"x86_64-elf-static"}},
+    {"version in the folder's name",
+     "mkdir -p buoy-1.4.2/include buoy-1.4.2/lib; echo 'int x(void);' > buoy-1.4.2/include/b.h; ar rcs "
+     "buoy-1.4.2/lib/libbuoy.a x.o",
+     "buoy-1.4.2",
+     "buoy",
+     "1.4.2",
+     {"include"},
+     {"x86_64-elf-static"}},
+    {"version in a macro",
+     "mkdir -p buoy; echo '#define BUOY_VERSION \"3.1.4\"' > buoy/b.h; ar rcs buoy/libbuoy.a x.o",
+     "buoy",
+     "buoy",
+     "3.1.4",
+     {"."},
+     {"x86_64-elf-static"}},
+    {"version in three macros",
+     "mkdir -p buoy2/include/buoy; printf '#define BUOY_VERSION_MAJOR 2\\n#define BUOY_VERSION_MINOR 0\\n#define "
+     "BUOY_VERSION_PATCH 7\\n' > buoy2/include/buoy/v.h; ar rcs buoy2/libbuoy.a x.o",
+     "buoy2 --name buoy",
+     "buoy",
+     "2.0.7",
+     {"include"},
+     {"x86_64-elf-static"}},
+    {"version in a file's name",
+     "mkdir -p buoy/lib; echo 'int x(void);' > buoy/b.h; gcc -shared x.o -Wl,-soname,libbuoy.so.5 -o "
+     "buoy/lib/libbuoy.so.5.0.1; ln -s libbuoy.so.5.0.1 buoy/lib/libbuoy.so.5",
+     "buoy",
+     "buoy",
+     "5.0.1",
+     {"."},
+     {"x86_64-elf-shared"}},
+    {"debug and release",
+     "mkdir -p b/Debug b/Release; echo 'int x(void);' > b/b.h; ar rcs b/Debug/libb.a x.o; ar rcs b/Release/libb.a x.o",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-static-debug", "x86_64-elf-static-release"}},
+    {"two machines in one folder",
+     "mkdir -p b/lib32 b/lib64 b/include; echo 'int x(void);' > b/include/b.h; ar rcs b/lib64/libb.a x.o; echo 'int "
+     "x(void) { return 0; }' | gcc -m32 -xc -c - -o y.o; ar rcs b/lib32/libb.a y.o",
+     "b --version 1",
+     "b",
+     "1",
+     {"include"},
+     {"x86-elf-static", "x86_64-elf-static"}},
+    {"a link that leads nowhere is told and left out",
+     "mkdir -p b; echo 'int x(void);' > b/b.h; ar rcs b/libb.a x.o; ln -s gone.so b/libgone.so",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-static"}},
 };
 
-void PrintTo(const Folder& folder, std::ostream* out) { *out << folder.what; }
+void PrintTo(const Folder& folder, std::ostream* out) {
+  *out << folder.what;
+}
 
 class Take : public testing::TestWithParam<Folder> {};
 

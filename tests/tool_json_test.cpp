@@ -14,14 +14,31 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
   const auto project = place.harbourlog();
   place.folder().write("work/bad.a", "<html></html>");
   place.folder().write("work/x.log", "main.c:1:10: fatal error: tidecalc.h: No such file or directory\n");
-  struct Case { std::string schema, arguments; };
+  struct Case {
+    std::string schema, arguments;
+  };
   const std::string tide = (libraries / "tidecalc-2.1.0").string();
   const Case cases[] = {
-      {"inspect", "inspect ../work/bad.a --symbols " + tide}, {"inspect", fmt::format("inspect --members {}/lib/libtidecalc.a", tide)},
-      {"take", "take --dry-run " + tide}, {"take", "take " + tide}, {"take", "take " + (libraries / "moonphase-1.3.0").string()},
-      {"shelf", "shelf"}, {"shelf", "shelf show tidecalc"}, {"shelf", "shelf check"}, {"attach", "attach tidecalc"}, {"attach", "attach moonphase"},
-      {"lanes", "lanes"}, {"fit", "fit"}, {"build", "build"}, {"explain", "explain ../work/x.log"}, {"detach", "detach moonphase"},
-      {"build", "build --lane desk-debug"}, {"error", "attach nosuch"}, {"error", "shelf show nosuch"}, {"shelf", "shelf drop tidecalc 2.1.0"}, {"fit", "fit"},
+      {"inspect", "inspect ../work/bad.a --symbols " + tide},
+      {"inspect", fmt::format("inspect --members {}/lib/libtidecalc.a", tide)},
+      {"take", "take --dry-run " + tide},
+      {"take", "take " + tide},
+      {"take", "take " + (libraries / "moonphase-1.3.0").string()},
+      {"shelf", "shelf"},
+      {"shelf", "shelf show tidecalc"},
+      {"shelf", "shelf check"},
+      {"attach", "attach tidecalc"},
+      {"attach", "attach moonphase"},
+      {"lanes", "lanes"},
+      {"fit", "fit"},
+      {"build", "build"},
+      {"explain", "explain ../work/x.log"},
+      {"detach", "detach moonphase"},
+      {"build", "build --lane desk-debug"},
+      {"error", "attach nosuch"},
+      {"error", "shelf show nosuch"},
+      {"shelf", "shelf drop tidecalc 2.1.0"},
+      {"fit", "fit"},
   };
   int number = 0;
   for (const auto& c : cases) {
@@ -29,7 +46,8 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
     const auto output = place.fibula_json(c.arguments, project);
     EXPECT_EQ(output["schema"], fmt::format("fibula.{}/1", c.schema));
     const auto file = place.folder().write(fmt::format("json/{}.json", number++), output.dump());
-    const auto valid = test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/docs/schema/{}.json' '{}'", TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, c.schema, file.string()));
+    const auto valid = test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/docs/schema/{}.json' '{}'",
+                                               TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, c.schema, file.string()));
     EXPECT_EQ(valid.status, 0) << valid.all();
   }
 }

@@ -1,4 +1,5 @@
-/// Wrong things, given to the tool: each gets its error or misfit, with file, fact and remedy, and nothing half-written stays behind.
+/// Wrong things, given to the tool: each gets its error or misfit, with file, fact and remedy, and nothing half-written
+/// stays behind.
 #include "support/support.hpp"
 
 #include <fmt/format.h>
@@ -17,28 +18,62 @@ struct Wrong {
 };
 
 const Wrong wrongs[] = {
-    {"headers without a library", "mkdir h; cp -r ok/include h", "take h --name tidecalc --version 2", 1, {"has headers and no library", "tide_height", "--headers-only"}},
-    {"truncated archive", "truncate -s 2000 ok/lib/libtidecalc.a", "take ok", 3, {"ok/lib/libtidecalc.a: at 0x", "cut off"}},
-    {"web page as a library", "echo '<!DOCTYPE html><html></html>' > ok/lib/libtidecalc.a", "take ok", 3, {"libtidecalc.a: is a web page, not a library", "download it again"}},
+    {"headers without a library",
+     "mkdir h; cp -r ok/include h",
+     "take h --name tidecalc --version 2",
+     1,
+     {"has headers and no library", "tide_height", "--headers-only"}},
+    {"truncated archive",
+     "truncate -s 2000 ok/lib/libtidecalc.a",
+     "take ok",
+     3,
+     {"ok/lib/libtidecalc.a: at 0x", "cut off"}},
+    {"web page as a library",
+     "echo '<!DOCTYPE html><html></html>' > ok/lib/libtidecalc.a",
+     "take ok",
+     3,
+     {"libtidecalc.a: is a web page, not a library", "download it again"}},
     {"empty file as a library", ": > ok/lib/libtidecalc.a", "take ok", 3, {"is an empty file", "fetch it again"}},
-    {"an archive of two machines", "echo 'int x;' > x.c; gcc -m32 -c x.c; ar rc ok/lib/libtidecalc.a x.o", "take ok", 1, {"libtidecalc.a: members are for different machines", "32-bit x86 elf (1 member, first x.o)"}},
+    {"an archive of two machines",
+     "echo 'int x;' > x.c; gcc -m32 -c x.c; ar rc ok/lib/libtidecalc.a x.o",
+     "take ok",
+     1,
+     {"libtidecalc.a: members are for different machines", "32-bit x86 elf (1 member, first x.o)"}},
     {"nothing in the folder", "mkdir empty", "take empty", 1, {"holds no header and no library"}},
     {"no such folder", "", "take nosuch", 3, {"nosuch: No such file or directory"}},
     {"a file instead of a folder", "", "take ok/lib/libtidecalc.a", 1, {"is one file", "name the folder"}},
-    {"no version anywhere", "mkdir v; echo 'inline int f() { return 1; }' > v/v.h", "take v", 1, {"does not say its version", "--version"}},
+    {"no version anywhere",
+     "mkdir v; echo 'inline int f() { return 1; }' > v/v.h",
+     "take v",
+     1,
+     {"does not say its version", "--version"}},
     {"a name that is none", "", "take ok --name ../x", 1, {"cannot be called \"../x\"", "--name"}},
-    {"a library that the prefix lacks", "", "take /usr --library no_such_lib", 1, {"/usr: has no library no_such_lib", "development package"}},
-    {"library not on the shelf", "echo 'int main(){}' > main.cpp", "attach tidecalc", 1, {"no library tidecalc on the shelf", "fibula take"}},
+    {"a library that the prefix lacks",
+     "",
+     "take /usr --library no_such_lib",
+     1,
+     {"/usr: has no library no_such_lib", "development package"}},
+    {"library not on the shelf",
+     "echo 'int main(){}' > main.cpp",
+     "attach tidecalc",
+     1,
+     {"no library tidecalc on the shelf", "fibula take"}},
     {"no project and no sources", "", "fit", 3, {"no fibula.toml here or in a folder above", "fibula attach"}},
     {"unknown command", "", "ancor", 2, {"no command ancor", "--help"}},
     {"unknown option", "", "fit --lan x", 2, {"--lan"}},
     {"nothing to inspect", "", "inspect", 2, {"PATH"}},
     {"inspect what is not there", "", "inspect nosuch.a", 3, {"nosuch.a: No such file or directory"}},
     {"inspect a pipe", "mkfifo p.a", "inspect p.a", 3, {"p.a: is not a regular file"}},
-    {"explain a command that is not there", "", "explain -- no-such-compiler x.c", 4, {"no-such-compiler: cannot be started"}},
+    {"explain a command that is not there",
+     "",
+     "explain -- no-such-compiler x.c",
+     4,
+     {"no-such-compiler: cannot be started"}},
 };
 
-void PrintTo(const Wrong& wrong, std::ostream* out) { *out << wrong.what; }
+void PrintTo(const Wrong& wrong, std::ostream* out) {
+  *out << wrong.what;
+}
 
 class Refusals : public testing::TestWithParam<Wrong> {};
 
@@ -50,7 +85,8 @@ TEST_P(Refusals, NameFileAndRemedyAndLeaveNothingBehind) {
   const auto before = test::must("find . | sort", place / "work");
   const auto ran = place.fibula(wrong.arguments);
   EXPECT_EQ(ran.status, wrong.status) << ran.all();
-  for (const char* text : wrong.says) EXPECT_NE(ran.err.find(text), std::string::npos) << "wanted: " << text << "\ngot: " << ran.all();
+  for (const char* text : wrong.says)
+    EXPECT_NE(ran.err.find(text), std::string::npos) << "wanted: " << text << "\ngot: " << ran.all();
   EXPECT_TRUE(place.shelf_entries().empty());
   EXPECT_EQ(test::must("find . | sort", place / "work"), before);
 }
@@ -69,8 +105,10 @@ TEST(Misfits, ALibraryForAnotherMachine) {
   for (const char* command : {"fit", "build"}) {
     const auto ran = place.fibula(command, project);
     EXPECT_EQ(ran.status, 1);
-    for (const char* text : {"misfit (architecture): tidecalc in lane desk-debug", "libtidecalc.a is 32-bit x86, little-endian (read: ELF header, e_machine",
-                             "lane desk-debug needs 64-bit x86_64", "remedy: take a static build of tidecalc for 64-bit x86_64 elf"}) {
+    for (const char* text :
+         {"misfit (architecture): tidecalc in lane desk-debug",
+          "libtidecalc.a is 32-bit x86, little-endian (read: ELF header, e_machine",
+          "lane desk-debug needs 64-bit x86_64", "remedy: take a static build of tidecalc for 64-bit x86_64 elf"}) {
       EXPECT_NE(ran.out.find(text), std::string::npos) << text << "\n" << ran.all();
     }
   }
@@ -90,12 +128,15 @@ TEST(Misfits, TheLinkageThatIsNotThere) {
   const auto fit = place.fibula_json("fit", project);
   const auto& misfit = fit["lanes"][0]["libraries"][0]["misfits"][0];
   EXPECT_EQ(misfit["rule"], "linkage");
-  EXPECT_NE(misfit["evidence"][1].get<std::string>().find("asks for linkage = \"shared\" (fibula.toml, line "), std::string::npos) << misfit;
+  EXPECT_NE(misfit["evidence"][1].get<std::string>().find("asks for linkage = \"shared\" (fibula.toml, line "),
+            std::string::npos)
+      << misfit;
 }
 
 TEST(Misfits, ALibraryThatWasNeverAttached) {
   const Workplace place;
-  for (const char* name : {"tidecalc-2.1.0", "moonphase-1.3.0"}) ASSERT_EQ(place.fibula("take " + (place.prebuilt() / name).string()).status, 0);
+  for (const char* name : {"tidecalc-2.1.0", "moonphase-1.3.0"})
+    ASSERT_EQ(place.fibula("take " + (place.prebuilt() / name).string()).status, 0);
   const auto project = place.harbourlog();
   const auto header = place.fibula("build --lane desk-debug", project);
   EXPECT_EQ(header.status, 1);
@@ -105,7 +146,9 @@ TEST(Misfits, ALibraryThatWasNeverAttached) {
   test::must("cp ../prebuilt/tidecalc-2.1.0/include/tidecalc.h src/", project);
   const auto link = place.fibula("build --lane desk-debug", project);
   EXPECT_EQ(link.status, 1);
-  for (const char* text : {"misfit (undefined): harbourlog in lane desk-debug", "tide_height is needed by src_tides.cpp.o, section .text at 0x", "libtidecalc.a defines them", "remedy: attach it: fibula attach tidecalc"}) {
+  for (const char* text : {"misfit (undefined): harbourlog in lane desk-debug",
+                           "tide_height is needed by src_tides.cpp.o, section .text at 0x",
+                           "libtidecalc.a defines them", "remedy: attach it: fibula attach tidecalc"}) {
     EXPECT_NE(link.out.find(text), std::string::npos) << text << "\n" << link.out;
   }
   EXPECT_FALSE(test::fs::exists(project / ".fibula/desk-debug/bin/harbourlog"));
@@ -129,7 +172,9 @@ TEST(Misfits, ALaneWhoseCompilerIsNotThere) {
   test::must("sed -i 's/\"g++\"/\"no-such-g++\"/' fibula.toml", project);
   const auto ran = place.fibula("fit", project);
   EXPECT_EQ(ran.status, 4);
-  EXPECT_NE(ran.err.find("fibula.toml: at line 10: compiler of lane desk-debug: no-such-g++ no such program"), std::string::npos) << ran.err;
+  EXPECT_NE(ran.err.find("fibula.toml: at line 10: compiler of lane desk-debug: no-such-g++ no such program"),
+            std::string::npos)
+      << ran.err;
 }
 
 }  // namespace

@@ -8,15 +8,18 @@ using test::Workplace;
 
 namespace {
 
-constexpr const char* first_lines = "harbourlog, the next 1 days\n\nhigh waters\n  day   time   height\n    1  02:20   5.27 m\n";
+constexpr const char* first_lines =
+    "harbourlog, the next 1 days\n\nhigh waters\n  day   time   height\n    1  02:20   5.27 m\n";
 
 /// The sample with its libraries taken and attached.
 struct Harbour : Workplace {
   Harbour() {
     const auto libraries = prebuilt();
-    for (const char* name : {"tidecalc-2.1.0", "moonphase-1.3.0"}) EXPECT_EQ(fibula("take " + (libraries / name).string()).status, 0);
+    for (const char* name : {"tidecalc-2.1.0", "moonphase-1.3.0"})
+      EXPECT_EQ(fibula("take " + (libraries / name).string()).status, 0);
     project = harbourlog();
-    for (const char* name : {"tidecalc", "moonphase"}) EXPECT_EQ(fibula(std::string("attach ") + name, project).status, 0);
+    for (const char* name : {"tidecalc", "moonphase"})
+      EXPECT_EQ(fibula(std::string("attach ") + name, project).status, 0);
   }
   test::fs::path project;
 };
@@ -42,7 +45,9 @@ TEST(Story, NothingIsRebuiltWithoutCause) {
     std::vector<std::string> found;
     const auto built = harbour.fibula_json("build --lane desk-release", harbour.project);
     EXPECT_TRUE(built["lanes"][0]["good"]) << built.dump(1);
-    for (const auto& step : built["lanes"][0]["steps"]) found.push_back(step["kind"].get<std::string>() + " " + step["subject"].get<std::string>() + ": " + step["cause"].get<std::string>());
+    for (const auto& step : built["lanes"][0]["steps"])
+      found.push_back(step["kind"].get<std::string>() + " " + step["subject"].get<std::string>() + ": " +
+                      step["cause"].get<std::string>());
     std::sort(found.begin(), found.end());
     return found;
   };
@@ -52,7 +57,8 @@ TEST(Story, NothingIsRebuiltWithoutCause) {
   test::must("touch src/moon.cpp", harbour.project);
   EXPECT_EQ(steps(), Steps{}) << "touched, not changed";
   test::must("echo '// more' >> src/tables.hpp", harbour.project);
-  EXPECT_EQ(steps(), (Steps{"compile src/main.cpp: tables.hpp changed", "compile src/moon.cpp: tables.hpp changed", "compile src/tides.cpp: tables.hpp changed"}))
+  EXPECT_EQ(steps(), (Steps{"compile src/main.cpp: tables.hpp changed", "compile src/moon.cpp: tables.hpp changed",
+                            "compile src/tides.cpp: tables.hpp changed"}))
       << "a comment leaves the objects as they are";
   test::must("sed -i 's/c++17/c++20/' fibula.toml", harbour.project);
   EXPECT_EQ(steps()[0], "compile src/main.cpp: its command changed");
@@ -70,7 +76,9 @@ TEST_P(ByHand, ResponseFilesAloneGiveTheSameProgram) {
     }
   }
   ASSERT_EQ(harbour.fibula("fit", harbour.project).status, 0);
-  const std::string by_hand = test::must("g++ src/*.cpp @.fibula/desk-debug/compile.rsp @.fibula/desk-debug/link.rsp -o hand && ./hand 1", harbour.project);
+  const std::string by_hand =
+      test::must("g++ src/*.cpp @.fibula/desk-debug/compile.rsp @.fibula/desk-debug/link.rsp -o hand && ./hand 1",
+                 harbour.project);
   const auto built = harbour.fibula("build --lane desk-debug --run -- 1", harbour.project);
   ASSERT_EQ(built.status, 0) << built.all();
   EXPECT_TRUE(built.out.ends_with(by_hand)) << built.out;
@@ -81,7 +89,8 @@ TEST_P(ByHand, ResponseFilesAloneGiveTheSameProgram) {
   EXPECT_EQ(test::must("./harbourlog 1", harbour.folder() / "moved"), by_hand);
 }
 
-INSTANTIATE_TEST_SUITE_P(Linkages, ByHand, testing::Values("static", "shared"), [](const auto& row) { return std::string(row.param); });
+INSTANTIATE_TEST_SUITE_P(Linkages, ByHand, testing::Values("static", "shared"),
+                         [](const auto& row) { return std::string(row.param); });
 
 /// A library of the system, used where it is.
 class System : public testing::TestWithParam<std::tuple<const char*, const char*>> {};
@@ -91,8 +100,10 @@ TEST_P(System, LibrariesAreTakenInPlaceAndLinked) {
   const Workplace place;
   const bool c = std::string(compiler) == "gcc";
   place.folder().write(c ? "work/main.c" : "work/main.cpp",
-                       "#include <stdio.h>\n#include <sqlite3.h>\n#include <zlib.h>\nint main(void) {\n  sqlite3 *db;\n  sqlite3_stmt *s;\n"
-                       "  if (sqlite3_open(\":memory:\", &db)) return 1;\n  sqlite3_prepare_v2(db, \"select 40 + 2\", -1, &s, NULL);\n  sqlite3_step(s);\n"
+                       "#include <stdio.h>\n#include <sqlite3.h>\n#include <zlib.h>\nint main(void) {\n  sqlite3 "
+                       "*db;\n  sqlite3_stmt *s;\n"
+                       "  if (sqlite3_open(\":memory:\", &db)) return 1;\n  sqlite3_prepare_v2(db, \"select 40 + 2\", "
+                       "-1, &s, NULL);\n  sqlite3_step(s);\n"
                        "  printf(\"%d %lx\\n\", sqlite3_column_int(s, 0), crc32(0, (const Bytef *)\"harbour\", 7));\n"
                        "  sqlite3_finalize(s);\n  return sqlite3_close(db);\n}\n");
   for (const char* name : {"zlib", "sqlite3"}) {
@@ -115,9 +126,12 @@ TEST_P(System, LibrariesAreTakenInPlaceAndLinked) {
   EXPECT_EQ(derived, c && std::string(linkage) == "static") << inputs.dump(1);
 }
 
-INSTANTIATE_TEST_SUITE_P(Ways, System, testing::Combine(testing::Values("static", "shared"), testing::Values("g++", "gcc")), [](const auto& row) {
-  return std::string(std::get<0>(row.param)) + (std::string(std::get<1>(row.param)) == "gcc" ? "_c" : "_cxx");
-});
+INSTANTIATE_TEST_SUITE_P(Ways, System,
+                         testing::Combine(testing::Values("static", "shared"), testing::Values("g++", "gcc")),
+                         [](const auto& row) {
+                           return std::string(std::get<0>(row.param)) +
+                                  (std::string(std::get<1>(row.param)) == "gcc" ? "_c" : "_cxx");
+                         });
 
 TEST(Story, OrderOfStaticLibrariesIsDerived) {
   const Workplace place;
@@ -130,14 +144,17 @@ TEST(Story, OrderOfStaticLibrariesIsDerived) {
     ASSERT_EQ(place.fibula(fmt::format("attach {}", name)).status, 0);
   };
   library("rope", "int rope(void);", "int rope(void) { return 40; }");
-  library("buoy", "int buoy(void);", "int rope(void); int mooring_weight(void); int buoy(void) { return rope() + mooring_weight(); }");
-  library("mooring", "int mooring(void);", "int buoy(void); int mooring(void) { return buoy(); } int mooring_weight(void) { return 2; }");
+  library("buoy", "int buoy(void);",
+          "int rope(void); int mooring_weight(void); int buoy(void) { return rope() + mooring_weight(); }");
+  library("mooring", "int mooring(void);",
+          "int buoy(void); int mooring(void) { return buoy(); } int mooring_weight(void) { return 2; }");
   const auto built = place.fibula_json("build --lane desk-debug");
   EXPECT_TRUE(built["lanes"][0]["good"]) << built.dump(1);
   EXPECT_EQ(place.fibula("build --lane desk-debug --run").status, 0);
   std::vector<std::string> order;
   const auto fit = place.fibula_json("fit --lane desk-debug");
-  for (const auto& input : fit["lanes"][0]["link_inputs"]) order.push_back(fmt::format("{} {}", input["library"].get<std::string>(), input["group"].get<int>()));
+  for (const auto& input : fit["lanes"][0]["link_inputs"])
+    order.push_back(fmt::format("{} {}", input["library"].get<std::string>(), input["group"].get<int>()));
   EXPECT_EQ(order, (std::vector<std::string>{"buoy 1", "mooring 1", "rope 0"}));
 }
 
@@ -159,7 +176,8 @@ TEST(Story, NamesWithSpecialSignsWorkEverywhere) {
   place.folder().write("work/main.c", "int main(void) { return 0; }\n");
   const auto folder = place / "work" / odd;
   test::fs::create_directories(folder);
-  place.folder().write(test::fs::path("work") / odd / "main.c", "#include <tide.h>\nint main(void) { return tide(); }\n");
+  place.folder().write(test::fs::path("work") / odd / "main.c",
+                       "#include <tide.h>\nint main(void) { return tide(); }\n");
   place.folder().write(test::fs::path("lib " + odd + "-1.0") / "include/tide.h", "int tide(void);\n");
   place.folder().write(test::fs::path("lib " + odd + "-1.0") / "tide.c", "int tide(void) { return 0; }\n");
   test::must("gcc -shared -fPIC tide.c -o libtide.so && rm tide.c", place / ("lib " + odd + "-1.0"));

@@ -16,8 +16,8 @@ struct BuildStep {
   std::string subject;  ///< the source or the output
   std::vector<std::string> command;
   bool good = true;
-  std::string log = {};     ///< what it printed
-  std::string cause = {};   ///< why it was run: "tide.h changed"
+  std::string log = {};    ///< what it printed
+  std::string cause = {};  ///< why it was run: "tide.h changed"
 };
 
 struct BuildOptions {
@@ -33,12 +33,15 @@ struct BuildReport {
   std::vector<std::filesystem::path> products;
 };
 
-/// Compiles, archives and links every output of a lane, and puts run-time files beside the programs. Link inputs are derived again from
-/// the compiled objects before the first link. Errors: those of `fit`, missing_tool, io. A command that fails is no error: see `BuildReport::good`.
-FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options = {});
+/// Compiles, archives and links every output of a lane, and puts run-time files beside the programs. Link inputs are
+/// derived again from the compiled objects before the first link. Errors: those of `fit`, missing_tool, io. A command
+/// that fails is no error: see `BuildReport::good`.
+FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
+                                     const BuildOptions& options = {});
 
 /// The command line that starts a program of a lane, with the lane's runner in front.
-FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program, const std::vector<std::string>& arguments);
+FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program,
+                                                const std::vector<std::string>& arguments);
 
 /// What a command said, and how it ended.
 struct Heard {

@@ -13,9 +13,9 @@
 namespace fibula {
 
 struct Finding {
-  std::string cause;    ///< an id: "header-not-found", "library-not-linked"
-  std::string stage;    ///< compile, link
-  std::string subject;  ///< the header, symbol or library that the tool named
+  std::string cause;                       ///< an id: "header-not-found", "library-not-linked"
+  std::string stage;                       ///< compile, link
+  std::string subject;                     ///< the header, symbol or library that the tool named
   std::vector<std::string> culprits = {};  ///< files, with the fact
   std::vector<std::string> because = {};   ///< evidence
   std::string remedy = {};
@@ -30,8 +30,8 @@ struct ExplainContext {
   const Toolchain* toolchain = nullptr;
 };
 
-/// Findings, best first; empty when the log holds no failure. A failure that is not about libraries gives one finding that says so.
-/// Reads GCC, Clang and the BFD linker in English wording.
+/// Findings, best first; empty when the log holds no failure. A failure that is not about libraries gives one finding
+/// that says so. Reads GCC, Clang and the BFD linker in English wording.
 FIBULA_API std::vector<Finding> explain(std::string_view log, const ExplainContext& context);
 
 }  // namespace fibula

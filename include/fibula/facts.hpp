@@ -75,27 +75,27 @@ struct Symbol {
 
 /// Everything read from one file, or from one member of an archive.
 struct Facts {
-  std::string path;    ///< as given; of a member: its name in the archive
+  std::string path;  ///< as given; of a member: its name in the archive
   Fact<Format> format;
   Fact<Arch> arch;
   Fact<int> bits;
   Fact<Endian> endian;
   Fact<Kind> kind;
-  Fact<std::string> os_floor;       ///< least system
-  Fact<std::string> c_runtime;      ///< glibc, musl, …
-  Fact<std::string> libc_floor;     ///< highest GLIBC_ version needed, "2.34"
-  Fact<std::string> cxx_runtime;    ///< libstdc++, libc++
-  Fact<std::string> cxx_floor;      ///< highest GLIBCXX_ version needed, "3.4.30"
-  Fact<std::string> language;       ///< C, C++, …
-  Fact<std::string> toolset;        ///< producer records
+  Fact<std::string> os_floor;     ///< least system
+  Fact<std::string> c_runtime;    ///< glibc, musl, …
+  Fact<std::string> libc_floor;   ///< highest GLIBC_ version needed, "2.34"
+  Fact<std::string> cxx_runtime;  ///< libstdc++, libc++
+  Fact<std::string> cxx_floor;    ///< highest GLIBCXX_ version needed, "3.4.30"
+  Fact<std::string> language;     ///< C, C++, …
+  Fact<std::string> toolset;      ///< producer records
   Fact<PicReport> pic;
   Fact<std::string> soname;
-  Fact<std::string> build_id;       ///< hexadecimal
+  Fact<std::string> build_id;  ///< hexadecimal
   Fact<std::vector<Need>> needs;
   Fact<std::vector<std::string>> rpath;
   Fact<std::vector<std::string>> runpath;
-  uint64_t defined_count = 0;    ///< global symbols defined
-  uint64_t undefined_count = 0;  ///< symbols needed from elsewhere
+  uint64_t defined_count = 0;      ///< global symbols defined
+  uint64_t undefined_count = 0;    ///< symbols needed from elsewhere
   bool mixed = false;              ///< an archive whose members are for different machines
   std::vector<std::string> notes;  ///< odd, but readable
   std::vector<Facts> members;      ///< of an archive, when asked for
@@ -112,7 +112,8 @@ FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const Inspec
 /// Every global symbol that a file defines or needs, in the file's order. Errors: as `inspect`.
 FIBULA_API Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path);
 
-/// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never evidence.
+/// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never
+/// evidence.
 FIBULA_API bool has_library_name(const std::filesystem::path& path);
 
 /// A C++ name as people write it (Itanium C++ ABI, section 5.1), or the name itself when it is not mangled.

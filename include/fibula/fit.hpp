@@ -1,4 +1,5 @@
-/// The fit of a lane: what was chosen, what the compiler and the linker are given, in order, and why; and what does not fit.
+/// The fit of a lane: what was chosen, what the compiler and the linker are given, in order, and why; and what does not
+/// fit.
 ///
 ///     auto fit = fibula::fit(*project, lane, *shelf);
 ///     for (const fibula::Misfit& m : fit->misfits()) std::cout << m.sentence() << '\n';
@@ -27,10 +28,10 @@ FIBULA_API std::string_view to_string(Verdict verdict);
 struct FIBULA_API Misfit {
   std::string rule;  ///< the id of the rule that speaks: "architecture"
   Verdict verdict = Verdict::misfit;
-  std::string subject;                    ///< the file or symbol it is about
+  std::string subject;  ///< the file or symbol it is about
   std::string library = {};
-  std::vector<std::string> evidence = {}; ///< both sides, with where each was read
-  std::string remedy = {};                ///< the one thing to do
+  std::vector<std::string> evidence = {};  ///< both sides, with where each was read
+  std::string remedy = {};                 ///< the one thing to do
 
   /// `tidecalc: architecture: lib/libtidecalc.a …; …`, on one line.
   std::string sentence() const;
@@ -38,9 +39,9 @@ struct FIBULA_API Misfit {
 
 struct ChosenLibrary {
   std::string name;
-  std::string version;           ///< empty when none is on the shelf
-  std::string variant;           ///< empty for headers only, and when none fits
-  std::string why;               ///< why this version and variant
+  std::string version;  ///< empty when none is on the shelf
+  std::string variant;  ///< empty for headers only, and when none fits
+  std::string why;      ///< why this version and variant
   Verdict verdict = Verdict::ok;
   std::vector<Misfit> misfits;
 };
@@ -60,9 +61,9 @@ struct Definition {
 struct LinkInput {
   std::filesystem::path path;
   std::vector<std::string> arguments;  ///< how the linker is told: the path, or "-lm"
-  std::string library;   ///< the attached library, output or "system"
+  std::string library;                 ///< the attached library, output or "system"
   std::string why;
-  int group = 0;         ///< inputs of one number above zero are searched together until nothing new is found
+  int group = 0;  ///< inputs of one number above zero are searched together until nothing new is found
 };
 
 /// The link of one program or shared library of the project.
@@ -99,7 +100,8 @@ class FIBULA_API Fit {
 
 /// Chooses versions and variants, rehearses each link on symbol tables, and derives order and missing inputs.
 /// The program's own objects are used when a build has made them; before that, the names that its sources mention.
-/// Errors: those of the compiler, of a damaged card or library file. A library that does not fit is no error: see `Fit::misfits`.
+/// Errors: those of the compiler, of a damaged card or library file. A library that does not fit is no error: see
+/// `Fit::misfits`.
 FIBULA_API Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf);
 
 /// Several lanes; their compilers are asked side by side. One result a lane, in order.

@@ -17,10 +17,10 @@ FIBULA_API std::string_view to_string(Linkage linkage);
 /// How a project uses one library.
 struct LibraryUse {
   std::string name;
-  std::string version = {};              ///< a range, ">=2.1 <3"; empty takes any
+  std::string version = {};  ///< a range, ">=2.1 <3"; empty takes any
   Linkage linkage = Linkage::any;
-  std::filesystem::path folder = {};     ///< a copy inside the project instead of the shelf; absolute
-  std::string place = {};                ///< "line 12" of fibula.toml
+  std::filesystem::path folder = {};  ///< a copy inside the project instead of the shelf; absolute
+  std::string place = {};             ///< "line 12" of fibula.toml
 };
 
 /// One way in which the program must build, as the project file says it.
@@ -32,7 +32,7 @@ struct Lane {
   std::string runner = {};                ///< starts programs that this machine cannot start itself
   std::vector<std::string> definitions = {};
   std::map<std::string, LibraryUse> overrides = {};  ///< [lane.X.library.Y]
-  std::string place = {};                 ///< "line 12" of fibula.toml
+  std::string place = {};                            ///< "line 12" of fibula.toml
 };
 
 enum class Family { gcc, clang };
@@ -41,16 +41,16 @@ FIBULA_API std::string_view to_string(Family family);
 /// One thing that a compiler driver hands to the linker by itself, in the order of its command line.
 struct LinkStep {
   enum class Kind {
-    file,          ///< a start or end file
-    library,       ///< -l
-    user_inputs,   ///< where the program's own objects and libraries stand
+    file,         ///< a start or end file
+    library,      ///< -l
+    user_inputs,  ///< where the program's own objects and libraries stand
     group_begin,
     group_end,
-    as_needed,     ///< shared libraries from here on only when they satisfy a reference
+    as_needed,  ///< shared libraries from here on only when they satisfy a reference
     no_as_needed,
     push_state,
     pop_state,
-    only_static,   ///< -l finds archives only, from here on
+    only_static,  ///< -l finds archives only, from here on
     any_linkage,
   };
   Kind kind;

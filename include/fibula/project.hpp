@@ -18,18 +18,19 @@ FIBULA_API std::string_view to_string(OutputKind kind);
 struct Output {
   std::string name;
   OutputKind kind = OutputKind::program;
-  std::vector<std::string> sources;       ///< patterns relative to the project, "src/**/*.cpp"
-  std::vector<std::string> headers = {};  ///< include directories of its own, relative to the project
+  std::vector<std::string> sources;                   ///< patterns relative to the project, "src/**/*.cpp"
+  std::vector<std::string> headers = {};              ///< include directories of its own, relative to the project
   std::optional<std::vector<std::string>> uses = {};  ///< libraries and other outputs; none: every attached library
-  std::string standard = {};              ///< "c++17"
+  std::string standard = {};                          ///< "c++17"
   std::vector<std::string> definitions = {};
   std::vector<std::string> flags = {};
-  std::string place = {};                 ///< "line 3" of fibula.toml
+  std::string place = {};  ///< "line 3" of fibula.toml
 };
 
 class FIBULA_API Project {
  public:
-  /// Opens the project of a folder: its `fibula.toml`, or that of the nearest folder above. Errors: absent, malformed (with file and line).
+  /// Opens the project of a folder: its `fibula.toml`, or that of the nearest folder above. Errors: absent, malformed
+  /// (with file and line).
   static Result<Project> open(const std::filesystem::path& folder);
 
   const std::filesystem::path& root() const { return root_; }
@@ -64,15 +65,16 @@ class FIBULA_API Project {
 
 struct Attachment {
   std::string name;
-  std::string version;   ///< the one on the shelf that the range takes
-  std::string range;     ///< what was written
-  bool changed = false;  ///< false: it was attached like this already
+  std::string version;                 ///< the one on the shelf that the range takes
+  std::string range;                   ///< what was written
+  bool changed = false;                ///< false: it was attached like this already
   std::filesystem::path created = {};  ///< the project file, when there was none before
 };
 
-/// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without a project becomes
-/// one: a program from the sources that lie there, with a debug and a release lane.
-/// `range` empty: the newest on the shelf, and later ones. Errors: refused (not on the shelf, or no version in the range), malformed, io.
+/// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without
+/// a project becomes one: a program from the sources that lie there, with a debug and a release lane. `range` empty:
+/// the newest on the shelf, and later ones. Errors: refused (not on the shelf, or no version in the range), malformed,
+/// io.
 FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
                                      const std::string& range, Linkage linkage);
 

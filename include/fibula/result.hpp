@@ -34,7 +34,7 @@ FIBULA_API std::string to_string(Code code);
 /// Why something could not be done.
 struct Error {
   Code code = Code::malformed;
-  std::string what;      ///< one sentence without a full stop, lower case
+  std::string what;        ///< one sentence without a full stop, lower case
   std::string file = {};   ///< the file or folder it is about; may be empty
   std::string place = {};  ///< where in it: "line 12", "0x76", a member's name; may be empty
   std::string hint = {};   ///< what to do; may be empty
@@ -51,7 +51,9 @@ class [[nodiscard]] Result : public tl::expected<T, Error> {
 };
 
 /// Makes the failed side of a Result.
-inline tl::unexpected<Error> fail(Error error) { return tl::unexpected<Error>(std::move(error)); }
+inline tl::unexpected<Error> fail(Error error) {
+  return tl::unexpected<Error>(std::move(error));
+}
 
 /// Hands the error of one Result on as the failed side of another.
 template <class T>

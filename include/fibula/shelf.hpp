@@ -1,7 +1,8 @@
 /// The shelf: where libraries are kept on a machine, by name and version, each with a card that describes it.
 ///
-/// A shelf is a folder: `<name>/<version>/card.toml`, with the library's files beside the card in `files/` (or left where they are, for a
-/// library that was taken in place) and their SHA-256 digests in `contents.sha256`. An entry appears whole or not at all.
+/// A shelf is a folder: `<name>/<version>/card.toml`, with the library's files beside the card in `files/` (or left
+/// where they are, for a library that was taken in place) and their SHA-256 digests in `contents.sha256`. An entry
+/// appears whole or not at all.
 #pragma once
 
 #include <fibula/lane.hpp>
@@ -24,10 +25,10 @@ struct Variant {
   std::string configuration = "unknown";  ///< debug, release or unknown
   std::string c_runtime = {};
   std::string cxx_runtime = {};
-  std::vector<std::string> link = {};         ///< what the linker is given
-  std::vector<std::string> runtime = {};      ///< what the loader will ask for
-  std::vector<std::string> definitions = {};  ///< that the library's users need
-  std::vector<std::string> system_inputs = {};  ///< known needs of the system's libraries: "m"
+  std::vector<std::string> link = {};              ///< what the linker is given
+  std::vector<std::string> runtime = {};           ///< what the loader will ask for
+  std::vector<std::string> definitions = {};       ///< that the library's users need
+  std::vector<std::string> system_inputs = {};     ///< known needs of the system's libraries: "m"
   std::map<std::string, std::string> learnt = {};  ///< how each value was learnt
 };
 
@@ -56,8 +57,8 @@ struct Change {
 
 class FIBULA_API Shelf {
  public:
-  /// The user's shelf: FIBULA_SHELF, else `fibula/shelf` in the XDG data folder. It need not exist yet. Errors: missing_tool (neither
-  /// is set, and there is no HOME).
+  /// The user's shelf: FIBULA_SHELF, else `fibula/shelf` in the XDG data folder. It need not exist yet. Errors:
+  /// missing_tool (neither is set, and there is no HOME).
   static Result<Shelf> standard();
   static Shelf at(std::filesystem::path folder);
 
@@ -81,7 +82,8 @@ class FIBULA_API Shelf {
   std::filesystem::path folder_;
 };
 
-/// Reads a card from a folder that holds `card.toml`, as a shelf entry or a copy inside a project does. Errors: absent, malformed.
+/// Reads a card from a folder that holds `card.toml`, as a shelf entry or a copy inside a project does. Errors: absent,
+/// malformed.
 FIBULA_API Result<Card> read_card(const std::filesystem::path& folder);
 
 }  // namespace fibula

@@ -18,13 +18,13 @@ struct TakeRequest {
 
 struct Taken {
   Card card;
-  bool already_there = false;       ///< the same files were on the shelf
-  std::vector<std::string> remarks; ///< what was left out, and what is odd
+  bool already_there = false;        ///< the same files were on the shelf
+  std::vector<std::string> remarks;  ///< what was left out, and what is odd
 };
 
 /// Reads the source, writes its card, and puts both on the shelf, whole or not at all.
-/// Errors: absent, unreadable, truncated, malformed, not_a_library (a file with a library's name that is none), refused (name or version unknown;
-/// another version's files under the same version; headers without their library), io.
+/// Errors: absent, unreadable, truncated, malformed, not_a_library (a file with a library's name that is none), refused
+/// (name or version unknown; another version's files under the same version; headers without their library), io.
 FIBULA_API Result<Taken> take(const Shelf& shelf, const TakeRequest& request);
 
 /// The text of a card, as `card.toml` holds it.

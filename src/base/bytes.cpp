@@ -10,8 +10,9 @@ Error Bytes::error(Code code, uint64_t offset, std::string what) const {
 
 Result<Bytes> Bytes::slice(uint64_t offset, uint64_t length, std::string_view what) const {
   if (offset > size() || length > size() - offset) {
-    return fail(error(Code::truncated, offset,
-                      fmt::format("{} needs {} bytes, {} are there", what, length, offset > size() ? 0 : size() - offset)));
+    return fail(
+        error(Code::truncated, offset,
+              fmt::format("{} needs {} bytes, {} are there", what, length, offset > size() ? 0 : size() - offset)));
   }
   return Bytes(data_.subspan(offset, length), origin_ + offset);
 }
@@ -22,7 +23,8 @@ Result<Bytes> Bytes::from(uint64_t offset, std::string_view what) const {
 
 Result<std::string_view> Bytes::c_string(uint64_t offset, std::string_view what) const {
   if (offset >= size()) {
-    return fail(error(Code::malformed, offset, fmt::format("{} starts beyond the end of its table ({} bytes)", what, size())));
+    return fail(
+        error(Code::malformed, offset, fmt::format("{} starts beyond the end of its table ({} bytes)", what, size())));
   }
   const std::string_view rest = text().substr(offset);
   const size_t end = rest.find('\0');

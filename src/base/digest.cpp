@@ -2,9 +2,9 @@
 
 #include "base/mapped_file.hpp"
 
-#include <array>
 #include <nettle/sha2.h>
 #include <xxhash.h>
+#include <array>
 
 namespace fibula {
 
@@ -29,7 +29,9 @@ Result<std::string> sha256_of_file(const std::filesystem::path& path) {
   return sha256((*file)->bytes().text());
 }
 
-uint64_t quick_digest(std::string_view data) { return XXH3_64bits(data.data(), data.size()); }
+uint64_t quick_digest(std::string_view data) {
+  return XXH3_64bits(data.data(), data.size());
+}
 
 Result<uint64_t> quick_digest_of_file(const std::filesystem::path& path) {
   auto file = MappedFile::open(path);

@@ -2,21 +2,23 @@
 
 #include "base/text.hpp"
 
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <unistd.h>
 #include <algorithm>
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
-#include <fcntl.h>
-#include <fmt/format.h>
 #include <fstream>
-#include <sys/stat.h>
-#include <unistd.h>
 
 namespace fibula {
 namespace {
 
 Error io_error(const fs::path& path, std::string_view doing) {
-  return {.code = Code::io, .what = fmt::format("{}: {}", doing, std::strerror(errno)), .file = path.string(),
+  return {.code = Code::io,
+          .what = fmt::format("{}: {}", doing, std::strerror(errno)),
+          .file = path.string(),
           .hint = "check the permissions of the folder and the space left on the disk"};
 }
 
@@ -35,13 +37,16 @@ bool write_all(int fd, std::string_view content) {
 Result<std::string> read_text(const fs::path& path, uint64_t limit) {
   std::error_code ignored;
   const auto status = fs::status(path, ignored);
-  if (!fs::exists(status)) return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
+  if (!fs::exists(status))
+    return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
   if (!fs::is_regular_file(status)) {
     return fail({.code = Code::unreadable, .what = "is not a regular file", .file = path.string()});
   }
   const auto size = fs::file_size(path, ignored);
   if (size > limit) {
-    return fail({.code = Code::limit, .what = fmt::format("has {} bytes, at most {} are read as text", size, limit), .file = path.string()});
+    return fail({.code = Code::limit,
+                 .what = fmt::format("has {} bytes, at most {} are read as text", size, limit),
+                 .file = path.string()});
   }
   std::ifstream stream(path, std::ios::binary);
   std::string content((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
@@ -84,7 +89,9 @@ Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
     std::error_code gone;
     if (!walk->is_directory(gone) || walk->is_symlink(gone)) found.push_back(walk->path().lexically_relative(root));
     if (found.size() > limit) {
-      return fail({.code = Code::limit, .what = fmt::format("holds more than {} files", limit), .file = root.string(),
+      return fail({.code = Code::limit,
+                   .what = fmt::format("holds more than {} files", limit),
+                   .file = root.string(),
                    .hint = "name the folder of one library"});
     }
   }
@@ -99,7 +106,8 @@ Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
 std::vector<fs::path> files_directly_in(const fs::path& folder) {
   std::vector<fs::path> found;
   std::error_code error;
-  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator(); entry.increment(error)) {
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
     std::error_code gone;
     if (!entry->is_directory(gone)) found.push_back(entry->path().filename());
   }

@@ -1,11 +1,11 @@
 #include "base/mapped_file.hpp"
 
-#include <cerrno>
-#include <cstring>
 #include <fcntl.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
+#include <cerrno>
+#include <cstring>
 
 namespace fibula {
 namespace {
@@ -31,7 +31,8 @@ Result<std::shared_ptr<const MappedFile>> MappedFile::open(const std::filesystem
   struct stat info {};
   if (::fstat(file.fd, &info) != 0) return fail(system_error(path));
   if (!S_ISREG(info.st_mode)) {
-    return fail({.code = Code::unreadable, .what = S_ISDIR(info.st_mode) ? "is a folder, not a file" : "is not a regular file",
+    return fail({.code = Code::unreadable,
+                 .what = S_ISDIR(info.st_mode) ? "is a folder, not a file" : "is not a regular file",
                  .file = path.string()});
   }
   const auto size = static_cast<size_t>(info.st_size);

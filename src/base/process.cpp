@@ -3,11 +3,11 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 
-#include <csignal>
 #include <fmt/format.h>
-#include <map>
 #include <unistd.h>
 #include <uv.h>
+#include <csignal>
+#include <map>
 
 extern char** environ;
 
@@ -33,7 +33,9 @@ struct Child {
   int open_handles = 0;
 };
 
-Child* child_of(const void* data) { return static_cast<Child*>(const_cast<void*>(data)); }
+Child* child_of(const void* data) {
+  return static_cast<Child*>(const_cast<void*>(data));
+}
 
 void kill_group(const Child& child) {
   // Background children lead a group of their own, so that a driver's compilers end with it.
@@ -164,7 +166,9 @@ struct ProcessPool::State {
   }
 };
 
-ProcessPool::ProcessPool() : state_(std::make_unique<State>()) { uv_loop_init(&state_->loop); }
+ProcessPool::ProcessPool() : state_(std::make_unique<State>()) {
+  uv_loop_init(&state_->loop);
+}
 
 ProcessPool::~ProcessPool() {
   for (const auto& [child, owned] : state_->children) {
@@ -189,10 +193,13 @@ Result<bool> ProcessPool::start(const Command& command, std::function<void(Outco
       close_handle(handle);
     }
     while (state_->children.contains(child)) uv_run(&state_->loop, UV_RUN_ONCE);
-    return fail({.code = Code::missing_tool, .what = fmt::format("cannot be started: {}", uv_strerror(status)),
-                 .file = command.argv.front(), .hint = "install it, or name it with its full path"});
+    return fail({.code = Code::missing_tool,
+                 .what = fmt::format("cannot be started: {}", uv_strerror(status)),
+                 .file = command.argv.front(),
+                 .hint = "install it, or name it with its full path"});
   }
-  if (command.limit.count() > 0) uv_timer_start(&child->timer, on_timeout, static_cast<uint64_t>(command.limit.count()), 0);
+  if (command.limit.count() > 0)
+    uv_timer_start(&child->timer, on_timeout, static_cast<uint64_t>(command.limit.count()), 0);
   if (command.foreground) {
     close_pipe(child, reinterpret_cast<uv_handle_t*>(&child->out));
     close_pipe(child, reinterpret_cast<uv_handle_t*>(&child->err));
@@ -210,7 +217,9 @@ bool ProcessPool::wait() {
   return true;
 }
 
-size_t ProcessPool::running() const { return state_->children.size(); }
+size_t ProcessPool::running() const {
+  return state_->children.size();
+}
 
 Result<Outcome> run(const Command& command) {
   ProcessPool pool;
@@ -234,7 +243,9 @@ Result<fs::path> find_program(std::string_view name) {
       if (!folder.empty() && runnable(fs::path(folder) / name)) return fs::path(folder) / name;
     }
   }
-  return fail({.code = Code::missing_tool, .what = "no such program", .file = std::string(name),
+  return fail({.code = Code::missing_tool,
+               .what = "no such program",
+               .file = std::string(name),
                .hint = "install it, or name it with its full path"});
 }
 

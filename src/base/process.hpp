@@ -15,11 +15,11 @@
 namespace fibula {
 
 struct Command {
-  std::vector<std::string> argv;           ///< argv[0] is looked up in PATH unless it holds a slash
-  std::filesystem::path directory = {};    ///< empty: the current one
+  std::vector<std::string> argv;                               ///< argv[0] is looked up in PATH unless it holds a slash
+  std::filesystem::path directory = {};                        ///< empty: the current one
   std::chrono::milliseconds limit = std::chrono::minutes(10);  ///< zero: none
   std::vector<std::pair<std::string, std::string>> environment = {};  ///< set in addition to what is inherited
-  bool foreground = false;                 ///< keeps the terminal's input and output; nothing is collected
+  bool foreground = false;  ///< keeps the terminal's input and output; nothing is collected
 };
 
 struct Outcome {
@@ -40,7 +40,8 @@ class ProcessPool {
   ProcessPool(const ProcessPool&) = delete;
   ProcessPool& operator=(const ProcessPool&) = delete;
 
-  /// Starts a command; `done` is called from `wait` when it has ended. Errors: missing_tool when there is no such program.
+  /// Starts a command; `done` is called from `wait` when it has ended. Errors: missing_tool when there is no such
+  /// program.
   Result<bool> start(const Command& command, std::function<void(Outcome)> done);
   /// Waits until at least one running command has ended and its `done` was called; false when none is running.
   bool wait();

@@ -7,7 +7,9 @@
 namespace fibula::text {
 namespace {
 
-bool is_space(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' || c == '\v'; }
+bool is_space(char c) {
+  return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' || c == '\v';
+}
 
 size_t edit_distance(std::string_view a, std::string_view b) {
   std::vector<size_t> row(b.size() + 1);

@@ -3,8 +3,8 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 #define TOML_EXCEPTIONS 0
 #define TOML_HEADER_ONLY 1
@@ -56,7 +56,8 @@ Value convert(const ::toml::node& node) {
 }  // namespace
 
 const Value* Table::find(std::string_view key) const {
-  const auto found = std::find_if(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first == key; });
+  const auto found =
+      std::find_if(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first == key; });
   return found == entries.end() ? nullptr : &found->second;
 }
 
@@ -66,7 +67,9 @@ Result<Table> read(const std::filesystem::path& path) {
   const auto parsed = ::toml::parse(*content);
   if (!parsed) {
     const auto& error = parsed.error();
-    return fail({.code = Code::malformed, .what = "is not valid TOML: " + std::string(error.description()), .file = path.string(),
+    return fail({.code = Code::malformed,
+                 .what = "is not valid TOML: " + std::string(error.description()),
+                 .file = path.string(),
                  .place = fmt::format("line {}", error.source().begin.line)});
   }
   return convert_table(parsed.table());
@@ -79,7 +82,11 @@ const Value* Reader::take(std::string_view key) {
 
 void Reader::report(Code code, unsigned line, std::string what, std::string hint) {
   if (error_) return;
-  error_ = Error{.code = code, .what = std::move(what), .file = file_.string(), .place = fmt::format("line {}", line), .hint = std::move(hint)};
+  error_ = Error{.code = code,
+                 .what = std::move(what),
+                 .file = file_.string(),
+                 .place = fmt::format("line {}", line),
+                 .hint = std::move(hint)};
 }
 
 void Reader::wrong_type(const Value& value, std::string_view key, std::string_view expected) {
@@ -93,14 +100,15 @@ std::string Reader::text(std::string_view key, std::string_view otherwise) {
   return value->text() != nullptr ? *value->text() : std::string(otherwise);
 }
 
-std::string Reader::choice(std::string_view key, std::span<const std::string_view> choices, std::string_view otherwise) {
+std::string Reader::choice(std::string_view key, std::span<const std::string_view> choices,
+                           std::string_view otherwise) {
   const std::string chosen = text(key, otherwise);
   if (std::find(choices.begin(), choices.end(), chosen) != choices.end()) return chosen;
   std::vector<std::string> names;
   for (const auto name : choices) names.push_back(quote(name));
   const Value* value = table_.find(key);
-  report(Code::malformed, value != nullptr ? value->line : line_, fmt::format("{} in {} is {}", key, what_, quote(chosen)),
-         "it is one of " + text::join(names, ", "));
+  report(Code::malformed, value != nullptr ? value->line : line_,
+         fmt::format("{} in {} is {}", key, what_, quote(chosen)), "it is one of " + text::join(names, ", "));
   return std::string(otherwise);
 }
 
@@ -154,7 +162,8 @@ std::vector<const Value*> Reader::tables(std::string_view key) {
 }
 
 void Reader::require(std::string_view key) {
-  if (!has(key)) report(Code::malformed, line_, fmt::format("{} has no {}", what_, key), fmt::format("add {} = \"…\"", key));
+  if (!has(key))
+    report(Code::malformed, line_, fmt::format("{} has no {}", what_, key), fmt::format("add {} = \"…\"", key));
 }
 
 Result<bool> Reader::finish() {

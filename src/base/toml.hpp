@@ -1,5 +1,5 @@
-/// TOML files that people write, read strictly: every key is asked for by name, and what nobody asked for is an error with the
-/// line it stands on and the key that was probably meant.
+/// TOML files that people write, read strictly: every key is asked for by name, and what nobody asked for is an error
+/// with the line it stands on and the key that was probably meant.
 #pragma once
 
 #include <fibula/result.hpp>

@@ -2,15 +2,19 @@
 
 #include "base/text.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <cctype>
-#include <fmt/format.h>
 
 namespace fibula {
 namespace {
 
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-bool is_letter(char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; }
+bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
+bool is_letter(char c) {
+  return std::isalpha(static_cast<unsigned char>(c)) != 0;
+}
 
 /// Takes the next run of digits or of letters off `text`; separators are skipped.
 std::string_view next_part(std::string_view& text) {
@@ -55,8 +59,11 @@ std::strong_ordering compare_versions(std::string_view a, std::string_view b) {
 }
 
 Result<VersionRange> VersionRange::parse(std::string_view text) {
-  static constexpr std::pair<std::string_view, Relation> signs[] = {
-      {">=", Relation::at_least}, {"<=", Relation::at_most}, {">", Relation::more}, {"<", Relation::less}, {"=", Relation::equal}};
+  static constexpr std::pair<std::string_view, Relation> signs[] = {{">=", Relation::at_least},
+                                                                    {"<=", Relation::at_most},
+                                                                    {">", Relation::more},
+                                                                    {"<", Relation::less},
+                                                                    {"=", Relation::equal}};
   VersionRange range;
   range.text_ = text;
   for (std::string_view word : text::words(text)) {
@@ -68,7 +75,8 @@ Result<VersionRange> VersionRange::parse(std::string_view text) {
       break;
     }
     if (word.empty() || !std::isalnum(static_cast<unsigned char>(word[0]))) {
-      return fail({.code = Code::malformed, .what = fmt::format("version range \"{}\" cannot be understood", text),
+      return fail({.code = Code::malformed,
+                   .what = fmt::format("version range \"{}\" cannot be understood", text),
                    .hint = "write it like \">=2.1 <3\", \"2.1\" or \"=2.1.3\", without a space after the sign"});
     }
     range.bounds_.push_back({relation, std::string(word)});

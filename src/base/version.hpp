@@ -9,8 +9,8 @@
 
 namespace fibula {
 
-/// Orders two version texts part by part: digits by number, letters by alphabet; a part that is missing counts as zero, and a
-/// word after a number (`2.1rc1`) stands before the bare number.
+/// Orders two version texts part by part: digits by number, letters by alphabet; a part that is missing counts as zero,
+/// and a word after a number (`2.1rc1`) stands before the bare number.
 std::strong_ordering compare_versions(std::string_view a, std::string_view b);
 
 /// What a project asks for: `2.1` (that version and everything below it, 2.1.x), `=2.1.3`, `>=2.1 <3`; empty takes any.

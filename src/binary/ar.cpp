@@ -2,9 +2,9 @@
 
 #include "base/text.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <charconv>
-#include <fmt/format.h>
 #include <optional>
 
 namespace fibula {
@@ -39,8 +39,12 @@ struct Tables {
   bool bsd = false;
 };
 
-bool is_bsd_table(std::string_view name) { return name.starts_with("__.SYMDEF"); }
-bool is_table(std::string_view name) { return name == "/" || name == "//" || name == "/SYM64/" || is_bsd_table(name); }
+bool is_bsd_table(std::string_view name) {
+  return name.starts_with("__.SYMDEF");
+}
+bool is_table(std::string_view name) {
+  return name == "/" || name == "//" || name == "/SYM64/" || is_bsd_table(name);
+}
 
 Result<Entry> read_entry(Bytes file, uint64_t at, bool thin) {
   auto header = file.slice(at, header_size, "member header");
@@ -75,7 +79,8 @@ Result<bool> take_bsd_name(Bytes file, Entry& entry) {
   return true;
 }
 
-/// GNU and COFF: `/123` is an offset into the table of long names, where a name ends with `/` and a line feed or a zero byte.
+/// GNU and COFF: `/123` is an offset into the table of long names, where a name ends with `/` and a line feed or a zero
+/// byte.
 Result<std::string_view> gnu_name(Bytes file, const Entry& entry, std::string_view long_names) {
   if (entry.name.size() < 2 || entry.name[0] != '/') {
     return entry.name.ends_with('/') ? entry.name.substr(0, entry.name.size() - 1) : entry.name;
@@ -83,8 +88,9 @@ Result<std::string_view> gnu_name(Bytes file, const Entry& entry, std::string_vi
   const auto offset = decimal(entry.name.substr(1));
   if (!offset) return fail(file.error(Code::malformed, entry.header, "member name is neither a name nor an offset"));
   if (*offset >= long_names.size()) {
-    return fail(file.error(Code::malformed, entry.header,
-                           fmt::format("member name is at {} of the long names, which have {} bytes", *offset, long_names.size())));
+    return fail(file.error(
+        Code::malformed, entry.header,
+        fmt::format("member name is at {} of the long names, which have {} bytes", *offset, long_names.size())));
   }
   auto name = long_names.substr(*offset);
   name = name.substr(0, name.find_first_of(std::string_view("\n\0", 2)));
@@ -126,7 +132,8 @@ Result<bool> read_gnu_index(Bytes file, const Entry& entry, bool wide, Archive& 
   Cursor c(entry.data, Order::big, "archive symbol table");
   const uint64_t count = c.word(wide), width = wide ? 8 : 4;
   if (count > c.left() / width) {
-    return fail(entry.data.error(Code::truncated, 0, fmt::format("archive symbol table has {} entries, more than it has room for", count)));
+    return fail(entry.data.error(Code::truncated, 0,
+                                 fmt::format("archive symbol table has {} entries, more than it has room for", count)));
   }
   uint64_t name_at = width + count * width;
   for (uint64_t i = 0; i < count; ++i) {
@@ -144,11 +151,13 @@ Result<bool> read_gnu_index(Bytes file, const Entry& entry, bool wide, Archive& 
 Result<bool> read_coff_index(Bytes file, const Entry& entry, Archive& archive) {
   Cursor c(entry.data, Order::little, "second linker member");
   const uint32_t members = c.u32();
-  if (members > c.left() / 4) return fail(entry.data.error(Code::truncated, 0, "second linker member has more members than room"));
+  if (members > c.left() / 4)
+    return fail(entry.data.error(Code::truncated, 0, "second linker member has more members than room"));
   std::vector<uint32_t> offsets(members);
   for (auto& offset : offsets) offset = c.u32();
   const uint32_t count = c.u32();
-  if (!c || count > c.left() / 2) return fail(entry.data.error(Code::truncated, 0, "second linker member has more names than room"));
+  if (!c || count > c.left() / 2)
+    return fail(entry.data.error(Code::truncated, 0, "second linker member has more names than room"));
   uint64_t name_at = c.position() + uint64_t{count} * 2;
   for (uint32_t i = 0; i < count; ++i) {
     const uint16_t number = c.u16();  // counted from one
@@ -156,7 +165,8 @@ Result<bool> read_coff_index(Bytes file, const Entry& entry, Archive& archive) {
     if (!name) return pass(name);
     name_at += name->size() + 1;
     if (number == 0 || number > members) {
-      return fail(entry.data.error(Code::malformed, c.position() - 2, fmt::format("{} is in member {}, there are {}", *name, number, members)));
+      return fail(entry.data.error(Code::malformed, c.position() - 2,
+                                   fmt::format("{} is in member {}, there are {}", *name, number, members)));
     }
     if (auto added = add_index_entry(file, archive, offsets[number - 1U], *name); !added) return added;
   }
@@ -168,7 +178,8 @@ Result<bool> read_bsd_index(Bytes file, const Entry& entry, bool wide, Archive& 
   Cursor c(entry.data, Order::little, "ranlib table");
   const uint64_t width = wide ? 8 : 4, size = c.word(wide);
   if (size > c.left() || size % (2 * width) != 0) {
-    return fail(entry.data.error(Code::malformed, 0, fmt::format("ranlib table of {} bytes does not fit its member", size)));
+    return fail(
+        entry.data.error(Code::malformed, 0, fmt::format("ranlib table of {} bytes does not fit its member", size)));
   }
   auto names = entry.data.from(2 * width + size, "ranlib names");
   if (!names) return pass(names);
@@ -191,7 +202,9 @@ Result<bool> read_index(Bytes file, const Tables& tables, Archive& archive) {
 
 }  // namespace
 
-bool is_archive(Bytes bytes) { return bytes.starts_with(magic) || bytes.starts_with(thin_magic); }
+bool is_archive(Bytes bytes) {
+  return bytes.starts_with(magic) || bytes.starts_with(thin_magic);
+}
 
 Result<Archive> read_archive(Bytes bytes) {
   Archive archive;
@@ -210,7 +223,8 @@ Result<Archive> read_archive(Bytes bytes) {
     if (take_table(*entry, tables)) continue;
     auto name = *bsd ? Result<std::string_view>(entry->name) : gnu_name(bytes, *entry, tables.long_names);
     if (!name) return pass(name);
-    archive.members.push_back({*name, entry->data, entry->header, entry->data.empty() ? entry->size : entry->data.size()});
+    archive.members.push_back(
+        {*name, entry->data, entry->header, entry->data.empty() ? entry->size : entry->data.size()});
   }
   if (tables.bsd) archive.flavour = ArFlavour::bsd;
   if (tables.coff_symbols) archive.flavour = ArFlavour::coff;

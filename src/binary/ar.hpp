@@ -1,10 +1,10 @@
 /// ar archives (ar(5)): the static libraries of every system.
 ///
-/// After the magic line come members, each behind a header of 60 bytes of text, at even offsets. Three families fill this in
-/// differently. GNU keeps long names in a member `//`, refers to them as `/123`, and puts the symbol table into a member `/`
-/// (or `/SYM64/`, with 64-bit offsets). BSD puts long names before the data (`#1/20`) and the table into `__.SYMDEF`. COFF librarians write two
-/// tables, both named `/`, the second in little-endian order and sorted. A thin archive (`!<thin>`) holds only headers;
-/// its members are files beside it.
+/// After the magic line come members, each behind a header of 60 bytes of text, at even offsets. Three families fill
+/// this in differently. GNU keeps long names in a member `//`, refers to them as `/123`, and puts the symbol table into
+/// a member `/` (or `/SYM64/`, with 64-bit offsets). BSD puts long names before the data (`#1/20`) and the table into
+/// `__.SYMDEF`. COFF librarians write two tables, both named `/`, the second in little-endian order and sorted. A thin
+/// archive (`!<thin>`) holds only headers; its members are files beside it.
 #pragma once
 
 #include "base/bytes.hpp"
@@ -32,8 +32,8 @@ struct Archive {
   ArFlavour flavour = ArFlavour::gnu;
   bool thin = false;
   bool has_index = false;
-  std::vector<ArMember> members;     ///< without tables
-  std::vector<ArIndexEntry> index;   ///< in the file's order
+  std::vector<ArMember> members;    ///< without tables
+  std::vector<ArIndexEntry> index;  ///< in the file's order
 };
 
 bool is_archive(Bytes bytes);

@@ -59,7 +59,9 @@ ImageType type_of(const File& file) {
 
 Image outline(const File& file) {
   Image image;
-  image.target = {.format = Format::elf, .arch = arch_of(file), .bits = file.wide ? 64 : 32,
+  image.target = {.format = Format::elf,
+                  .arch = arch_of(file),
+                  .bits = file.wide ? 64 : 32,
                   .endian = file.order == Order::big ? Endian::big : Endian::little};
   image.machine = file.machine;
   image.flags = file.flags;

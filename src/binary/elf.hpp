@@ -1,8 +1,9 @@
 /// ELF: System V gABI chapters 4 and 5, with the GNU extensions for versions and hashes.
 ///
-/// A file begins with a header that says its word size and byte order; both are run-time values here, one path reads all
-/// four kinds. The section table serves linkers, the segment table serves loaders: a relocatable file has only the first, a stripped
-/// program may have only the second. Names are offsets into string tables, which are sections themselves.
+/// A file begins with a header that says its word size and byte order; both are run-time values here, one path reads
+/// all four kinds. The section table serves linkers, the segment table serves loaders: a relocatable file has only the
+/// first, a stripped program may have only the second. Names are offsets into string tables, which are sections
+/// themselves.
 #pragma once
 
 #include "base/bytes.hpp"
@@ -80,7 +81,8 @@ Result<std::optional<PicReport>> read_pic(const File& file);
 
 /// Where a relocation in a section that is kept refers to a symbol of the linker's table: "main.o, section .text".
 /// `dropped` tells of each section whether it was discarded. Nothing when no relocation does.
-Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index, const std::vector<bool>& dropped);
+Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index,
+                                                const std::vector<bool>& dropped);
 
 /// The whole of it. Errors: truncated, malformed.
 Result<Image> read(Bytes bytes, unsigned want);

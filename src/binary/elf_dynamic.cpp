@@ -1,4 +1,5 @@
-/// What the loader reads of an ELF file: the dynamic section (gABI chapter 5) and symbol versions (LSB Core, "Symbol Versioning").
+/// What the loader reads of an ELF file: the dynamic section (gABI chapter 5) and symbol versions (LSB Core, "Symbol
+/// Versioning").
 #include "binary/elf.hpp"
 
 #include "base/text.hpp"
@@ -10,8 +11,9 @@ namespace fibula::elf {
 namespace {
 
 constexpr uint64_t dt_null = 0, dt_needed = 1, dt_hash = 4, dt_strtab = 5, dt_symtab = 6, dt_strsz = 10, dt_soname = 14,
-                   dt_rpath = 15, dt_runpath = 29, dt_gnu_hash = 0x6ffffef5, dt_versym = 0x6ffffff0, dt_flags_1 = 0x6ffffffb,
-                   dt_verdef = 0x6ffffffc, dt_verdefnum = 0x6ffffffd, dt_verneed = 0x6ffffffe, dt_verneednum = 0x6fffffff;
+                   dt_rpath = 15, dt_runpath = 29, dt_gnu_hash = 0x6ffffef5, dt_versym = 0x6ffffff0,
+                   dt_flags_1 = 0x6ffffffb, dt_verdef = 0x6ffffffc, dt_verdefnum = 0x6ffffffd, dt_verneed = 0x6ffffffe,
+                   dt_verneednum = 0x6fffffff;
 constexpr uint64_t df_1_pie = 0x08000000;
 constexpr uint16_t version_hidden = 0x8000, version_index = 0x7fff, version_base = 1;
 
@@ -28,7 +30,7 @@ struct Parts {
   Bytes strings;
   Versions needed;
   Versions defined;
-  Table version_of;  ///< of each dynamic symbol
+  Table version_of;                   ///< of each dynamic symbol
   std::map<uint64_t, uint64_t> tags;  ///< the last value of each tag
 };
 
@@ -208,7 +210,8 @@ void name_versions(const Table& version_of, const VersionNames& names, std::vect
   }
 }
 
-/// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table"; GNU_HASH).
+/// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table";
+/// GNU_HASH).
 Result<uint64_t> symbol_count(const File& file, const Parts& parts) {
   if (parts.tags.contains(dt_hash)) {
     auto hash = tagged(file, parts, dt_hash, "symbol hash table");
@@ -242,13 +245,21 @@ Result<std::vector<ImageSymbol>> symbols_by_segment(const File& file, const Part
   if (!bytes) return pass(bytes);
   const uint64_t entry = file.wide ? 24 : 16;
   if (*count > bytes->size() / entry) {
-    return fail(bytes->error(Code::truncated, 0, fmt::format("dynamic symbol table has {} entries, more than its segment holds", *count)));
+    return fail(bytes->error(Code::truncated, 0,
+                             fmt::format("dynamic symbol table has {} entries, more than its segment holds", *count)));
   }
   // The same reader serves, with a section made up for the place.
   File view = file;
-  view.sections = {{.name = ".dynsym", .type = sht_dynsym, .offset = bytes->origin() - file.bytes.origin(), .size = *count * entry,
-                    .link = 1, .entry_size = entry},
-                   {.name = ".dynstr", .type = 3, .offset = parts.strings.origin() - file.bytes.origin(), .size = parts.strings.size()}};
+  view.sections = {{.name = ".dynsym",
+                    .type = sht_dynsym,
+                    .offset = bytes->origin() - file.bytes.origin(),
+                    .size = *count * entry,
+                    .link = 1,
+                    .entry_size = entry},
+                   {.name = ".dynstr",
+                    .type = 3,
+                    .offset = parts.strings.origin() - file.bytes.origin(),
+                    .size = parts.strings.size()}};
   return elf::read_symbols(view, view.sections[0], Groups{});
 }
 

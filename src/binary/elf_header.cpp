@@ -1,8 +1,8 @@
 /// ELF header, section table and segment table (gABI chapter 4 "ELF Header", "Sections"; chapter 5 "Program Header").
 #include "binary/elf.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula::elf {
 namespace {
@@ -39,8 +39,9 @@ Result<Table> section_table(const File& file, const Counts& counts) {
     count = read_section((*one)[0], file.wide).size;
   }
   if (counts.section_size != 0 && count > file.bytes.size() / counts.section_size) {
-    return fail(file.bytes.error(Code::truncated, counts.section_offset,
-                                 fmt::format("section header table has {} entries, more than the file can hold", count)));
+    return fail(
+        file.bytes.error(Code::truncated, counts.section_offset,
+                         fmt::format("section header table has {} entries, more than the file can hold", count)));
   }
   auto bytes = file.bytes.slice(counts.section_offset, count * counts.section_size, "section header table");
   if (!bytes) return pass(bytes);
@@ -51,7 +52,9 @@ Result<bool> name_sections(File& file, const Table& table, const Counts& counts)
   const uint32_t index = counts.names == shn_xindex ? file.sections[0].link : counts.names;
   if (index == 0) return true;
   if (index >= file.sections.size()) {
-    return fail(file.bytes.error(Code::malformed, 0, fmt::format("section name table is section {}, there are {}", index, file.sections.size())));
+    return fail(
+        file.bytes.error(Code::malformed, 0,
+                         fmt::format("section name table is section {}, there are {}", index, file.sections.size())));
   }
   auto names = file.content(file.sections[index]);
   if (!names) return pass(names);
@@ -86,7 +89,9 @@ Result<bool> read_segments(File& file, const Counts& counts) {
   if (!table) return pass(table);
   for (uint64_t i = 0; i < table->count(); ++i) {
     const Record r = (*table)[i];
-    file.segments.push_back({.type = r.u32(0), .offset = wide ? r.u64(8) : r.u32(4), .address = wide ? r.u64(16) : r.u32(8),
+    file.segments.push_back({.type = r.u32(0),
+                             .offset = wide ? r.u64(8) : r.u32(4),
+                             .address = wide ? r.u64(16) : r.u32(8),
                              .file_size = wide ? r.u64(32) : r.u32(16)});
   }
   return true;
@@ -100,12 +105,15 @@ Result<bool> read_identification(File& file) {
   file.os_abi = ident.u8();
   if (!ident) return fail(ident.error());
   if (word_class != 1 && word_class != 2) {
-    return fail(file.bytes.error(Code::malformed, 4, fmt::format("ELF class is {}, expected 1 (32-bit) or 2 (64-bit)", word_class)));
+    return fail(file.bytes.error(Code::malformed, 4,
+                                 fmt::format("ELF class is {}, expected 1 (32-bit) or 2 (64-bit)", word_class)));
   }
   if (order != 1 && order != 2) {
-    return fail(file.bytes.error(Code::malformed, 5, fmt::format("ELF byte order is {}, expected 1 (little) or 2 (big)", order)));
+    return fail(file.bytes.error(Code::malformed, 5,
+                                 fmt::format("ELF byte order is {}, expected 1 (little) or 2 (big)", order)));
   }
-  if (version != 1) return fail(file.bytes.error(Code::malformed, 6, fmt::format("ELF version is {}, expected 1", version)));
+  if (version != 1)
+    return fail(file.bytes.error(Code::malformed, 6, fmt::format("ELF version is {}, expected 1", version)));
   file.wide = word_class == 2;
   file.order = order == 2 ? Order::big : Order::little;
   return true;
@@ -113,7 +121,9 @@ Result<bool> read_identification(File& file) {
 
 }  // namespace
 
-bool recognises(Bytes bytes) { return bytes.starts_with("\177ELF"); }
+bool recognises(Bytes bytes) {
+  return bytes.starts_with("\177ELF");
+}
 
 Result<File> read_file(Bytes bytes) {
   File file{.bytes = bytes};
@@ -122,8 +132,8 @@ Result<File> read_file(Bytes bytes) {
   c.skip(16);
   file.type = c.u16();
   file.machine = c.u16();
-  c.skip(4);           // e_version, said before
-  c.word(file.wide);   // e_entry
+  c.skip(4);          // e_version, said before
+  c.word(file.wide);  // e_entry
   Counts counts{};
   counts.segment_offset = c.word(file.wide);
   counts.section_offset = c.word(file.wide);
@@ -142,8 +152,7 @@ Result<File> read_file(Bytes bytes) {
 
 Result<Bytes> File::content(const Section& section) const {
   if (section.type == sht_nobits) return Bytes();
-  return bytes.slice(section.offset, section.size,
-                     section.name.empty() ? std::string_view("section") : section.name);
+  return bytes.slice(section.offset, section.size, section.name.empty() ? std::string_view("section") : section.name);
 }
 
 const Section* File::first_of_type(uint32_t wanted) const {
@@ -158,13 +167,15 @@ const Section* File::named(std::string_view name) const {
 
 Result<Bytes> File::at_address(uint64_t address, std::string_view what) const {
   for (const auto& segment : segments) {
-    if (segment.type != pt_load || address < segment.address || address - segment.address >= segment.file_size) continue;
+    if (segment.type != pt_load || address < segment.address || address - segment.address >= segment.file_size)
+      continue;
     const uint64_t inside = address - segment.address;
     auto whole = bytes.slice(segment.offset, segment.file_size, what);
     if (!whole) return whole;
     return whole->from(inside, what);
   }
-  return fail(bytes.error(Code::malformed, 0, fmt::format("{} is at address {:#x}, which no segment loads", what, address)));
+  return fail(
+      bytes.error(Code::malformed, 0, fmt::format("{} is at address {:#x}, which no segment loads", what, address)));
 }
 
 }  // namespace fibula::elf

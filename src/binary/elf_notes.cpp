@@ -1,8 +1,8 @@
 /// ELF notes (gABI chapter 5, "Note Section"): build id and least system; and the producers' lines in .comment.
 #include "binary/elf.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula::elf {
 namespace {
@@ -24,7 +24,9 @@ std::string system_of(Bytes description, Order order) {
   return fmt::format("{} {}.{}.{}", systems[system], major, minor, patch);
 }
 
-uint64_t padded(uint64_t size) { return (size + 3) / 4 * 4; }
+uint64_t padded(uint64_t size) {
+  return (size + 3) / 4 * 4;
+}
 
 Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
   uint64_t at = 0;

@@ -114,15 +114,19 @@ Result<std::optional<PicReport>> read_pic(const File& file) {
   auto visited = each_relocation(file, in_memory, [&](const Section& target, const Relocation& relocation) {
     const Absolute* row = offence(file.machine, relocation.type, target);
     if (row == nullptr) return false;
-    report = {.independent = false, .relocation = std::string(row->name), .section = std::string(target.name),
-              .offset = relocation.offset, .symbol = symbol_name(file, relocation.symbol)};
+    report = {.independent = false,
+              .relocation = std::string(row->name),
+              .section = std::string(target.name),
+              .offset = relocation.offset,
+              .symbol = symbol_name(file, relocation.symbol)};
     return true;
   });
   if (!visited) return pass(visited);
   return std::optional(report);
 }
 
-Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index, const std::vector<bool>& dropped) {
+Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index,
+                                                const std::vector<bool>& dropped) {
   std::optional<std::string> place;
   const auto kept = [&](const Section&, size_t index) { return index >= dropped.size() || !dropped[index]; };
   auto visited = each_relocation(file, kept, [&](const Section& target, const Relocation& relocation) {

@@ -6,7 +6,8 @@
 namespace fibula::elf {
 namespace {
 
-constexpr uint16_t shn_undef = 0, shn_common = 0xfff2, shn_lo_reserve = 0xff00, shn_x86_64_lcommon = 0xff02, shn_xindex = 0xffff;
+constexpr uint16_t shn_undef = 0, shn_common = 0xfff2, shn_lo_reserve = 0xff00, shn_x86_64_lcommon = 0xff02,
+                   shn_xindex = 0xffff;
 constexpr uint32_t grp_comdat = 1;
 
 Binding binding_of(uint8_t info) {
@@ -20,7 +21,8 @@ Binding binding_of(uint8_t info) {
 
 SymbolKind kind_of(uint8_t info) {
   switch (info & 15) {
-    case 1: case 5: return SymbolKind::data;  // STT_OBJECT, STT_COMMON
+    case 1:
+    case 5: return SymbolKind::data;  // STT_OBJECT, STT_COMMON
     case 2: return SymbolKind::function;
     case 3: return SymbolKind::section;
     case 4: return SymbolKind::file;
@@ -42,7 +44,9 @@ Visibility visibility_of(uint8_t other) {
 /// The section indices beyond 65,279, in a table beside the symbols.
 Result<Table> long_indices(const File& file, const Section& symbols) {
   for (const auto& section : file.sections) {
-    if (section.type != sht_symtab_shndx || section.link >= file.sections.size() || &file.sections[section.link] != &symbols) continue;
+    if (section.type != sht_symtab_shndx || section.link >= file.sections.size() ||
+        &file.sections[section.link] != &symbols)
+      continue;
     auto bytes = file.content(section);
     if (!bytes) return pass(bytes);
     return Table::of(*bytes, 4, 4, file.order, "section index table");
@@ -85,11 +89,12 @@ struct Reader {
   }
 };
 
-/// The name of the symbol that a group is known by: sh_link is the symbol table, sh_info the symbol. A section symbol has no
-/// name of its own and stands for its section.
+/// The name of the symbol that a group is known by: sh_link is the symbol table, sh_info the symbol. A section symbol
+/// has no name of its own and stands for its section.
 Result<std::string_view> signature_of(const File& file, const Section& group) {
   if (group.link >= file.sections.size()) {
-    return fail(file.bytes.error(Code::malformed, group.offset, fmt::format("section group names symbol table {}, which is not there", group.link)));
+    return fail(file.bytes.error(Code::malformed, group.offset,
+                                 fmt::format("section group names symbol table {}, which is not there", group.link)));
   }
   const Section& table = file.sections[group.link];
   auto bytes = file.content(table);
@@ -97,7 +102,8 @@ Result<std::string_view> signature_of(const File& file, const Section& group) {
   auto symbols = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
   if (!symbols) return pass(symbols);
   if (group.info >= symbols->count() || table.link >= file.sections.size()) {
-    return fail(file.bytes.error(Code::malformed, group.offset, fmt::format("section group is named by symbol {}, which is not there", group.info)));
+    return fail(file.bytes.error(Code::malformed, group.offset,
+                                 fmt::format("section group is named by symbol {}, which is not there", group.info)));
   }
   const Record symbol = (*symbols)[group.info];
   const uint16_t section = symbol.u16(file.wide ? 6 : 14);
@@ -137,7 +143,9 @@ Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& t
   auto entries = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
   if (!entries) return pass(entries);
   if (table.link >= file.sections.size()) {
-    return fail(file.bytes.error(Code::malformed, table.offset, fmt::format("symbol table takes its names from section {}, which is not there", table.link)));
+    return fail(
+        file.bytes.error(Code::malformed, table.offset,
+                         fmt::format("symbol table takes its names from section {}, which is not there", table.link)));
   }
   auto names = file.content(file.sections[table.link]);
   if (!names) return pass(names);
@@ -151,7 +159,8 @@ Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& t
   for (uint64_t i = first; i < entries->count(); ++i) {
     auto symbol = reader.symbol((*entries)[i], i);
     if (!symbol) return pass(symbol);
-    if (symbol->kind != SymbolKind::section && symbol->kind != SymbolKind::file && !symbol->name.empty()) symbols.push_back(*symbol);
+    if (symbol->kind != SymbolKind::section && symbol->kind != SymbolKind::file && !symbol->name.empty())
+      symbols.push_back(*symbol);
   }
   return symbols;
 }

@@ -2,13 +2,14 @@
 
 #include "base/text.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
 
-constexpr std::string_view download_again = "a server answered with a page instead of the file: download it again, from the link to the file itself";
+constexpr std::string_view download_again =
+    "a server answered with a page instead of the file: download it again, from the link to the file itself";
 constexpr std::string_view unpack_first = "unpack it, and name the folder";
 
 struct Row {
@@ -43,13 +44,20 @@ bool is_source(Bytes bytes) {
 }
 
 constexpr Row table[] = {
-    {"an empty file", [](Bytes b) { return b.empty(); }, "it was cut off while it was copied or downloaded: fetch it again"},
+    {"an empty file", [](Bytes b) { return b.empty(); },
+     "it was cut off while it was copied or downloaded: fetch it again"},
     {"a web page", is_web_page, download_again},
     {"a pointer of a large-file store", [](Bytes b) { return begins(b, "version https://git-lfs"); },
      "fetch the file itself from the store that the pointer names"},
     {"a zip archive", [](Bytes b) { return begins(b, "PK\3\4") || begins(b, "PK\5\6"); }, unpack_first},
     {"a gzip archive", [](Bytes b) { return begins(b, "\x1f\x8b"); }, unpack_first},
-    {"an xz archive", [](Bytes b) { return begins(b, "\xfd" "7zXZ"); }, unpack_first},
+    {"an xz archive",
+     [](Bytes b) {
+       return begins(b,
+                     "\xfd"
+                     "7zXZ");
+     },
+     unpack_first},
     {"a bzip2 archive", [](Bytes b) { return begins(b, "BZh"); }, unpack_first},
     {"a zstd archive", [](Bytes b) { return begins(b, "\x28\xb5\x2f\xfd"); }, unpack_first},
     {"a 7z archive", [](Bytes b) { return begins(b, "7z\xbc\xaf\x27\x1c"); }, unpack_first},
@@ -64,11 +72,14 @@ constexpr Row table[] = {
 Error name_foreign(Bytes bytes) {
   for (const auto& row : table) {
     if (!row.recognises(bytes)) continue;
-    return {.code = Code::not_a_library, .what = fmt::format("is {}, not a library", row.name), .hint = std::string(row.remedy)};
+    return {.code = Code::not_a_library,
+            .what = fmt::format("is {}, not a library", row.name),
+            .hint = std::string(row.remedy)};
   }
   std::string head;
   for (const char c : bytes.text().substr(0, 8)) head += fmt::format(" {:02x}", static_cast<unsigned char>(c));
-  return {.code = Code::not_a_library, .what = fmt::format("is of no known kind; its first bytes are{}", head),
+  return {.code = Code::not_a_library,
+          .what = fmt::format("is of no known kind; its first bytes are{}", head),
           .hint = "object files, archives, shared libraries and linker scripts can be read"};
 }
 

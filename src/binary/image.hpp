@@ -1,7 +1,7 @@
 /// What a reader gives: one object file, program or shared library, in words that no format owns.
 ///
-/// Names are borrowed from the mapped file, since a symbol table of millions of names must not be copied; whoever keeps an
-/// Image keeps its file.
+/// Names are borrowed from the mapped file, since a symbol table of millions of names must not be copied; whoever keeps
+/// an Image keeps its file.
 #pragma once
 
 #include "base/bytes.hpp"
@@ -38,8 +38,8 @@ struct ImageSymbol {
   Visibility visibility = Visibility::normal;
   SymbolKind kind = SymbolKind::none;
   bool defined = false;
-  bool common = false;           ///< a tentative definition (C), merged by the linker
-  bool default_version = true;   ///< binds references that name no version
+  bool common = false;          ///< a tentative definition (C), merged by the linker
+  bool default_version = true;  ///< binds references that name no version
 };
 
 struct ImageSection {
@@ -67,10 +67,10 @@ struct Image {
   std::vector<std::string> runpath;
   std::vector<std::string_view> defined_versions;
 
-  std::string build_id;                    ///< hexadecimal
-  std::vector<std::string_view> producers; ///< what compilers left of themselves
-  std::string system;                      ///< "linux 3.2.0", where a note says it
-  std::optional<PicReport> pic;            ///< absent: not asked, or this architecture's relocations are not known
+  std::string build_id;                     ///< hexadecimal
+  std::vector<std::string_view> producers;  ///< what compilers left of themselves
+  std::string system;                       ///< "linux 3.2.0", where a note says it
+  std::optional<PicReport> pic;             ///< absent: not asked, or this architecture's relocations are not known
 };
 
 }  // namespace fibula

@@ -21,7 +21,8 @@ Result<OpenFile> held(std::shared_ptr<const MappedFile> mapping, Result<T> conte
 Error about_file(Error error, const std::filesystem::path& path) {
   error.file = path.string();
   if (!error.hint.empty()) return error;
-  if (error.code == Code::truncated) error.hint = "the file was cut off while it was copied or downloaded: fetch it again";
+  if (error.code == Code::truncated)
+    error.hint = "the file was cut off while it was copied or downloaded: fetch it again";
   if (error.code == Code::malformed) error.hint = "the file is damaged: fetch or build it again";
   return error;
 }
@@ -44,7 +45,8 @@ Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& 
   if (!content.thin) return member.data;
   auto file = MappedFile::open(archive.parent_path() / member.name);
   if (!file) {
-    file.error().what = "is a member of the thin archive " + archive.string() + ", and cannot be read: " + file.error().what;
+    file.error().what =
+        "is a member of the thin archive " + archive.string() + ", and cannot be read: " + file.error().what;
     file.error().hint = "a thin archive only names its members: copy them along with it, or make an ordinary archive";
     return pass(file);
   }

@@ -2,8 +2,8 @@
 
 #include "base/text.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {

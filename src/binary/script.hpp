@@ -1,4 +1,5 @@
-/// A linker script in place of a library (GNU ld manual, "Commands Dealing with Files"): text that names the real files.
+/// A linker script in place of a library (GNU ld manual, "Commands Dealing with Files"): text that names the real
+/// files.
 #pragma once
 
 #include "base/bytes.hpp"

@@ -6,8 +6,8 @@
 #include "emit/arguments.hpp"
 #include "fit/link_plan.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <thread>
 
 namespace fibula {
@@ -28,7 +28,11 @@ struct Task {
 class Builder {
  public:
   Builder(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options)
-      : project_(project), lane_(lane), shelf_(shelf), options_(options), record_file_(project.folder_of(lane) / "record.json"),
+      : project_(project),
+        lane_(lane),
+        shelf_(shelf),
+        options_(options),
+        record_file_(project.folder_of(lane) / "record.json"),
         record_(BuildRecord::load(record_file_)) {}
 
   Result<BuildReport> build() {
@@ -54,8 +58,8 @@ class Builder {
     if (!compiled || !*compiled) return compiled;
     auto archived = run_tasks(archive_tasks());
     if (!archived || !*archived) return archived;
-    // The objects say exactly what the program needs; until now its sources' mentions had to do. Shared libraries of the project come
-    // first: its programs may need them.
+    // The objects say exactly what the program needs; until now its sources' mentions had to do. Shared libraries of
+    // the project come first: its programs may need them.
     for (const OutputKind kind : {OutputKind::shared_library, OutputKind::program}) {
       auto still_fits = refit_after_news();
       if (!still_fits || !*still_fits) return still_fits;
@@ -79,7 +83,11 @@ class Builder {
       for (const auto& source : project_.sources(output)) {
         auto command = compile_command(project_, report_.fit, output, source);
         command.insert(command.begin(), project_.compile_through().begin(), project_.compile_through().end());
-        tasks.push_back({Kind::compile, shown_from(project_.root(), source), project_.object_of(lane_, output, source), std::move(command), {}});
+        tasks.push_back({Kind::compile,
+                         shown_from(project_.root(), source),
+                         project_.object_of(lane_, output, source),
+                         std::move(command),
+                         {}});
       }
     }
     return tasks;
@@ -109,7 +117,8 @@ class Builder {
     const std::string name = compiler.filename().string();
     const size_t at = name.rfind("g++");
     const bool prefixed = at != std::string::npos && at > 0 && name[at - 1] == '-';
-    const auto found = prefixed ? find_program((compiler.parent_path() / (name.substr(0, at) + "ar")).string()) : find_program("ar");
+    const auto found =
+        prefixed ? find_program((compiler.parent_path() / (name.substr(0, at) + "ar")).string()) : find_program("ar");
     return found ? found->string() : "ar";
   }
 
@@ -123,10 +132,16 @@ class Builder {
 
   Task link_task(const Output& output) const {
     const OutputLink& link = *report_.fit.link(output.name);
-    Task task{Kind::link, output.name, project_.product_of(lane_, output), {report_.fit.toolchain.compiler.string()}, objects_of(output)};
-    if (output.kind == OutputKind::shared_library) task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
+    Task task{Kind::link,
+              output.name,
+              project_.product_of(lane_, output),
+              {report_.fit.toolchain.compiler.string()},
+              objects_of(output)};
+    if (output.kind == OutputKind::shared_library)
+      task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
     for (const auto& object : task.inputs) task.command.push_back(object.string());
-    for (auto& argument : emit::link_arguments(report_.fit, link, {"$ORIGIN"})) task.command.push_back(std::move(argument));
+    for (auto& argument : emit::link_arguments(report_.fit, link, {"$ORIGIN"}))
+      task.command.push_back(std::move(argument));
     task.command.insert(task.command.end(), {"-o", task.product.string()});
     for (const auto& input : link.inputs) task.inputs.push_back(input.path);
     return task;
@@ -148,9 +163,10 @@ class Builder {
     while (next < tasks.size() || pool.running() > 0) {
       while (good && next < tasks.size() && pool.running() < jobs) {
         const Task& task = tasks[next++];
-        if (auto started = start(pool, task, [&, count = tasks.size()](Outcome outcome) {
-              good = finish(task, std::move(outcome), ++done, count) && good;
-            });
+        if (auto started = start(pool, task,
+                                 [&, count = tasks.size()](Outcome outcome) {
+                                   good = finish(task, std::move(outcome), ++done, count) && good;
+                                 });
             !started) {
           return started;
         }
@@ -169,7 +185,8 @@ class Builder {
       fs::remove(task.product, ignored);
     }
     // English wording, so that what goes wrong can be explained; UTF-8, so that file names stay whole.
-    return pool.start({.argv = task.command, .directory = project_.root(), .environment = {{"LC_ALL", "C.UTF-8"}}}, std::move(done));
+    return pool.start({.argv = task.command, .directory = project_.root(), .environment = {{"LC_ALL", "C.UTF-8"}}},
+                      std::move(done));
   }
 
   bool finish(const Task& task, Outcome outcome, size_t done, size_t total) {
@@ -201,7 +218,8 @@ Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf&
   return Builder(project, lane, shelf, options).build();
 }
 
-std::vector<std::string> run_command(const Lane& lane, const fs::path& program, const std::vector<std::string>& arguments) {
+std::vector<std::string> run_command(const Lane& lane, const fs::path& program,
+                                     const std::vector<std::string>& arguments) {
   std::vector<std::string> command;
   for (const auto word : text::words(lane.runner)) command.emplace_back(word);
   command.push_back(program.string());

@@ -4,8 +4,8 @@
 #include "base/text.hpp"
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 #include <sys/stat.h>
+#include <nlohmann/json.hpp>
 
 namespace fibula {
 namespace {
@@ -70,7 +70,8 @@ uint32_t BuildRecord::remember(const fs::path& input) {
   return position;
 }
 
-void BuildRecord::made(const fs::path& product, const std::vector<std::string>& command, const std::vector<fs::path>& inputs) {
+void BuildRecord::made(const fs::path& product, const std::vector<std::string>& command,
+                       const std::vector<fs::path>& inputs) {
   Entry entry{.command = command_digest(command)};
   for (const auto& input : inputs) entry.inputs.push_back(remember(input));
   entries_[product.string()] = std::move(entry);
@@ -83,7 +84,8 @@ BuildRecord BuildRecord::load(const fs::path& file) {
   const json parsed = json::parse(*text, nullptr, false);
   if (!parsed.is_object()) return record;
   try {
-    for (const auto& state : parsed.at("states")) record.states_.push_back({state.at(0), state.at(1), state.at(2), state.at(3)});
+    for (const auto& state : parsed.at("states"))
+      record.states_.push_back({state.at(0), state.at(1), state.at(2), state.at(3)});
     for (const auto& [product, entry] : parsed.at("products").items()) {
       Entry& into = record.entries_[product];
       into.command = entry.at(0);
@@ -125,7 +127,8 @@ std::vector<fs::path> dependencies_in(std::string_view text) {
     if (!word.empty()) found.emplace_back(word);
     word.clear();
   };
-  for (at += 2; at < text.size() && !(text[at] == '\n' && word.empty() && !found.empty() && text[at - 1] != '\\'); ++at) {
+  for (at += 2; at < text.size() && !(text[at] == '\n' && word.empty() && !found.empty() && text[at - 1] != '\\');
+       ++at) {
     const char c = text[at], next = at + 1 < text.size() ? text[at + 1] : '\0';
     if (c == '\\' && (next == ' ' || next == '#')) {
       word += next;

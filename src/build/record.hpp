@@ -45,7 +45,8 @@ class BuildRecord {
   std::map<std::string, uint32_t> fresh_;  ///< states taken in this run
 };
 
-/// The files that a dependency file of GCC or Clang names (make syntax: back-slashes before spaces and line ends, `$$`, `\#`).
+/// The files that a dependency file of GCC or Clang names (make syntax: back-slashes before spaces and line ends, `$$`,
+/// `\#`).
 std::vector<fs::path> dependencies_in(std::string_view text);
 
 }  // namespace fibula

@@ -6,8 +6,8 @@
 #include "facts/mangling.hpp"
 #include "fit/providers.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -52,7 +52,8 @@ class Explainer {
       finding.remedy = fmt::format("attach it: {}", finding.edit);
       return;
     }
-    finding.remedy = fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/{} to the compiler", library, response_file);
+    finding.remedy = fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/{} to the compiler",
+                                 library, response_file);
   }
 
   Finding missing_header(const Complaint& complaint) const {
@@ -70,13 +71,15 @@ class Explainer {
       }
     }
     finding.because.push_back(fmt::format("no library on the shelf {} has it", context_.shelf.folder().string()));
-    finding.remedy = "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
+    finding.remedy =
+        "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
     return finding;
   }
 
   Finding missing_library(const Complaint& complaint) const {
     Finding finding{.cause = "library-not-found", .stage = "link", .subject = complaint.name, .certainty = "read"};
-    finding.because.push_back(fmt::format("the linker looked for lib{0}.so and lib{0}.a in its search directories", complaint.name));
+    finding.because.push_back(
+        fmt::format("the linker looked for lib{0}.so and lib{0}.a in its search directories", complaint.name));
     for (const auto& card : cards()) {
       for (const auto& variant : card.variants) {
         for (const auto& link : variant.link) {
@@ -119,12 +122,17 @@ class Explainer {
   }
 
   Finding undefined(const Complaint& complaint, const std::optional<Provider>& provider) const {
-    Finding finding{.cause = "library-not-linked", .stage = "link", .subject = complaint.name, .certainty = provider ? "read" : "guessed"};
+    Finding finding{.cause = "library-not-linked",
+                    .stage = "link",
+                    .subject = complaint.name,
+                    .certainty = provider ? "read" : "guessed"};
     finding.because.push_back(fmt::format("{} needs {}", complaint.where, complaint.name));
     if (!provider) {
       finding.cause = "missing-source";
       finding.because.emplace_back("no library on the shelf or in the compiler's search directories defines it");
-      finding.remedy = "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take FOLDER";
+      finding.remedy =
+          "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take "
+          "FOLDER";
       return finding;
     }
     finding.culprits.push_back(fmt::format("{} defines it", provider->path.string()));
@@ -139,14 +147,17 @@ class Explainer {
     return finding;
   }
 
-  /// The library that defines a name: a C name directly, a readable C++ name by looking at what each mangled name reads as.
+  /// The library that defines a name: a C name directly, a readable C++ name by looking at what each mangled name reads
+  /// as.
   std::optional<Provider> provider_of(const std::string& name) {
     for (const auto& card : cards()) {
       for (const auto& variant : card.variants) {
         for (const auto& link : variant.link) {
           const auto symbols = symbols_of(card.root / link);
           if (!symbols) continue;
-          const auto matches = [&](const Symbol& symbol) { return symbol.defines && (symbol.name == name || readable(symbol.name, name)); };
+          const auto matches = [&](const Symbol& symbol) {
+            return symbol.defines && (symbol.name == name || readable(symbol.name, name));
+          };
           if (std::any_of(symbols->begin(), symbols->end(), matches)) return Provider{card.root / link, card.name};
         }
       }
@@ -162,8 +173,12 @@ class Explainer {
   }
 
   static Finding own_code(const Complaint& complaint) {
-    return {.cause = "not-about-libraries", .stage = "compile", .subject = complaint.where,
-            .because = {complaint.name}, .remedy = "the fault is in the program's own code, at the place the compiler names", .certainty = "guessed"};
+    return {.cause = "not-about-libraries",
+            .stage = "compile",
+            .subject = complaint.where,
+            .because = {complaint.name},
+            .remedy = "the fault is in the program's own code, at the place the compiler names",
+            .certainty = "guessed"};
   }
 
   const ExplainContext& context_;
@@ -173,6 +188,8 @@ class Explainer {
 
 }  // namespace
 
-std::vector<Finding> explain(std::string_view log, const ExplainContext& context) { return Explainer(context).explain(log); }
+std::vector<Finding> explain(std::string_view log, const ExplainContext& context) {
+  return Explainer(context).explain(log);
+}
 
 }  // namespace fibula

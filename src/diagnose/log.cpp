@@ -42,15 +42,18 @@ std::string_view position(std::string_view line) {
 }
 
 std::optional<Complaint> missing_header(std::string_view line) {
-  constexpr std::string_view error = "fatal error: ", gcc_end = ": No such file or directory", clang_end = "' file not found";
+  constexpr std::string_view error = "fatal error: ", gcc_end = ": No such file or directory",
+                             clang_end = "' file not found";
   const size_t at = line.find(error);
   if (at == std::string_view::npos) return std::nullopt;
   std::string_view rest = line.substr(at + error.size());
   if (rest.ends_with(gcc_end)) {
-    return Complaint{Kind::header_missing, std::string(rest.substr(0, rest.size() - gcc_end.size())), std::string(position(line))};
+    return Complaint{Kind::header_missing, std::string(rest.substr(0, rest.size() - gcc_end.size())),
+                     std::string(position(line))};
   }
   if (rest.starts_with('\'') && rest.ends_with(clang_end)) {
-    return Complaint{Kind::header_missing, std::string(rest.substr(1, rest.size() - 1 - clang_end.size())), std::string(position(line))};
+    return Complaint{Kind::header_missing, std::string(rest.substr(1, rest.size() - 1 - clang_end.size())),
+                     std::string(position(line))};
   }
   return std::nullopt;
 }
@@ -73,7 +76,8 @@ std::optional<Complaint> missing_library(std::string_view line) {
 
 std::optional<Complaint> other_error(std::string_view line) {
   const size_t at = line.find(": error: ");
-  const bool summary = line.find("ld returned") != std::string_view::npos || line.find("linker command failed") != std::string_view::npos;
+  const bool summary = line.find("ld returned") != std::string_view::npos ||
+                       line.find("linker command failed") != std::string_view::npos;
   if (at == std::string_view::npos || summary) return std::nullopt;
   return Complaint{Kind::other, std::string(line.substr(at + 9)), std::string(position(line))};
 }
@@ -87,7 +91,9 @@ std::vector<Complaint> complaints_in(std::string_view log) {
     for (const auto& read : {missing_header, undefined_symbol, missing_library, other_error}) {
       auto complaint = read(line);
       if (!complaint) continue;
-      const auto same = [&](const Complaint& known) { return known.kind == complaint->kind && known.name == complaint->name; };
+      const auto same = [&](const Complaint& known) {
+        return known.kind == complaint->kind && known.name == complaint->name;
+      };
       if (std::none_of(found.begin(), found.end(), same)) found.push_back(std::move(*complaint));
       break;
     }

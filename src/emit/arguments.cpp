@@ -3,13 +3,15 @@
 #include "base/files.hpp"
 #include "base/process.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
 
-void append(std::vector<std::string>& to, const std::vector<std::string>& from) { to.insert(to.end(), from.begin(), from.end()); }
+void append(std::vector<std::string>& to, const std::vector<std::string>& from) {
+  to.insert(to.end(), from.begin(), from.end());
+}
 
 std::vector<std::string> configuration_flags(const std::string& configuration) {
   return configuration == "debug" ? std::vector<std::string>{"-g", "-O0"} : std::vector<std::string>{"-O2", "-DNDEBUG"};
@@ -30,14 +32,17 @@ void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
   }
 }
 
-/// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the project makes.
+/// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the
+/// project makes.
 bool needs_run_path(const Fit& fit, const OutputLink& link) {
   if (fit.toolchain.target.format != Format::elf) return false;
   const auto own_shared = [&](const LinkInput& input) { return input.path.parent_path() == fit.folder / "bin"; };
   return !fit.runtime_files.empty() || std::any_of(link.inputs.begin(), link.inputs.end(), own_shared);
 }
 
-bool is_cxx_standard(const std::string& standard) { return standard.find("++") != std::string::npos; }
+bool is_cxx_standard(const std::string& standard) {
+  return standard.find("++") != std::string::npos;
+}
 
 }  // namespace
 
@@ -70,13 +75,15 @@ std::vector<std::string> emit::compile_arguments(const Fit& fit) {
   return arguments;
 }
 
-std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output, const fs::path& source) {
+std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
+                                         const fs::path& source) {
   const Language language = language_of(source);
   const fs::path object = project.object_of(fit.lane, output, source);
   std::vector<std::string> command{driver_for(fit, language)};
   append(command, fit.lane.flags);
   append(command, configuration_flags(fit.lane.configuration));
-  const bool applies = language == Language::assembly ? false : is_cxx_standard(output.standard) == (language == Language::cxx);
+  const bool applies =
+      language == Language::assembly ? false : is_cxx_standard(output.standard) == (language == Language::cxx);
   if (!output.standard.empty() && applies) command.push_back("-std=" + output.standard);
   if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf) command.emplace_back("-fPIC");
   append(command, output.flags);
@@ -87,7 +94,8 @@ std::vector<std::string> compile_command(const Project& project, const Fit& fit,
   return command;
 }
 
-std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& link, const std::vector<std::string>& run_paths) {
+std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& link,
+                                              const std::vector<std::string>& run_paths) {
   std::vector<std::string> arguments = fit.lane.flags;
   int group = 0;
   const auto switch_group = [&](int next) {

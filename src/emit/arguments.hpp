@@ -14,6 +14,7 @@ Language language_of(const std::filesystem::path& source);
 std::string driver_for(const Fit& fit, Language language);
 
 /// The whole command that compiles a source of an output to its object, with a dependency file beside it.
-std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output, const std::filesystem::path& source);
+std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
+                                         const std::filesystem::path& source);
 
 }  // namespace fibula

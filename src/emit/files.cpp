@@ -22,14 +22,16 @@ std::string response_text(const std::vector<std::string>& arguments) {
 
 Result<bool> response_files(const Fit& fit, const fs::path& folder) {
   if (auto made = make_folder(folder); !made) return made;
-  if (auto written = write_if_changed(folder / "compile.rsp", response_text(compile_arguments(fit))); !written) return written;
+  if (auto written = write_if_changed(folder / "compile.rsp", response_text(compile_arguments(fit))); !written)
+    return written;
   // A program made by hand at the top of the project finds its run-time files where the build puts them.
   const std::vector<std::string> run_paths{"$ORIGIN", fmt::format("$ORIGIN/.fibula/{}/bin", fit.lane.name)};
   bool first = true;
   for (const auto& link : fit.links) {
     const std::string name = first ? "link.rsp" : fmt::format("link-{}.rsp", link.output);
     first = false;
-    if (auto written = write_if_changed(folder / name, response_text(link_arguments(fit, link, run_paths))); !written) return written;
+    if (auto written = write_if_changed(folder / name, response_text(link_arguments(fit, link, run_paths))); !written)
+      return written;
   }
   return true;
 }
@@ -43,7 +45,9 @@ Result<bool> compilation_database(const Project& project, const Fit& fit) {
   nlohmann::json entries = nlohmann::json::array();
   for (const auto& output : project.outputs()) {
     for (const auto& source : project.sources(output)) {
-      entries.push_back({{"directory", project.root().string()}, {"file", source.string()}, {"arguments", compile_command(project, fit, output, source)}});
+      entries.push_back({{"directory", project.root().string()},
+                         {"file", source.string()},
+                         {"arguments", compile_command(project, fit, output, source)}});
     }
   }
   return write_if_changed(project.root() / "compile_commands.json", entries.dump(1) + "\n");

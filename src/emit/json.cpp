@@ -8,8 +8,8 @@ namespace {
 using nlohmann::ordered_json;
 
 ordered_json to_json(const Misfit& misfit) {
-  return {{"rule", misfit.rule}, {"verdict", to_string(misfit.verdict)}, {"subject", misfit.subject}, {"library", misfit.library},
-          {"evidence", misfit.evidence}, {"remedy", misfit.remedy}};
+  return {{"rule", misfit.rule},       {"verdict", to_string(misfit.verdict)}, {"subject", misfit.subject},
+          {"library", misfit.library}, {"evidence", misfit.evidence},          {"remedy", misfit.remedy}};
 }
 
 ordered_json to_json(const std::vector<Misfit>& misfits) {
@@ -21,7 +21,11 @@ ordered_json to_json(const std::vector<Misfit>& misfits) {
 ordered_json to_json(const OutputLink& link) {
   ordered_json inputs = ordered_json::array();
   for (const auto& input : link.inputs) {
-    inputs.push_back({{"path", input.path.string()}, {"arguments", input.arguments}, {"library", input.library}, {"why", input.why}, {"group", input.group}});
+    inputs.push_back({{"path", input.path.string()},
+                      {"arguments", input.arguments},
+                      {"library", input.library},
+                      {"why", input.why},
+                      {"group", input.group}});
   }
   return inputs;
 }
@@ -34,29 +38,47 @@ ordered_json listed(const List& list, Convert convert) {
 }
 
 ordered_json to_json(const Fit& fit) {
-  return {{"lane", fit.lane.name},
-          {"verdict", to_string(fit.verdict())},
-          {"compiler", fit.toolchain.compiler.string()},
-          {"target", {{"format", to_string(fit.toolchain.target.format)}, {"arch", to_string(fit.toolchain.target.arch)}, {"bits", fit.toolchain.target.bits}, {"triple", fit.toolchain.triple}}},
-          {"libraries", listed(fit.libraries, [](const ChosenLibrary& l) {
-             return ordered_json{{"library", l.name}, {"version", l.version}, {"variant", l.variant}, {"verdict", to_string(l.verdict)}, {"why", l.why}, {"misfits", to_json(l.misfits)}};
-           })},
-          {"include_directories", listed(fit.include_directories, [](const IncludeDirectory& d) {
-             return ordered_json{{"path", d.path.string()}, {"library", d.library}, {"why", d.why}};
-           })},
-          {"definitions", listed(fit.definitions, [](const Definition& d) { return ordered_json{{"text", d.text}, {"why", d.why}}; })},
-          {"link_inputs", fit.links.empty() ? ordered_json::array() : to_json(fit.links.front())},
-          {"outputs", listed(fit.links, [](const OutputLink& l) { return ordered_json{{"output", l.output}, {"link_inputs", to_json(l)}}; })},
-          {"runtime_files", listed(fit.runtime_files, [](const RuntimeFile& f) {
-             return ordered_json{{"path", f.path.string()}, {"library", f.library}, {"why", f.why}};
-           })},
-          {"misfits", to_json(fit.link_misfits)}};
+  return {
+      {"lane", fit.lane.name},
+      {"verdict", to_string(fit.verdict())},
+      {"compiler", fit.toolchain.compiler.string()},
+      {"target",
+       {{"format", to_string(fit.toolchain.target.format)},
+        {"arch", to_string(fit.toolchain.target.arch)},
+        {"bits", fit.toolchain.target.bits},
+        {"triple", fit.toolchain.triple}}},
+      {"libraries", listed(fit.libraries,
+                           [](const ChosenLibrary& l) {
+                             return ordered_json{{"library", l.name},    {"version", l.version},
+                                                 {"variant", l.variant}, {"verdict", to_string(l.verdict)},
+                                                 {"why", l.why},         {"misfits", to_json(l.misfits)}};
+                           })},
+      {"include_directories",
+       listed(fit.include_directories,
+              [](const IncludeDirectory& d) {
+                return ordered_json{{"path", d.path.string()}, {"library", d.library}, {"why", d.why}};
+              })},
+      {"definitions", listed(fit.definitions,
+                             [](const Definition& d) {
+                               return ordered_json{{"text", d.text}, {"why", d.why}};
+                             })},
+      {"link_inputs", fit.links.empty() ? ordered_json::array() : to_json(fit.links.front())},
+      {"outputs", listed(fit.links,
+                         [](const OutputLink& l) {
+                           return ordered_json{{"output", l.output}, {"link_inputs", to_json(l)}};
+                         })},
+      {"runtime_files", listed(fit.runtime_files,
+                               [](const RuntimeFile& f) {
+                                 return ordered_json{{"path", f.path.string()}, {"library", f.library}, {"why", f.why}};
+                               })},
+      {"misfits", to_json(fit.link_misfits)}};
 }
 
 }  // namespace
 
 std::string json(const std::vector<Fit>& fits) {
-  const ordered_json object{{"schema", "fibula.fit/1"}, {"lanes", listed(fits, [](const Fit& fit) { return to_json(fit); })}};
+  const ordered_json object{{"schema", "fibula.fit/1"},
+                            {"lanes", listed(fits, [](const Fit& fit) { return to_json(fit); })}};
   return object.dump(2, ' ', false, ordered_json::error_handler_t::replace);
 }
 

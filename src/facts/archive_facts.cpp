@@ -46,7 +46,8 @@ void note_mixture(const Census& census, Facts& whole) {
   if (census.size() < 2) return;
   std::string text;
   for (const auto& [target, row] : census) {
-    text += fmt::format("{}{} ({}, first {})", text.empty() ? "" : ", ", target, text::count(row.first, "member"), row.second);
+    text += fmt::format("{}{} ({}, first {})", text.empty() ? "" : ", ", target, text::count(row.first, "member"),
+                        row.second);
   }
   whole.mixed = true;
   whole.notes.push_back("members are for different machines: " + text);
@@ -71,7 +72,8 @@ Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const 
     std::shared_ptr<const MappedFile> mapping;
     const auto bytes = member_bytes(path, archive, member, mapping);
     if (!bytes || reader_for(*bytes) == nullptr) {
-      whole.notes.push_back(fmt::format("member {} {}", member.name, bytes ? "is no object file" : "is gone: " + bytes.error().hint));
+      whole.notes.push_back(
+          fmt::format("member {} {}", member.name, bytes ? "is no object file" : "is gone: " + bytes.error().hint));
       continue;
     }
     auto image = read_image(*bytes, want_all);

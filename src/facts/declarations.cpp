@@ -89,8 +89,10 @@ std::string_view word_before(std::string_view text, size_t end) {
 
 /// The function that a statement declares or begins: the word before its parameter list. Empty for anything else.
 std::string_view function_in(std::string_view statement) {
-  static constexpr std::string_view not_functions[] = {"typedef", "using", "friend", "static_assert", "_Static_assert", "return", "template"};
-  static constexpr std::string_view attributes[] = {"__attribute__", "__declspec", "alignas", "decltype", "__asm__", "noexcept", "explicit"};
+  static constexpr std::string_view not_functions[] = {"typedef",        "using",  "friend",  "static_assert",
+                                                       "_Static_assert", "return", "template"};
+  static constexpr std::string_view attributes[] = {"__attribute__", "__declspec", "alignas", "decltype",
+                                                    "__asm__",       "noexcept",   "explicit"};
   const auto is_not = [&](std::string_view word) { return has_word(statement, word); };
   if (std::any_of(std::begin(not_functions), std::end(not_functions), is_not)) return {};
   for (size_t open = statement.find('('); open != std::string_view::npos;) {
@@ -124,7 +126,8 @@ struct Scanner {
 
   void end_statement(std::string_view statement) {
     const auto name = function_in(statement);
-    const bool generated = statement.rfind('=') != std::string_view::npos && statement.rfind('=') > statement.rfind(')');
+    const bool generated =
+        statement.rfind('=') != std::string_view::npos && statement.rfind('=') > statement.rfind(')');
     if (name.empty() || generated || has_word(statement, "inline") || has_word(statement, "constexpr")) return;
     declared.emplace_back(name);
   }

@@ -11,8 +11,8 @@ namespace fibula {
 /// The facts of one object, program or shared library.
 Facts facts_of_image(const Image& image);
 
-/// The facts of an archive: what its members agree on. `member_facts` keeps those of each member; `path` is where a thin archive's
-/// members are looked for.
+/// The facts of an archive: what its members agree on. `member_facts` keeps those of each member; `path` is where a
+/// thin archive's members are looked for.
 Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const std::filesystem::path& path = {});
 
 /// Whether symbols count as an interface: global, weak or unique, and visible outside of their object.

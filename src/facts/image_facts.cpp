@@ -4,8 +4,8 @@
 #include "base/version.hpp"
 #include "facts/mangling.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -31,7 +31,8 @@ void add_target(const Image& image, Facts& facts) {
   facts.format = fact(image.target.format, "magic number");
   facts.bits = fact(image.target.bits, "ELF header, EI_CLASS");
   facts.endian = fact(image.target.endian, "ELF header, EI_DATA");
-  facts.kind = fact(kind_of(image), image.type == ImageType::pie_program ? "dynamic section, DF_1_PIE or interpreter" : "ELF header, e_type");
+  facts.kind = fact(kind_of(image), image.type == ImageType::pie_program ? "dynamic section, DF_1_PIE or interpreter"
+                                                                         : "ELF header, e_type");
   if (image.target.arch != Arch::unknown) {
     facts.arch = fact(image.target.arch, "ELF header, e_machine");
   } else {
@@ -44,7 +45,9 @@ Fact<std::string> highest_version(const Image& image, std::string_view prefix) {
   Fact<std::string> best;
   for (const auto& need : image.needs) {
     for (const auto& version : need.versions) {
-      if (!version.starts_with(prefix) || version.size() == prefix.size() || !std::isdigit(static_cast<unsigned char>(version[prefix.size()]))) continue;
+      if (!version.starts_with(prefix) || version.size() == prefix.size() ||
+          !std::isdigit(static_cast<unsigned char>(version[prefix.size()])))
+        continue;
       const auto number = version.substr(prefix.size());
       if (best && compare_versions(number, *best.value) <= 0) continue;
       best = fact(number, fmt::format("version {} needed from {}", version, need.name));
@@ -74,7 +77,8 @@ void add_c_runtime(const Image& image, Facts& facts) {
   if (facts.libc_floor) facts.c_runtime = fact<std::string>("glibc", facts.libc_floor.from, Certainty::derived);
   if (facts.c_runtime) return;
   const auto is_musl = [](const Need& need) { return need.name == "libc.so" && need.versions.empty(); };
-  if (std::any_of(image.needs.begin(), image.needs.end(), is_musl)) facts.c_runtime = fact<std::string>("musl", "needs libc.so");
+  if (std::any_of(image.needs.begin(), image.needs.end(), is_musl))
+    facts.c_runtime = fact<std::string>("musl", "needs libc.so");
   if (!image.interpreter) return;
   const bool musl = image.interpreter->find("ld-musl") != std::string_view::npos;
   if (musl) facts.c_runtime = fact<std::string>("musl", fmt::format("interpreter {}", *image.interpreter));
@@ -121,7 +125,9 @@ void count_symbols(const Image& image, Facts& facts) {
 
 }  // namespace
 
-bool is_global(const ImageSymbol& symbol) { return symbol.binding != Binding::local; }
+bool is_global(const ImageSymbol& symbol) {
+  return symbol.binding != Binding::local;
+}
 
 const std::vector<ImageSymbol>& linkable_symbols(const Image& image) {
   return image.type == ImageType::object ? image.symbols : image.dynamic_symbols;

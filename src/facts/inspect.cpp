@@ -2,8 +2,8 @@
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -21,9 +21,14 @@ Facts facts_of_script(const Script& script) {
 void append(const Image& image, std::string_view member, std::vector<Symbol>& symbols) {
   for (const auto& symbol : linkable_symbols(image)) {
     if (!is_global(symbol)) continue;
-    symbols.push_back({.name = std::string(symbol.name), .defines = symbol.defined, .binding = symbol.binding,
-                       .visibility = symbol.visibility, .kind = symbol.kind, .size = symbol.size,
-                       .version = std::string(symbol.version), .member = std::string(member)});
+    symbols.push_back({.name = std::string(symbol.name),
+                       .defines = symbol.defined,
+                       .binding = symbol.binding,
+                       .visibility = symbol.visibility,
+                       .kind = symbol.kind,
+                       .size = symbol.size,
+                       .version = std::string(symbol.version),
+                       .member = std::string(member)});
   }
 }
 
@@ -34,7 +39,8 @@ bool has_library_name(const std::filesystem::path& path) {
   const size_t so = name.find(".so.");
   if (so != std::string::npos && name.find_first_not_of("0123456789.", so + 4) == std::string::npos) return true;
   static constexpr std::string_view endings[] = {".a", ".so", ".lib", ".dll", ".dylib", ".tbd"};
-  return std::any_of(std::begin(endings), std::end(endings), [&](std::string_view ending) { return name.ends_with(ending); });
+  return std::any_of(std::begin(endings), std::end(endings),
+                     [&](std::string_view ending) { return name.ends_with(ending); });
 }
 
 Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& options) {

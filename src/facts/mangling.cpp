@@ -2,13 +2,15 @@
 
 #include <fibula/facts.hpp>
 
-#include <cstdlib>
 #include <cxxabi.h>
+#include <cstdlib>
 #include <memory>
 
 namespace fibula {
 
-bool is_itanium_mangled(std::string_view symbol) { return symbol.starts_with("_Z"); }
+bool is_itanium_mangled(std::string_view symbol) {
+  return symbol.starts_with("_Z");
+}
 
 std::vector<std::string_view> identifiers_in(std::string_view symbol) {
   if (!is_itanium_mangled(symbol)) return {symbol};

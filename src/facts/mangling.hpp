@@ -9,7 +9,8 @@ namespace fibula {
 /// True for names in the Itanium C++ ABI's mangling (section 5.1): `_Z…`.
 bool is_itanium_mangled(std::string_view symbol);
 
-/// The identifiers inside a mangled name, in its order: `_ZN4tide6heightEi` gives tide, height. A plain name gives itself.
+/// The identifiers inside a mangled name, in its order: `_ZN4tide6heightEi` gives tide, height. A plain name gives
+/// itself.
 std::vector<std::string_view> identifiers_in(std::string_view symbol);
 
 }  // namespace fibula

@@ -8,13 +8,27 @@
 namespace fibula {
 namespace {
 
-std::string shown(const std::string& value) { return value; }
-std::string shown(int value) { return fmt::format("{}", value); }
-std::string shown(Format value) { return std::string(to_string(value)); }
-std::string shown(Arch value) { return std::string(to_string(value)); }
-std::string shown(Endian value) { return std::string(to_string(value)); }
-std::string shown(Kind value) { return std::string(to_string(value)); }
-std::string shown(const std::vector<std::string>& value) { return text::join(value, ":"); }
+std::string shown(const std::string& value) {
+  return value;
+}
+std::string shown(int value) {
+  return fmt::format("{}", value);
+}
+std::string shown(Format value) {
+  return std::string(to_string(value));
+}
+std::string shown(Arch value) {
+  return std::string(to_string(value));
+}
+std::string shown(Endian value) {
+  return std::string(to_string(value));
+}
+std::string shown(Kind value) {
+  return std::string(to_string(value));
+}
+std::string shown(const std::vector<std::string>& value) {
+  return text::join(value, ":");
+}
 
 std::string shown(const PicReport& pic) {
   if (pic.independent) return "yes";

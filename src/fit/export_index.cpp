@@ -12,13 +12,18 @@ bool shows_outside(const ImageSymbol& symbol) {
   return symbol.visibility == Visibility::normal || symbol.visibility == Visibility::protected_;
 }
 
-bool is_shown(const ImageSymbol& symbol) { return symbol.defined && is_global(symbol) && shows_outside(symbol); }
+bool is_shown(const ImageSymbol& symbol) {
+  return symbol.defined && is_global(symbol) && shows_outside(symbol);
+}
 
 }  // namespace
 
-bool is_exported(const ImageSymbol& symbol) { return is_shown(symbol) && symbol.default_version; }
+bool is_exported(const ImageSymbol& symbol) {
+  return is_shown(symbol) && symbol.default_version;
+}
 
-ExportIndex::ExportIndex(const std::vector<ImageSymbol>& symbols) : symbols_(&symbols), slots_(std::bit_ceil(2 * symbols.size() + 1)) {
+ExportIndex::ExportIndex(const std::vector<ImageSymbol>& symbols)
+    : symbols_(&symbols), slots_(std::bit_ceil(2 * symbols.size() + 1)) {
   const size_t mask = slots_.size() - 1;
   for (uint32_t i = 0; i < symbols.size(); ++i) {
     if (!is_shown(symbols[i])) continue;

@@ -3,8 +3,8 @@
 #include "base/files.hpp"
 #include "fit/link_plan.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <map>
 
 namespace fibula {
@@ -33,7 +33,8 @@ class Fitter {
         if (auto added = add_library(use); !added) return pass(added);
       }
     }
-    for (const auto& definition : fit_.lane.definitions) fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
+    for (const auto& definition : fit_.lane.definitions)
+      fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
     for (const auto& output : project_.outputs()) {
       if (output.kind == OutputKind::static_library) continue;
       if (auto planned = add_link(output); !planned) return pass(planned);
@@ -87,7 +88,8 @@ class Fitter {
     for (const auto& file : choice.variant->runtime) {
       const fs::path path = choice.card->root / file;
       if (searched_already(fit_.toolchain.library_directories, path.parent_path())) continue;
-      fit_.runtime_files.push_back({path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
+      fit_.runtime_files.push_back(
+          {path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
     }
   }
 
@@ -153,6 +155,8 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   return fits;
 }
 
-Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf) { return std::move(fit_all(project, {lane}, shelf).front()); }
+Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf) {
+  return std::move(fit_all(project, {lane}, shelf).front());
+}
 
 }  // namespace fibula

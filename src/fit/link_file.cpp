@@ -8,7 +8,9 @@ LinkFile::LinkFile(std::filesystem::path path, OpenFile file) : path_(std::move(
   objects_.resize(file_.archive() != nullptr ? file_.archive()->members.size() : 1);
 }
 
-bool LinkFile::is_shared() const { return file_.image() != nullptr && file_.image()->type != ImageType::object; }
+bool LinkFile::is_shared() const {
+  return file_.image() != nullptr && file_.image()->type != ImageType::object;
+}
 
 const ExportIndex& LinkFile::exports() {
   if (!exports_) exports_ = std::make_unique<ExportIndex>(image().dynamic_symbols);
@@ -31,8 +33,8 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
     return fail(about_file(std::move(image.error()), path_));
   }
-  slot = std::make_unique<LinkObject>(
-      LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), *bytes, std::move(*image), std::move(mapping)});
+  slot = std::make_unique<LinkObject>(LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), *bytes,
+                                                 std::move(*image), std::move(mapping)});
   return slot.get();
 }
 

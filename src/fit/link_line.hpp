@@ -13,7 +13,8 @@ struct LinkLine {
 };
 
 /// The file that `-lname` finds: in each directory the shared library before the archive (GNU ld manual, `-l`).
-std::optional<std::filesystem::path> find_library(const std::vector<std::filesystem::path>& search, const std::string& name, bool only_static);
+std::optional<std::filesystem::path> find_library(const std::vector<std::filesystem::path>& search,
+                                                  const std::string& name, bool only_static);
 
 /// The whole line: what the driver adds, with `inputs` where the user's files stand.
 LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inputs);

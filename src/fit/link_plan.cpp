@@ -7,8 +7,8 @@
 #include "fit/order.hpp"
 #include "fit/providers.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -47,7 +47,8 @@ class Planner {
     for (const auto& output : q_.project.outputs()) {
       const fs::path product = q_.project.product_of(q_.lane, output);
       std::error_code ignored;
-      const bool used = q_.output.uses && std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
+      const bool used = q_.output.uses &&
+                        std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
       if (!used || output.kind == OutputKind::program) continue;
       own_sources_of_.push_back(&output);
       if (fs::exists(product, ignored)) {
@@ -101,14 +102,18 @@ class Planner {
     for (const auto& place : *ordered) {
       const int group = place.size() > 1 ? ++groups : 0;
       for (const size_t i : place) {
-        inputs_.push_back({.path = candidates_[i].path, .arguments = arguments(*libraries[i], candidates_[i].path),
-                           .library = candidates_[i].library, .why = why(place, i), .group = group});
+        inputs_.push_back({.path = candidates_[i].path,
+                           .arguments = arguments(*libraries[i], candidates_[i].path),
+                           .library = candidates_[i].library,
+                           .why = why(place, i),
+                           .group = group});
       }
     }
     return true;
   }
 
-  /// By its path; a shared library without a soname would be recorded under that path, so it is given by folder and name.
+  /// By its path; a shared library without a soname would be recorded under that path, so it is given by folder and
+  /// name.
   static std::vector<std::string> arguments(const LinkFile& file, const fs::path& path) {
     const bool nameless = file.is_shared() && !file.image().soname;
     if (!nameless) return {path.string()};
@@ -133,10 +138,13 @@ class Planner {
     LinkLine line = whole_line(q_.toolchain, steps);
     // The libraries' own folders are told to the linker for the needs of shared ones (-rpath-link).
     for (const auto& input : inputs_) line.search.push_back(input.path.parent_path());
-    return rehearse(files_, line, {.stand_in = objects_.empty() ? &stand_in_ : nullptr, .allow_unresolved = q_.output.kind != OutputKind::program});
+    return rehearse(files_, line,
+                    {.stand_in = objects_.empty() ? &stand_in_ : nullptr,
+                     .allow_unresolved = q_.output.kind != OutputKind::program});
   }
 
-  /// What is left over may be in the libraries that the system keeps beside its C library: the first of them that helps is added, until none does.
+  /// What is left over may be in the libraries that the system keeps beside its C library: the first of them that helps
+  /// is added, until none does.
   Result<bool> add_system_inputs(Rehearsal& rehearsal) {
     for (const auto& name : system_inputs()) {
       if (rehearsal.unresolved.empty()) return true;
@@ -146,7 +154,9 @@ class Planner {
         auto found = defines(files_, *path, missing.symbol);
         if (!found) return pass(found);
         if (!*found) continue;
-        inputs_.push_back({.path = *path, .arguments = {"-l" + name}, .library = "system",
+        inputs_.push_back({.path = *path,
+                           .arguments = {"-l" + name},
+                           .library = "system",
                            .why = fmt::format("defines {}, which {} needs", missing.symbol, missing.needed_by)});
         auto again = rehearse_line();
         if (!again) return pass(again);
@@ -161,7 +171,8 @@ class Planner {
   std::vector<std::string> system_inputs() const {
     std::vector<std::string> names;
     for (const auto& choice : q_.choices) {
-      if (choice.variant) names.insert(names.end(), choice.variant->system_inputs.begin(), choice.variant->system_inputs.end());
+      if (choice.variant)
+        names.insert(names.end(), choice.variant->system_inputs.begin(), choice.variant->system_inputs.end());
     }
     for (auto& name : companions_of_c_library()) names.push_back(std::move(name));
     return names;
@@ -179,6 +190,8 @@ class Planner {
 
 }  // namespace
 
-Result<LinkPlan> plan_link(FileStore& files, const LinkQuestion& question) { return Planner(files, question).plan(); }
+Result<LinkPlan> plan_link(FileStore& files, const LinkQuestion& question) {
+  return Planner(files, question).plan();
+}
 
 }  // namespace fibula

@@ -1,4 +1,5 @@
-/// From the chosen libraries to the link of one output: objects or mentions, order, system inputs, and what is left over.
+/// From the chosen libraries to the link of one output: objects or mentions, order, system inputs, and what is left
+/// over.
 #pragma once
 
 #include "fit/rehearsal.hpp"

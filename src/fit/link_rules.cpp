@@ -4,8 +4,8 @@
 #include "base/text.hpp"
 #include "fit/providers.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -26,7 +26,10 @@ std::string remedy_for(const Provider& provider) {
   if (!provider.library.empty()) return fmt::format("attach it: fibula attach {}", provider.library);
   const std::string stem = stem_of(provider.path);
   return fmt::format("take and attach it: fibula take {} --library {} --in-place && fibula attach {}",
-                     provider.path.string().starts_with("/usr/") || provider.path.string().starts_with("/lib") ? "/usr" : provider.path.parent_path().parent_path().string(), stem, stem);
+                     provider.path.string().starts_with("/usr/") || provider.path.string().starts_with("/lib")
+                         ? "/usr"
+                         : provider.path.parent_path().parent_path().string(),
+                     stem, stem);
 }
 
 std::string user_of(const Unresolved& missing) {
@@ -44,14 +47,17 @@ Result<const LinkInput*> input_with(FileStore& files, const std::vector<LinkInpu
 }
 
 Misfit order_misfit(const Unresolved& missing, const LinkInput& definer) {
-  return {.rule = "order", .subject = missing.symbol, .library = definer.library,
+  return {.rule = "order",
+          .subject = missing.symbol,
+          .library = definer.library,
           .evidence = {fmt::format("{} needs {}", user_of(missing), shown(missing.symbol)),
                        fmt::format("{} defines it, and stands before that on the line", definer.path.string())},
           .remedy = fmt::format("put {} behind {}", definer.path.filename().string(), missing.needed_by)};
 }
 
 /// All names that one provider has, or that none has, in one misfit.
-Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Provider* provider, const LinkContext& context) {
+Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Provider* provider,
+                        const LinkContext& context) {
   Misfit misfit{.rule = "undefined", .subject = missing.front()->symbol, .library = context.output};
   constexpr size_t most = 4;
   for (size_t i = 0; i < std::min(missing.size(), most); ++i) {
@@ -59,16 +65,21 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
   }
   if (missing.size() > most) misfit.evidence.push_back(fmt::format("and {} more", missing.size() - most));
   if (provider != nullptr) {
-    misfit.evidence.push_back(fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
+    misfit.evidence.push_back(
+        fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
     misfit.remedy = remedy_for(*provider);
   } else {
-    misfit.evidence.emplace_back("no input of the link defines it, and neither does any library on the shelf or in the lane's search directories");
-    misfit.remedy = "find out which library has it, then take and attach that; a spelling mistake in a declaration looks the same";
+    misfit.evidence.emplace_back(
+        "no input of the link defines it, and neither does any library on the shelf or in the lane's search "
+        "directories");
+    misfit.remedy =
+        "find out which library has it, then take and attach that; a spelling mistake in a declaration looks the same";
   }
   return misfit;
 }
 
-void add_undefined(FileStore& files, const std::vector<const Unresolved*>& missing, const LinkContext& context, std::vector<Misfit>& misfits) {
+void add_undefined(FileStore& files, const std::vector<const Unresolved*>& missing, const LinkContext& context,
+                   std::vector<Misfit>& misfits) {
   std::set<std::string> names;
   for (const auto* one : missing) names.insert(one->symbol);
   const auto providers = find_providers(files, names, context.toolchain, context.shelf);
@@ -98,7 +109,9 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehear
   }
   if (!nowhere.empty()) add_undefined(files, nowhere, context, misfits);
   for (const auto& duplicate : rehearsal.duplicates) {
-    misfits.push_back({.rule = "duplicate", .subject = duplicate.symbol, .library = context.output,
+    misfits.push_back({.rule = "duplicate",
+                       .subject = duplicate.symbol,
+                       .library = context.output,
                        .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
                                     fmt::format("{} defines it too, and both are pulled in", duplicate.second)},
                        .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"});

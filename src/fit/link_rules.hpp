@@ -12,7 +12,8 @@ struct LinkContext {
   std::string output;
 };
 
-/// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each provider.
+/// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each
+/// provider.
 Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehearsal, const LinkContext& context);
 
 }  // namespace fibula

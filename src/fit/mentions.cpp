@@ -17,7 +17,9 @@ std::string_view last_name(std::string_view symbol) {
   // The names of a nested name follow each other; what comes later are the parameters' types.
   std::string_view last = names.front();
   for (const auto name : names) {
-    const std::string_view between(last.data() + last.size(), name.data() > last.data() ? static_cast<size_t>(name.data() - last.data()) - last.size() : 0);
+    const std::string_view between(
+        last.data() + last.size(),
+        name.data() > last.data() ? static_cast<size_t>(name.data() - last.data()) - last.size() : 0);
     if (between.find_first_not_of("0123456789") != std::string_view::npos) break;
     last = name;
   }
@@ -34,7 +36,8 @@ std::set<std::string, std::less<>> identifiers_in_files(const std::vector<fs::pa
     for (size_t at = 0; at < content->size();) {
       size_t end = at;
       while (end < content->size() && text::is_identifier_character((*content)[end])) ++end;
-      if (end > at && ((*content)[at] < '0' || (*content)[at] > '9')) identifiers.emplace(content->substr(at, end - at));
+      if (end > at && ((*content)[at] < '0' || (*content)[at] > '9'))
+        identifiers.emplace(content->substr(at, end - at));
       at = end + 1;
     }
   }

@@ -12,7 +12,8 @@ namespace {
 
 constexpr int32_t program = -1;
 
-/// A linker without left and right: every library is searched whenever a name is wanted. What it finds out is who needs whom.
+/// A linker without left and right: every library is searched whenever a name is wanted. What it finds out is who needs
+/// whom.
 class Needs {
  public:
   Needs(FileStore& files, const std::vector<LinkFile*>& libraries)
@@ -69,7 +70,8 @@ class Needs {
   }
 
   void connect(int32_t user, int32_t definer) {
-    if (user != program && definer != program && user != definer) edges_[static_cast<size_t>(user)].insert(static_cast<size_t>(definer));
+    if (user != program && definer != program && user != definer)
+      edges_[static_cast<size_t>(user)].insert(static_cast<size_t>(definer));
   }
 
   Result<bool> satisfy(std::string_view name, int32_t user) {
@@ -117,10 +119,13 @@ std::vector<std::set<size_t>> reach(const std::vector<std::set<size_t>>& edges) 
   return reached;
 }
 
-/// Circles become one place; then always the first place, in the order given, that no remaining place needs to stand before it.
+/// Circles become one place; then always the first place, in the order given, that no remaining place needs to stand
+/// before it.
 OrderedFiles arrange(const std::vector<std::set<size_t>>& edges) {
   const auto reached = reach(edges);
-  const auto in_circle = [&](size_t a, size_t b) { return a == b || (reached[a].contains(b) && reached[b].contains(a)); };
+  const auto in_circle = [&](size_t a, size_t b) {
+    return a == b || (reached[a].contains(b) && reached[b].contains(a));
+  };
   std::vector<bool> placed(edges.size());
   OrderedFiles order;
   const auto is_free = [&](size_t candidate) {
@@ -145,8 +150,8 @@ OrderedFiles arrange(const std::vector<std::set<size_t>>& edges) {
 
 }  // namespace
 
-Result<OrderedFiles> derive_order(FileStore& files, const std::vector<std::filesystem::path>& objects, const StandIn& stand_in,
-                                  const std::vector<LinkFile*>& libraries) {
+Result<OrderedFiles> derive_order(FileStore& files, const std::vector<std::filesystem::path>& objects,
+                                  const StandIn& stand_in, const std::vector<LinkFile*>& libraries) {
   Needs needs(files, libraries);
   if (auto added = needs.add_program(objects, stand_in); !added) return pass(added);
   if (auto followed = needs.follow(); !followed) return pass(followed);

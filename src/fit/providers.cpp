@@ -24,7 +24,8 @@ void each_definition(const LinkFile& file, Visit visit) {
 /// Looks for the names still open in one file and notes what it finds.
 class Search {
  public:
-  Search(FileStore& files, const Target& target, std::set<std::string, std::less<>> open) : files_(files), target_(target), open_(std::move(open)) {}
+  Search(FileStore& files, const Target& target, std::set<std::string, std::less<>> open)
+      : files_(files), target_(target), open_(std::move(open)) {}
 
   bool done() const { return open_.empty(); }
   std::map<std::string, Provider> found;
@@ -88,9 +89,12 @@ Result<bool> defines(FileStore& files, const fs::path& path, std::string_view sy
   return found;
 }
 
-std::vector<std::string> companions_of_c_library() { return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"}; }
+std::vector<std::string> companions_of_c_library() {
+  return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
+}
 
-std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols, const Toolchain& toolchain, const Shelf& shelf) {
+std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols,
+                                               const Toolchain& toolchain, const Shelf& shelf) {
   Search search(files, toolchain.target, {symbols.begin(), symbols.end()});
   if (!symbols.empty()) search_shelf(search, shelf, toolchain.target);
   if (!search.done()) search_folders(search, toolchain);

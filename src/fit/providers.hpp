@@ -22,7 +22,9 @@ struct Provider {
   std::string library;  ///< its name on the shelf; empty for a file of the system
 };
 
-/// For each of these names the first provider: the shelf's libraries for the lane's target, then every library in the search directories.
-std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols, const Toolchain& toolchain, const Shelf& shelf);
+/// For each of these names the first provider: the shelf's libraries for the lane's target, then every library in the
+/// search directories.
+std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols,
+                                               const Toolchain& toolchain, const Shelf& shelf);
 
 }  // namespace fibula

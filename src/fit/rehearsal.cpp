@@ -201,7 +201,8 @@ std::optional<fs::path> Stage::locate_need(const Shared& user, const std::string
     for (std::string path : paths) {
       for (const char* origin : {"$ORIGIN", "${ORIGIN}"}) {
         const size_t at = path.find(origin);
-        if (at != std::string::npos) path.replace(at, std::string_view(origin).size(), user.file->path().parent_path().string());
+        if (at != std::string::npos)
+          path.replace(at, std::string_view(origin).size(), user.file->path().parent_path().string());
       }
       folders.emplace_back(path);
     }
@@ -266,9 +267,12 @@ Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
     if (!judged) return pass(judged);
     if (*judged) result_.unresolved.push_back(std::move(**judged));
   }
-  for (const auto& clash : table_.clashes()) result_.duplicates.push_back({std::string(clash.symbol), clash.first, clash.second});
-  std::sort(result_.unresolved.begin(), result_.unresolved.end(), [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
-  std::sort(result_.duplicates.begin(), result_.duplicates.end(), [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
+  for (const auto& clash : table_.clashes())
+    result_.duplicates.push_back({std::string(clash.symbol), clash.first, clash.second});
+  std::sort(result_.unresolved.begin(), result_.unresolved.end(),
+            [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
+  std::sort(result_.duplicates.begin(), result_.duplicates.end(),
+            [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
   return std::move(result_);
 }
 

@@ -1,10 +1,11 @@
 /// The rehearsal: a link done in memory, on symbol tables alone.
 ///
-/// This is what the GNU linker does with symbols (ld manual, "Options" and "Archive files"; gABI chapter 4, "Symbol Table"): inputs
-/// are visited from left to right. An object's symbols all enter the table. An archive's members enter only while its symbol table defines a name
-/// that is undefined at that moment, again and again until nothing new is found; a group of archives is one archive in this respect. A shared library's
-/// exported names satisfy what is undefined; its own undefined names must be satisfied too, if need be by the libraries it needs. What is
-/// undefined in the end counts when a relocation in a section that was kept refers to it.
+/// This is what the GNU linker does with symbols (ld manual, "Options" and "Archive files"; gABI chapter 4, "Symbol
+/// Table"): inputs are visited from left to right. An object's symbols all enter the table. An archive's members enter
+/// only while its symbol table defines a name that is undefined at that moment, again and again until nothing new is
+/// found; a group of archives is one archive in this respect. A shared library's exported names satisfy what is
+/// undefined; its own undefined names must be satisfied too, if need be by the libraries it needs. What is undefined in
+/// the end counts when a relocation in a section that was kept refers to it.
 #pragma once
 
 #include "fit/link_file.hpp"
@@ -19,9 +20,9 @@ namespace fibula {
 /// A name that no input defines.
 struct Unresolved {
   std::string symbol;
-  std::string needed_by;    ///< object or shared library
-  std::string place = {};   ///< "section .text at 0x1c"
-  bool by_shared = false;   ///< only shared libraries ask for it
+  std::string needed_by;   ///< object or shared library
+  std::string place = {};  ///< "section .text at 0x1c"
+  bool by_shared = false;  ///< only shared libraries ask for it
 };
 
 /// Two inputs define one name, and both are in the link.
@@ -32,13 +33,13 @@ struct Duplicate {
 };
 
 struct Rehearsal {
-  std::vector<Unresolved> unresolved;     ///< sorted by name
-  std::vector<Duplicate> duplicates;      ///< sorted by name
-  std::vector<std::string> pulled;        ///< archive members in the order in which they entered: "libx.a(a.o)"
-  std::vector<std::string> shared;        ///< shared libraries that the output will need, by soname
-  std::vector<std::string> missing;       ///< libraries that were asked for by name and not found
-  std::vector<std::string> missing_needs; ///< run-time files that a shared library needs and that are nowhere
-  std::set<std::filesystem::path> used;   ///< files that contributed
+  std::vector<Unresolved> unresolved;      ///< sorted by name
+  std::vector<Duplicate> duplicates;       ///< sorted by name
+  std::vector<std::string> pulled;         ///< archive members in the order in which they entered: "libx.a(a.o)"
+  std::vector<std::string> shared;         ///< shared libraries that the output will need, by soname
+  std::vector<std::string> missing;        ///< libraries that were asked for by name and not found
+  std::vector<std::string> missing_needs;  ///< run-time files that a shared library needs and that are nowhere
+  std::set<std::filesystem::path> used;    ///< files that contributed
 };
 
 /// Names that stand for a program which is not compiled yet: it defines some and needs others.

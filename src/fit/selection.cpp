@@ -4,8 +4,8 @@
 #include "base/text.hpp"
 #include "base/version.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -18,9 +18,11 @@ Result<std::vector<Card>> candidates(const LibraryUse& use, const Shelf& shelf) 
   return std::vector<Card>{std::move(*card)};
 }
 
-Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& project, const std::vector<std::string>& versions) {
+Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& project,
+                 const std::vector<std::string>& versions) {
   Misfit misfit{.rule = "library", .subject = use.name, .library = use.name};
-  misfit.evidence.push_back(fmt::format("{} ({}) attaches {}{}", project.file().string(), use.place, use.name, use.version.empty() ? "" : " " + use.version));
+  misfit.evidence.push_back(fmt::format("{} ({}) attaches {}{}", project.file().string(), use.place, use.name,
+                                        use.version.empty() ? "" : " " + use.version));
   const std::string there = versions.empty() ? "no version of it" : text::join(versions, ", ");
   misfit.evidence.push_back(fmt::format("shelf {} has {}", shelf.folder().string(), there));
   misfit.remedy = versions.empty() ? fmt::format("put it on the shelf: fibula take FOLDER --name {}", use.name)
@@ -28,21 +30,26 @@ Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& proje
   return misfit;
 }
 
-/// Better variants first: the lane's own configuration before one that does not say, before the other; then the preferred linkage.
+/// Better variants first: the lane's own configuration before one that does not say, before the other; then the
+/// preferred linkage.
 int rank(const Variant& variant, const Lane& lane, bool in_place) {
-  const int configuration = variant.configuration == lane.configuration ? 0 : variant.configuration == "unknown" ? 1 : 2;
+  const int configuration = variant.configuration == lane.configuration ? 0
+                            : variant.configuration == "unknown"        ? 1
+                                                                        : 2;
   // Files of the system are run with the system; a library of one's own costs nothing at run time when it is linked in.
   const Linkage preferred = in_place ? Linkage::shared : Linkage::static_;
   return configuration * 2 + (variant.linkage == preferred ? 0 : 1);
 }
 
-std::string reason(const Variant& variant, const Card& card, const LibraryUse& use, const Lane& lane, size_t alternatives) {
+std::string reason(const Variant& variant, const Card& card, const LibraryUse& use, const Lane& lane,
+                   size_t alternatives) {
   std::string text = fmt::format("for {}", to_string(variant.target));
   if (use.linkage != Linkage::any) text += fmt::format(", {} as asked", to_string(use.linkage));
   if (use.linkage == Linkage::any && alternatives > 1) {
     text += card.in_place ? fmt::format(", {}: its files belong to the system", to_string(variant.linkage))
                           : fmt::format(", {}: needs no file at run time", to_string(variant.linkage));
-    if (card.in_place != (variant.linkage == Linkage::shared)) text = fmt::format("for {}, {}", to_string(variant.target), to_string(variant.linkage));
+    if (card.in_place != (variant.linkage == Linkage::shared))
+      text = fmt::format("for {}, {}", to_string(variant.target), to_string(variant.linkage));
   }
   if (variant.configuration == lane.configuration) text += fmt::format(", {} like the lane", lane.configuration);
   return text;
@@ -83,13 +90,15 @@ bool take_variant(const Card& card, const Lane& lane, const Toolchain& toolchain
   choice.card = card;
   choice.variant = *best.variant;
   choice.chosen.variant = best.variant->id;
-  choice.chosen.why = reason(*best.variant, card, choice.use, lane, static_cast<size_t>(std::count_if(assessed.begin(), assessed.end(), serves)));
+  choice.chosen.why = reason(*best.variant, card, choice.use, lane,
+                             static_cast<size_t>(std::count_if(assessed.begin(), assessed.end(), serves)));
   return true;
 }
 
 }  // namespace
 
-Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf, const Project& project) {
+Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf,
+                      const Project& project) {
   Choice choice{.use = use, .chosen = {.name = use.name}};
   auto cards = candidates(use, shelf);
   if (!cards) return pass(cards);

@@ -16,6 +16,7 @@ struct Choice {
 };
 
 /// Errors: a damaged card. A library that is not there or does not fit is a misfit of the choice.
-Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf, const Project& project);
+Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf,
+                      const Project& project);
 
 }  // namespace fibula

@@ -45,7 +45,8 @@ void SymbolTable::settle(const Source& source) {
   std::erase_if(open_, [&](std::string_view name) {
     SymbolEntry& entry = entries_[name];
     if (entry.state > SymbolState::undefined) return true;
-    const bool serves = (source.serves_objects || !entry.wanted_by_object) && !entry.hidden && provides(*source.exports, name);
+    const bool serves =
+        (source.serves_objects || !entry.wanted_by_object) && !entry.hidden && provides(*source.exports, name);
     if (serves) entry.state = SymbolState::shared;
     return serves;
   });
@@ -56,7 +57,8 @@ void SymbolTable::refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t 
   const bool hidden = !shows_outside(symbol);
   entry.hidden = entry.hidden || hidden;
   // Only objects satisfy a hidden reference: what a shared library gave is taken back.
-  if (entry.state == SymbolState::unseen || (entry.state == SymbolState::shared && hidden)) open(symbol.name, entry, weak, true);
+  if (entry.state == SymbolState::unseen || (entry.state == SymbolState::shared && hidden))
+    open(symbol.name, entry, weak, true);
   if (entry.state == SymbolState::weak_undefined && !weak) entry.state = SymbolState::undefined;
   entry.wanted_by_object = entry.wanted_by_object || !weak;
   if (entry.state <= SymbolState::undefined && !weak) entry.references.push_back({object, symbol.index});
@@ -66,10 +68,13 @@ void SymbolTable::define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::
   entry.hidden = entry.hidden || !shows_outside(symbol);
   const bool weak = symbol.binding == Binding::weak;
   if (!weak && !symbol.common && entry.state == SymbolState::defined && entry.definer >= 0) {
-    clashes_.push_back({name, objects_[static_cast<size_t>(entry.definer)].object->label, objects_[object].object->label});
+    clashes_.push_back(
+        {name, objects_[static_cast<size_t>(entry.definer)].object->label, objects_[object].object->label});
     return;
   }
-  const SymbolState next = symbol.common ? SymbolState::common : weak ? SymbolState::weak_defined : SymbolState::defined;
+  const SymbolState next = symbol.common ? SymbolState::common
+                           : weak        ? SymbolState::weak_defined
+                                         : SymbolState::defined;
   // A weak definition stands until a strong one comes; a common one gives way to any real one.
   const bool keeps = entry.state == SymbolState::defined || (entry.state == SymbolState::weak_defined && weak) ||
                      (entry.state == SymbolState::common && weak);
@@ -103,7 +108,8 @@ void SymbolTable::add_object(const LinkObject& object) {
 bool SymbolTable::satisfies(LinkFile& shared) const {
   return std::any_of(open_.begin(), open_.end(), [&](std::string_view name) {
     const SymbolEntry& entry = entries_.at(name);
-    const bool wanted = entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
+    const bool wanted =
+        entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
     return wanted && provides(shared.exports(), name);
   });
 }
@@ -143,7 +149,8 @@ void SymbolTable::want(std::string_view name) {
 bool SymbolTable::has_section(std::string_view name) const {
   return std::any_of(objects_.begin(), objects_.end(), [&](const EnteredObject& entered) {
     const auto& sections = entered.object->image.sections;
-    return std::any_of(sections.begin(), sections.end(), [&](const ImageSection& section) { return section.name == name; });
+    return std::any_of(sections.begin(), sections.end(),
+                       [&](const ImageSection& section) { return section.name == name; });
   });
 }
 

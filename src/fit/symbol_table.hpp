@@ -73,8 +73,8 @@ class SymbolTable {
   std::unordered_map<std::string_view, uint32_t> groups_;
   std::vector<EnteredObject> objects_;
   std::vector<Clash> clashes_;
-  std::vector<Source> sources_;          ///< shared libraries, in the order in which they came
-  std::vector<std::string_view> open_;   ///< names that were undefined when they were last looked at
+  std::vector<Source> sources_;         ///< shared libraries, in the order in which they came
+  std::vector<std::string_view> open_;  ///< names that were undefined when they were last looked at
 };
 
 }  // namespace fibula

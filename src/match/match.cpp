@@ -3,8 +3,8 @@
 #include "base/names.hpp"
 #include "base/text.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <optional>
 
 namespace fibula {
@@ -31,8 +31,11 @@ std::string lane_side(const Pairing& p, std::string_view needs) {
 }
 
 Misfit misfit(const Pairing& p, std::string rule, std::vector<std::string> evidence, std::string remedy) {
-  return {.rule = std::move(rule), .subject = p.variant.link.empty() ? p.variant.id : (p.card.root / p.variant.link.front()).string(),
-          .library = p.card.name, .evidence = std::move(evidence), .remedy = std::move(remedy)};
+  return {.rule = std::move(rule),
+          .subject = p.variant.link.empty() ? p.variant.id : (p.card.root / p.variant.link.front()).string(),
+          .library = p.card.name,
+          .evidence = std::move(evidence),
+          .remedy = std::move(remedy)};
 }
 
 std::string what_to_get(const Pairing& p) {
@@ -49,24 +52,31 @@ bool same_family(Format a, Format b) {
 std::optional<Misfit> object_format(const Pairing& p) {
   const Format file = p.variant.target.format, lane = p.toolchain.target.format;
   if (same_family(file, lane)) return std::nullopt;
-  return misfit(p, "object-format", {variant_side(p, "arch", to_string(file)), lane_side(p, to_string(lane))}, what_to_get(p));
+  return misfit(p, "object-format", {variant_side(p, "arch", to_string(file)), lane_side(p, to_string(lane))},
+                what_to_get(p));
 }
 
 std::optional<Misfit> architecture(const Pairing& p) {
   const Target &file = p.variant.target, &lane = p.toolchain.target;
   if (file.arch == lane.arch && file.bits == lane.bits && file.endian == lane.endian) return std::nullopt;
   if (!same_family(file.format, lane.format)) return std::nullopt;  // object-format has spoken
-  const auto described = [](const Target& t) { return fmt::format("{}-bit {}, {}-endian", t.bits, to_string(t.arch), to_string(t.endian)); };
-  return misfit(p, "architecture", {variant_side(p, "arch", described(file)), lane_side(p, described(lane))}, what_to_get(p));
+  const auto described = [](const Target& t) {
+    return fmt::format("{}-bit {}, {}-endian", t.bits, to_string(t.arch), to_string(t.endian));
+  };
+  return misfit(p, "architecture", {variant_side(p, "arch", described(file)), lane_side(p, described(lane))},
+                what_to_get(p));
 }
 
 std::optional<Misfit> linkage(const Pairing& p) {
   const Linkage wanted = p.toolchain.static_link ? Linkage::static_ : p.use.linkage;
   if (wanted == Linkage::any || wanted == p.variant.linkage) return std::nullopt;
-  const std::string asker = p.toolchain.static_link ? fmt::format("lane {} links everything statically (flag -static)", p.lane.name)
-                                                    : fmt::format("{} asks for linkage = \"{}\" (fibula.toml, {})", p.card.name, to_string(wanted), p.use.place);
-  return misfit(p, "linkage", {variant_side(p, "linkage", to_string(p.variant.linkage)), asker},
-                fmt::format("take a {} build of {}, or ask for the linkage that is there", to_string(wanted), p.card.name));
+  const std::string asker =
+      p.toolchain.static_link
+          ? fmt::format("lane {} links everything statically (flag -static)", p.lane.name)
+          : fmt::format("{} asks for linkage = \"{}\" (fibula.toml, {})", p.card.name, to_string(wanted), p.use.place);
+  return misfit(
+      p, "linkage", {variant_side(p, "linkage", to_string(p.variant.linkage)), asker},
+      fmt::format("take a {} build of {}, or ask for the linkage that is there", to_string(wanted), p.card.name));
 }
 
 using Rule = std::optional<Misfit> (*)(const Pairing&);
@@ -88,7 +98,9 @@ Verdict worst(const std::vector<Misfit>& misfits) {
   return verdict;
 }
 
-std::string_view to_string(Verdict verdict) { return name_in<Verdict>(verdicts, verdict); }
+std::string_view to_string(Verdict verdict) {
+  return name_in<Verdict>(verdicts, verdict);
+}
 
 std::string Misfit::sentence() const {
   const std::string subject_text = library.empty() ? subject : library;

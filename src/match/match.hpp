@@ -1,4 +1,5 @@
-/// The rules that compare one variant with a lane. A rule is a function and a row in the table; it says nothing when all is well.
+/// The rules that compare one variant with a lane. A rule is a function and a row in the table; it says nothing when
+/// all is well.
 #pragma once
 
 #include <fibula/fit.hpp>

@@ -6,8 +6,8 @@
 #include "base/version.hpp"
 #include "project/edit.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -21,19 +21,26 @@ Result<Card> newest_in_range(const Shelf& shelf, const std::string& name, const 
     there.push_back(card.version);
   }
   if (!there.empty()) {
-    return fail({.code = Code::refused, .what = fmt::format("{} is on the shelf as {}, and none is \"{}\"", name, text::join(there, ", "), range.text()),
-                 .file = shelf.folder().string(), .hint = "take the version you need, or ask for one that is there"});
+    return fail({.code = Code::refused,
+                 .what = fmt::format("{} is on the shelf as {}, and none is \"{}\"", name, text::join(there, ", "),
+                                     range.text()),
+                 .file = shelf.folder().string(),
+                 .hint = "take the version you need, or ask for one that is there"});
   }
   const std::string meant = text::closest(name, shelf.names());
-  return fail({.code = Code::refused, .what = fmt::format("no library {} on the shelf", name), .file = shelf.folder().string(),
-               .hint = meant.empty() ? "take it first: fibula take FOLDER, or fibula take /usr --library " + name + " --in-place"
-                                     : fmt::format("did you mean {}?", meant)});
+  return fail({.code = Code::refused,
+               .what = fmt::format("no library {} on the shelf", name),
+               .file = shelf.folder().string(),
+               .hint = meant.empty()
+                           ? "take it first: fibula take FOLDER, or fibula take /usr --library " + name + " --in-place"
+                           : fmt::format("did you mean {}?", meant)});
 }
 
 /// The patterns of the sources that lie in a folder, as a person would write them.
 std::vector<std::string> source_patterns(const fs::path& folder) {
   std::vector<std::string> patterns;
-  for (const char* pattern : {"*.cpp", "*.cc", "*.cxx", "*.c", "src/**/*.cpp", "src/**/*.cc", "src/**/*.cxx", "src/**/*.c"}) {
+  for (const char* pattern :
+       {"*.cpp", "*.cc", "*.cxx", "*.c", "src/**/*.cpp", "src/**/*.cc", "src/**/*.cxx", "src/**/*.c"}) {
     if (!files_matching(folder, pattern).empty()) patterns.emplace_back(pattern);
   }
   return patterns;
@@ -42,7 +49,9 @@ std::vector<std::string> source_patterns(const fs::path& folder) {
 Result<std::string> first_text(const fs::path& folder) {
   const auto patterns = source_patterns(folder);
   if (patterns.empty()) {
-    return fail({.code = Code::refused, .what = "has no fibula.toml, and no C or C++ sources to write one for", .file = folder.string(),
+    return fail({.code = Code::refused,
+                 .what = "has no fibula.toml, and no C or C++ sources to write one for",
+                 .file = folder.string(),
                  .hint = "go to the folder of your program, or write its first source file"});
   }
   const std::string compiler = find_program("g++") ? "g++" : "clang++";
@@ -51,7 +60,8 @@ Result<std::string> first_text(const fs::path& folder) {
 
 }  // namespace
 
-Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range, Linkage linkage) {
+Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range,
+                          Linkage linkage) {
   auto wanted = VersionRange::parse(range);
   if (!wanted) return pass(wanted);
   auto card = newest_in_range(shelf, name, *wanted);
@@ -77,8 +87,11 @@ Result<bool> detach(const fs::path& folder, const std::string& name) {
   for (const auto& use : project->libraries()) attached.push_back(use.name);
   if (std::find(attached.begin(), attached.end(), name) == attached.end()) {
     const std::string meant = text::closest(name, attached);
-    return fail({.code = Code::refused, .what = fmt::format("{} is not attached", name), .file = project->file().string(),
-                 .hint = meant.empty() ? "attached: " + (attached.empty() ? "nothing" : text::join(attached, ", ")) : fmt::format("did you mean {}?", meant)});
+    return fail({.code = Code::refused,
+                 .what = fmt::format("{} is not attached", name),
+                 .file = project->file().string(),
+                 .hint = meant.empty() ? "attached: " + (attached.empty() ? "nothing" : text::join(attached, ", "))
+                                       : fmt::format("did you mean {}?", meant)});
   }
   auto before = read_text(project->file());
   if (!before) return pass(before);

@@ -3,8 +3,8 @@
 #include "base/text.hpp"
 #include "base/toml.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -25,7 +25,8 @@ std::string joined(const Lines& lines) {
 }
 
 std::string key(const std::string& name) {
-  const bool bare = std::all_of(name.begin(), name.end(), [](char c) { return text::is_identifier_character(c) || c == '-'; });
+  const bool bare =
+      std::all_of(name.begin(), name.end(), [](char c) { return text::is_identifier_character(c) || c == '-'; });
   return bare ? name : toml::quote(name);
 }
 
@@ -40,10 +41,15 @@ std::string header_of(std::string_view line) {
   return name;
 }
 
-bool is_blank(std::string_view line) { return text::trim(line).empty(); }
-bool is_comment(std::string_view line) { return text::trim(line).starts_with('#'); }
+bool is_blank(std::string_view line) {
+  return text::trim(line).empty();
+}
+bool is_comment(std::string_view line) {
+  return text::trim(line).starts_with('#');
+}
 
-/// One past the last line that belongs to the block whose header is at `start`: comments and blank lines right above the next header are that one's.
+/// One past the last line that belongs to the block whose header is at `start`: comments and blank lines right above
+/// the next header are that one's.
 size_t block_end(const Lines& lines, size_t start) {
   size_t end = start + 1;
   while (end < lines.size() && header_of(lines[end]).empty()) ++end;
@@ -53,7 +59,8 @@ size_t block_end(const Lines& lines, size_t start) {
 }
 
 size_t find_header(const Lines& lines, const std::string& header) {
-  const auto found = std::find_if(lines.begin(), lines.end(), [&](const std::string& line) { return header_of(line) == header; });
+  const auto found =
+      std::find_if(lines.begin(), lines.end(), [&](const std::string& line) { return header_of(line) == header; });
   return static_cast<size_t>(found - lines.begin());
 }
 

@@ -8,7 +8,8 @@
 
 namespace fibula {
 
-/// The text with a block for the library, put behind the other libraries; a block that is there gets the new values and keeps its comments.
+/// The text with a block for the library, put behind the other libraries; a block that is there gets the new values and
+/// keeps its comments.
 std::string with_library(std::string_view text, const LibraryUse& use);
 
 /// The text without the library's block, its lanes' overrides included, and without its name in the outputs' `uses`.

@@ -6,8 +6,8 @@
 #include "base/toml.hpp"
 #include "base/version.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <set>
 
 namespace fibula {
@@ -21,8 +21,11 @@ struct ProjectReader {
 
   /// Names of lanes and outputs become names of files.
   static void check_name(toml::Reader& reader, const std::string& name, unsigned line) {
-    const bool plain = !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
-    if (!plain) reader.report(Code::malformed, line, fmt::format("{} cannot be a name", toml::quote(name)), "use letters, digits, - and _");
+    const bool plain =
+        !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
+    if (!plain)
+      reader.report(Code::malformed, line, fmt::format("{} cannot be a name", toml::quote(name)),
+                    "use letters, digits, - and _");
   }
 
   void check_range(toml::Reader& reader, const LibraryUse& use, unsigned line) const {
@@ -31,9 +34,13 @@ struct ProjectReader {
   }
 
   /// The table of `[kind.name]`; anything else under that name is told how to be written.
-  Result<const toml::Table*> table_of(const std::string& kind, const std::string& name, const toml::Value& value) const {
+  Result<const toml::Table*> table_of(const std::string& kind, const std::string& name,
+                                      const toml::Value& value) const {
     if (value.table() != nullptr) return value.table();
-    return fail({.code = Code::malformed, .what = fmt::format("{} {} must be a table", kind, name), .file = file.string(), .place = place(value.line),
+    return fail({.code = Code::malformed,
+                 .what = fmt::format("{} {} must be a table", kind, name),
+                 .file = file.string(),
+                 .place = place(value.line),
                  .hint = fmt::format("write [{}.{}] and its keys below", kind, name)});
   }
 
@@ -63,7 +70,9 @@ struct ProjectReader {
     output.name = reader.text("name");
     if (reader.has("name")) check_name(reader, output.name, value.line);
     const auto kind = reader.choice("kind", kinds, "program");
-    output.kind = kind == "program" ? OutputKind::program : kind == "static-library" ? OutputKind::static_library : OutputKind::shared_library;
+    output.kind = kind == "program"          ? OutputKind::program
+                  : kind == "static-library" ? OutputKind::static_library
+                                             : OutputKind::shared_library;
     output.sources = reader.texts("sources");
     output.headers = reader.texts("headers");
     if (reader.has("uses")) output.uses = reader.texts("uses");
@@ -93,7 +102,8 @@ struct ProjectReader {
     if (auto done = reader.finish(); !done) return pass(done);
     if (overrides == nullptr) return lane;
     for (const auto& [library_name, settings] : overrides->entries) {
-      const auto known = std::find_if(project.libraries_.begin(), project.libraries_.end(), [&](const LibraryUse& use) { return use.name == library_name; });
+      const auto known = std::find_if(project.libraries_.begin(), project.libraries_.end(),
+                                      [&](const LibraryUse& use) { return use.name == library_name; });
       auto use = library(library_name, settings, known == project.libraries_.end() ? LibraryUse{} : *known);
       if (!use) return pass(use);
       lane.overrides.emplace(library_name, std::move(*use));
@@ -109,16 +119,23 @@ struct ProjectReader {
     for (const auto& output : project.outputs_) {
       known.push_back(output.name);
       if (names.insert(output.name).second) continue;
-      return fail({.code = Code::malformed, .what = fmt::format("two outputs are called {}", output.name), .file = file.string(), .place = output.place,
+      return fail({.code = Code::malformed,
+                   .what = fmt::format("two outputs are called {}", output.name),
+                   .file = file.string(),
+                   .place = output.place,
                    .hint = "give one of them another name"});
     }
     for (const auto& output : project.outputs_) {
       for (const auto& name : output.uses.value_or(std::vector<std::string>{})) {
         if (std::find(known.begin(), known.end(), name) != known.end()) continue;
         const std::string meant = text::closest(name, known);
-        return fail({.code = Code::malformed, .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
-                     .file = file.string(), .place = output.place,
-                     .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name) : fmt::format("did you mean {}?", meant)});
+        return fail(
+            {.code = Code::malformed,
+             .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
+             .file = file.string(),
+             .place = output.place,
+             .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name)
+                                   : fmt::format("did you mean {}?", meant)});
       }
     }
     return true;
@@ -164,13 +181,17 @@ Result<Project> Project::open(const fs::path& folder) {
     }
     if (root == root.parent_path()) break;
   }
-  return fail({.code = Code::absent, .what = "no fibula.toml here or in a folder above", .file = start.string(),
+  return fail({.code = Code::absent,
+               .what = "no fibula.toml here or in a folder above",
+               .file = start.string(),
                .hint = "fibula attach NAME in the folder of your sources writes one"});
 }
 
 Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& names) const {
   if (lanes_.empty()) {
-    return fail({.code = Code::malformed, .what = "names no lane, so there is nothing to build for", .file = file().string(),
+    return fail({.code = Code::malformed,
+                 .what = "names no lane, so there is nothing to build for",
+                 .file = file().string(),
                  .hint = "add one:  [lane.desk-debug]  compiler = \"g++\"  configuration = \"debug\""});
   }
   if (names.empty()) return lanes_;
@@ -183,7 +204,10 @@ Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& n
     }
     std::vector<std::string> known;
     for (const auto& lane : lanes_) known.push_back(lane.name);
-    return fail({.code = Code::usage, .what = fmt::format("has no lane {}", name), .file = file().string(), .hint = "its lanes: " + text::join(known, ", ")});
+    return fail({.code = Code::usage,
+                 .what = fmt::format("has no lane {}", name),
+                 .file = file().string(),
+                 .hint = "its lanes: " + text::join(known, ", ")});
   }
   return chosen;
 }
@@ -191,7 +215,8 @@ Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& n
 std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) const {
   std::vector<LibraryUse> found;
   for (const auto& use : libraries_) {
-    const bool used = !output.uses || std::find(output.uses->begin(), output.uses->end(), use.name) != output.uses->end();
+    const bool used =
+        !output.uses || std::find(output.uses->begin(), output.uses->end(), use.name) != output.uses->end();
     const auto override = lane.overrides.find(use.name);
     if (used) found.push_back(override == lane.overrides.end() ? use : override->second);
   }
@@ -225,8 +250,9 @@ fs::path Project::product_of(const Lane& lane, const Output& output) const {
 }
 
 std::string_view to_string(OutputKind kind) {
-  static constexpr Name<OutputKind> names[] = {
-      {OutputKind::program, "program"}, {OutputKind::static_library, "static-library"}, {OutputKind::shared_library, "shared-library"}};
+  static constexpr Name<OutputKind> names[] = {{OutputKind::program, "program"},
+                                               {OutputKind::static_library, "static-library"},
+                                               {OutputKind::shared_library, "shared-library"}};
   return name_in<OutputKind>(names, kind);
 }
 

@@ -25,7 +25,11 @@ Result<bool> place_runtime_files(const Fit& fit) {
     std::error_code error;
     const fs::path real = fs::canonical(file.path, error);
     const fs::path target = folder / file.path.filename();
-    if (error) return fail({.code = Code::absent, .what = "is not there any more", .file = file.path.string(), .hint = "fibula shelf check tells what changed"});
+    if (error)
+      return fail({.code = Code::absent,
+                   .what = "is not there any more",
+                   .file = file.path.string(),
+                   .hint = "fibula shelf check tells what changed"});
     if (is_same_file(real, target)) continue;
     // Made beside its place and renamed, so that a program that runs keeps the file it has.
     const fs::path temporary = target.string() + ".new";
@@ -33,7 +37,10 @@ Result<bool> place_runtime_files(const Fit& fit) {
     fs::create_hard_link(real, temporary, error);
     if (error) fs::copy_file(real, temporary, error);
     if (!error) fs::rename(temporary, target, error);
-    if (error) return fail({.code = Code::io, .what = fmt::format("cannot be put in place: {}", error.message()), .file = target.string()});
+    if (error)
+      return fail({.code = Code::io,
+                   .what = fmt::format("cannot be put in place: {}", error.message()),
+                   .file = target.string()});
   }
   return true;
 }

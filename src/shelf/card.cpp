@@ -7,8 +7,8 @@
 #include <fibula/shelf.hpp>
 #include <fibula/take.hpp>
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -82,8 +82,8 @@ Result<bool> read_headers(const toml::Table* table, const fs::path& file, Card& 
 
 std::string variant_text(const Variant& v) {
   std::string text = fmt::format(
-      "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
-      toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
+      "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n",
+      toml::quote(v.id), toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
       toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
   if (!v.c_runtime.empty()) text += fmt::format("c-runtime = {}\n", toml::quote(v.c_runtime));
   if (!v.cxx_runtime.empty()) text += fmt::format("cxx-runtime = {}\n", toml::quote(v.cxx_runtime));
@@ -125,8 +125,8 @@ Result<Card> read_card(const fs::path& folder) {
 std::string card_text(const Card& card) {
   std::string text = fmt::format("name = {}\nversion = {}\n", toml::quote(card.name), toml::quote(card.version));
   if (!card.licence.empty()) text += fmt::format("licence = {}\n", toml::quote(card.licence));
-  text += fmt::format("\n[origin]\nkind = {}\npath = {}\ndigest = {}\n", toml::quote(card.origin_kind), toml::quote(card.origin),
-                      toml::quote(card.digest));
+  text += fmt::format("\n[origin]\nkind = {}\npath = {}\ndigest = {}\n", toml::quote(card.origin_kind),
+                      toml::quote(card.origin), toml::quote(card.digest));
   if (card.in_place) text += "in-place = true\n";
   text += fmt::format("\n[headers]\ndirectories = {}\npublic = {}\n", toml::quote_list(card.include_directories),
                       toml::quote_list(card.public_headers));

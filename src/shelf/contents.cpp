@@ -33,7 +33,10 @@ Result<std::vector<Content>> read_contents(const fs::path& file) {
     ++number;
     if (line.empty()) continue;
     if (line.size() < 67 || line.substr(64, 2) != "  ") {
-      return fail({.code = Code::malformed, .what = "is not a digest and a file name", .file = file.string(), .place = fmt::format("line {}", number),
+      return fail({.code = Code::malformed,
+                   .what = "is not a digest and a file name",
+                   .file = file.string(),
+                   .place = fmt::format("line {}", number),
                    .hint = "take the library again with --replace"});
     }
     contents.push_back({std::string(line.substr(66)), std::string(line.substr(0, 64))});
@@ -41,6 +44,8 @@ Result<std::vector<Content>> read_contents(const fs::path& file) {
   return contents;
 }
 
-std::string digest_of(const std::vector<Content>& contents) { return "sha256:" + sha256(contents_text(contents)); }
+std::string digest_of(const std::vector<Content>& contents) {
+  return "sha256:" + sha256(contents_text(contents));
+}
 
 }  // namespace fibula

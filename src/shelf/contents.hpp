@@ -6,7 +6,7 @@
 namespace fibula {
 
 struct Content {
-  std::string file;    ///< relative to the library's files
+  std::string file;  ///< relative to the library's files
   std::string sha256;
 };
 

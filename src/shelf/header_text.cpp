@@ -14,7 +14,8 @@ namespace {
 std::string macro_prefix(std::string_view name) {
   std::string prefix;
   for (const char c : name) {
-    if (std::isalnum(static_cast<unsigned char>(c)) != 0) prefix += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+    if (std::isalnum(static_cast<unsigned char>(c)) != 0)
+      prefix += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
   }
   while (!prefix.empty() && std::isdigit(static_cast<unsigned char>(prefix.back())) != 0) prefix.pop_back();
   return prefix;
@@ -62,9 +63,11 @@ std::string whole_version(const Macros& macros, const std::string& prefix) {
 
 std::string parted_version(const Macros& macros, const std::string& prefix) {
   std::string version;
-  for (const auto& names : {std::vector<std::string>{"VERSIONMAJOR", "MAJORVERSION"}, {"VERSIONMINOR", "MINORVERSION"},
+  for (const auto& names : {std::vector<std::string>{"VERSIONMAJOR", "MAJORVERSION"},
+                            {"VERSIONMINOR", "MINORVERSION"},
                             {"VERSIONPATCH", "PATCHVERSION", "VERSIONMICRO", "VERSIONREVISION", "VERSIONRELEASE"}}) {
-    const auto found = std::find_if(names.begin(), names.end(), [&](const std::string& name) { return macros.contains(prefix + name); });
+    const auto found = std::find_if(names.begin(), names.end(),
+                                    [&](const std::string& name) { return macros.contains(prefix + name); });
     if (found == names.end()) break;
     const auto& value = macros.at(prefix + *found);
     if (value.empty() || value.find_first_not_of("0123456789") != std::string::npos) break;

@@ -1,13 +1,14 @@
 /// One library among many under a prefix such as /usr.
 ///
-/// Where the system's package manager put the files, its own lists say which belong together (dpkg's `info/<package>.list`, one path a line).
-/// Elsewhere names must do: `libNAME.*`, `NAME.h`, a folder of headers called NAME.
+/// Where the system's package manager put the files, its own lists say which belong together (dpkg's
+/// `info/<package>.list`, one path a line). Elsewhere names must do: `libNAME.*`, `NAME.h`, a folder of headers called
+/// NAME.
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "shelf/source.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -39,7 +40,8 @@ int score(std::span<const std::string_view> files, const fs::path& prefix, const
   for (const auto line : files) {
     const fs::path file(line);
     has_any = has_any || has_library_name(file);
-    has_library = has_library || std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
+    has_library = has_library || std::any_of(names.begin(), names.end(),
+                                             [&](const std::string& stem) { return names_library(file, stem); });
     has_header = has_header || names_header(file, prefix / "include", library);
   }
   if (has_header && has_library) return 3;
@@ -55,18 +57,22 @@ struct Package {
 Package best_package(const fs::path& prefix, const std::string& library) {
   Package best;
   std::error_code error;
-  for (auto entry = fs::directory_iterator(dpkg_folder / "info", error); !error && entry != fs::directory_iterator(); entry.increment(error)) {
+  for (auto entry = fs::directory_iterator(dpkg_folder / "info", error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
     if (entry->path().extension() != ".list") continue;
     auto content = read_text(entry->path());
     if (!content) continue;
     // Most lists name neither the library nor its header: they are passed over without being taken apart.
     const auto named = [&](const std::string& stem) { return content->find("/lib" + stem + ".") != std::string::npos; };
     const auto spellings = stems(library);
-    if (content->find("/" + library + ".h") == std::string::npos && std::none_of(spellings.begin(), spellings.end(), named)) continue;
+    if (content->find("/" + library + ".h") == std::string::npos &&
+        std::none_of(spellings.begin(), spellings.end(), named))
+      continue;
     const auto lines = text::lines(*content);
     const int found = score(lines, prefix, library);
     const std::string name = entry->path().stem().string();
-    if (found > best.score || (found == best.score && found > 0 && name < best.name)) best = {name, std::move(*content), found};
+    if (found > best.score || (found == best.score && found > 0 && name < best.name))
+      best = {name, std::move(*content), found};
   }
   return best;
 }
@@ -97,7 +103,8 @@ std::string package_version(std::string_view package) {
 }
 
 /// Sorts a list of absolute paths into headers and libraries below the prefix.
-void sort_files(const fs::path& prefix, std::span<const std::string_view> files, Source& source, std::vector<std::string>& libraries) {
+void sort_files(const fs::path& prefix, std::span<const std::string_view> files, Source& source,
+                std::vector<std::string>& libraries) {
   for (const auto line : files) {
     const fs::path path(line);
     if (!is_inside(prefix, path)) continue;
@@ -120,7 +127,8 @@ std::vector<std::string> files_by_name(const fs::path& prefix, const std::string
     }
   }
   for (const auto& name : names) {
-    for (const std::string& pattern : {"include/" + name + ".h", "include/" + name + ".hpp", "include/" + name + "/**"}) {
+    for (const std::string& pattern :
+         {"include/" + name + ".h", "include/" + name + ".hpp", "include/" + name + "/**"}) {
       for (const auto& path : files_matching(prefix, pattern)) found.push_back(path.generic_string());
     }
   }
@@ -132,7 +140,8 @@ std::vector<std::string> files_by_name(const fs::path& prefix, const std::string
 Result<Source> source_in_prefix(const fs::path& prefix, const std::string& library) {
   Source source{.root = absolute_path(prefix), .kind = "prefix"};
   std::error_code error;
-  if (!fs::is_directory(prefix, error)) return fail({.code = Code::absent, .what = "is not a folder", .file = prefix.string()});
+  if (!fs::is_directory(prefix, error))
+    return fail({.code = Code::absent, .what = "is not a folder", .file = prefix.string()});
   std::vector<std::string> libraries;
   const Package package = best_package(source.root, library);
   if (package.score > 0) {
@@ -144,8 +153,10 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
     sort_files(source.root, std::vector<std::string_view>(files.begin(), files.end()), source, libraries);
   }
   if (source.headers.empty() && libraries.empty()) {
-    return fail({.code = Code::refused, .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
-                 .file = prefix.string(), .hint = "install its development package, or give --library the name of its .a or .so without lib"});
+    return fail({.code = Code::refused,
+                 .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
+                 .file = prefix.string(),
+                 .hint = "install its development package, or give --library the name of its .a or .so without lib"});
   }
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   return source;

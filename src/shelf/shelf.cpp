@@ -6,8 +6,8 @@
 #include "shelf/contents.hpp"
 #include "shelf/storage.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -16,7 +16,8 @@ namespace {
 std::vector<std::string> folders_in(const fs::path& folder) {
   std::vector<std::string> names;
   std::error_code error;
-  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator(); entry.increment(error)) {
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
     const auto name = entry->path().filename().string();
     if (!name.starts_with('.') && entry->is_directory(error)) names.push_back(name);
   }
@@ -30,13 +31,18 @@ Result<Shelf> Shelf::standard() {
   if (const auto folder = environment("FIBULA_SHELF")) return Shelf(absolute_path(*folder));
   if (const auto data = environment("XDG_DATA_HOME")) return Shelf(fs::path(*data) / "fibula" / "shelf");
   if (const auto home = environment("HOME")) return Shelf(fs::path(*home) / ".local" / "share" / "fibula" / "shelf");
-  return fail({.code = Code::missing_tool, .what = "no folder for the shelf: FIBULA_SHELF, XDG_DATA_HOME and HOME are all unset",
+  return fail({.code = Code::missing_tool,
+               .what = "no folder for the shelf: FIBULA_SHELF, XDG_DATA_HOME and HOME are all unset",
                .hint = "set FIBULA_SHELF, or name a folder with --shelf"});
 }
 
-Shelf Shelf::at(fs::path folder) { return Shelf(absolute_path(folder)); }
+Shelf Shelf::at(fs::path folder) {
+  return Shelf(absolute_path(folder));
+}
 
-std::vector<std::string> Shelf::names() const { return folders_in(folder_); }
+std::vector<std::string> Shelf::names() const {
+  return folders_in(folder_);
+}
 
 Result<std::vector<Card>> Shelf::versions(const std::string& name) const {
   std::vector<Card> cards;
@@ -45,7 +51,8 @@ Result<std::vector<Card>> Shelf::versions(const std::string& name) const {
     if (!read) return pass(read);
     cards.push_back(std::move(*read));
   }
-  std::sort(cards.begin(), cards.end(), [](const Card& a, const Card& b) { return compare_versions(a.version, b.version) > 0; });
+  std::sort(cards.begin(), cards.end(),
+            [](const Card& a, const Card& b) { return compare_versions(a.version, b.version) > 0; });
   return cards;
 }
 
@@ -59,7 +66,9 @@ Result<std::vector<Card>> Shelf::libraries() const {
   return all;
 }
 
-Result<Card> Shelf::card(const std::string& name, const std::string& version) const { return read_card(folder_ / name / version); }
+Result<Card> Shelf::card(const std::string& name, const std::string& version) const {
+  return read_card(folder_ / name / version);
+}
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
   auto contents = read_contents(folder_ / card.name / card.version / "contents.sha256");
@@ -77,7 +86,9 @@ Result<bool> Shelf::drop(const std::string& name, const std::string& version) co
   const fs::path entry = folder_ / name / version;
   std::error_code error;
   if (!fs::exists(entry / "card.toml", error)) {
-    return fail({.code = Code::refused, .what = fmt::format("{} {} is not on the shelf", name, version), .file = folder_.string(),
+    return fail({.code = Code::refused,
+                 .what = fmt::format("{} {} is not on the shelf", name, version),
+                 .file = folder_.string(),
                  .hint = "fibula shelf lists what is there"});
   }
   return remove_entry(folder_, name, version);

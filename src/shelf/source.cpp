@@ -4,8 +4,8 @@
 #include "base/text.hpp"
 #include "binary/open.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <set>
 
 namespace fibula {
@@ -28,27 +28,34 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
     std::error_code ignored;
     if (fs::is_regular_file(target, ignored)) return inspect(target);
   }
-  return fail({.code = Code::absent, .what = "is a linker script, and none of the files it names is there", .file = path.string(),
+  return fail({.code = Code::absent,
+               .what = "is a linker script, and none of the files it names is there",
+               .file = path.string(),
                .hint = "take the package that has them as well"});
 }
 
 }  // namespace
 
-bool is_header_name(const std::string& file) { return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp"}); }
+bool is_header_name(const std::string& file) {
+  return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp"});
+}
 
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
     const fs::path path = source.root / file;
     std::error_code ignored;
     if (fs::is_symlink(path, ignored) && !fs::exists(path, ignored)) {
-      source.remarks.push_back(fmt::format("{} is a link to {}, which is not there", file, fs::read_symlink(path, ignored).string()));
+      source.remarks.push_back(
+          fmt::format("{} is a link to {}, which is not there", file, fs::read_symlink(path, ignored).string()));
       continue;
     }
     auto facts = inspect(path);
     if (facts && facts->kind.value == Kind::script) facts = facts_behind(path, *facts);
     if (!facts) return pass(facts);
     if (facts->mixed) {
-      return fail({.code = Code::refused, .what = facts->notes.back(), .file = path.string(),
+      return fail({.code = Code::refused,
+                   .what = facts->notes.back(),
+                   .file = path.string(),
                    .hint = "no program can use all of it: ask for a library that was built for one machine"});
     }
     for (const auto& note : facts->notes) source.remarks.push_back(file + ": " + note);
@@ -62,7 +69,9 @@ Result<Source> source_in_folder(const fs::path& folder) {
   if (fs::is_regular_file(folder, ignored)) {
     auto file = open_binary(folder, 0);
     if (!file) return pass(file);
-    return fail({.code = Code::refused, .what = "is one file; a library is taken as the folder that holds its headers too", .file = folder.string(),
+    return fail({.code = Code::refused,
+                 .what = "is one file; a library is taken as the folder that holds its headers too",
+                 .file = folder.string(),
                  .hint = "name the folder"});
   }
   auto files = files_below(folder);
@@ -89,7 +98,8 @@ std::vector<std::string> include_directories(const std::vector<std::string>& hea
     for (const auto& part : fs::path(header).parent_path()) {
       walked /= part;
       if (part == "include" && root.empty()) root = walked;
-      const bool triplet = !root.empty() && walked.parent_path() == root && part.string().find("-linux-gnu") != std::string::npos;
+      const bool triplet =
+          !root.empty() && walked.parent_path() == root && part.string().find("-linux-gnu") != std::string::npos;
       if (triplet) root = walked;
     }
     if (root.empty()) loose.push_back(fs::path(header).parent_path());

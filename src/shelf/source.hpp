@@ -13,23 +13,25 @@ struct Binary {
 
 struct Source {
   std::filesystem::path root;
-  std::string kind;                   ///< folder, prefix
-  std::vector<std::string> headers;   ///< relative to the root
+  std::string kind;                  ///< folder, prefix
+  std::vector<std::string> headers;  ///< relative to the root
   std::vector<Binary> binaries;
-  std::vector<std::string> extra;     ///< other files that go along: licences
+  std::vector<std::string> extra;  ///< other files that go along: licences
   std::vector<std::string> remarks;
-  std::string package_version;        ///< of the system package that the files belong to, where there is one
+  std::string package_version;  ///< of the system package that the files belong to, where there is one
 };
 
 bool is_header_name(const std::string& file);
 
-/// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the surprise.
+/// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
+/// surprise.
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files);
 
 /// Everything in one unpacked folder. Errors: absent, unreadable, and those of a damaged or foreign binary.
 Result<Source> source_in_folder(const std::filesystem::path& folder);
 
-/// One library of a prefix: by the lists of the system's packages where the prefix has them, else by names. Errors: refused (nothing of that name).
+/// One library of a prefix: by the lists of the system's packages where the prefix has them, else by names. Errors:
+/// refused (nothing of that name).
 Result<Source> source_in_prefix(const std::filesystem::path& prefix, const std::string& library);
 
 /// Directories, relative to the root, that must stand on the include path for these headers.

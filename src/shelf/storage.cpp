@@ -27,7 +27,9 @@ class Lock {
 };
 
 Error io(const fs::path& path, std::string_view doing, const std::error_code& error) {
-  return {.code = Code::io, .what = fmt::format("{}: {}", doing, error.message()), .file = path.string(),
+  return {.code = Code::io,
+          .what = fmt::format("{}: {}", doing, error.message()),
+          .file = path.string(),
           .hint = "check the permissions of the shelf's folder and the space left on the disk"};
 }
 
@@ -51,8 +53,10 @@ Result<bool> publish_entry(const fs::path& shelf, TemporaryFolder& entry, const 
   std::error_code error;
   if (fs::exists(target, error)) {
     if (!replace) {
-      return fail({.code = Code::refused, .what = fmt::format("{} {} is on the shelf already, with other files", card.name, card.version),
-                   .file = target.string(), .hint = "take it with --replace, or under another --version"});
+      return fail({.code = Code::refused,
+                   .what = fmt::format("{} {} is on the shelf already, with other files", card.name, card.version),
+                   .file = target.string(),
+                   .hint = "take it with --replace, or under another --version"});
     }
     if (auto moved = move_aside(shelf, target); !moved) return moved;
   }
@@ -79,7 +83,8 @@ Result<bool> copy_files(const fs::path& from, const fs::path& to, const std::vec
     const bool link = fs::is_symlink(from / file, error);
     const fs::path pointee = link ? fs::read_symlink(from / file, error) : fs::path();
     // A link to a neighbour stays a link; one that leads elsewhere becomes the file itself.
-    const bool neighbour = link && pointee.has_filename() && !pointee.has_parent_path() && fs::exists(from / file, error);
+    const bool neighbour =
+        link && pointee.has_filename() && !pointee.has_parent_path() && fs::exists(from / file, error);
     if (neighbour) {
       fs::create_symlink(pointee, target, error);
     } else {

@@ -6,9 +6,9 @@
 #include "shelf/source.hpp"
 #include "shelf/storage.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <cctype>
-#include <fmt/format.h>
 #include <set>
 
 namespace fibula {
@@ -48,14 +48,19 @@ Result<bool> name_it(const Source& source, const TakeRequest& request, Card& car
   const auto [folder_name, folder_version] = split_folder_name(source.root.filename().string());
   card.name = !request.name.empty() ? request.name : !request.library.empty() ? request.library : folder_name;
   if (!is_plain_name(card.name)) {
-    return fail({.code = Code::refused, .what = fmt::format("cannot be called \"{}\" on a shelf", card.name), .file = source.root.string(),
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot be called \"{}\" on a shelf", card.name),
+                 .file = source.root.string(),
                  .hint = "give it a name of letters, digits, - and _ with --name"});
   }
-  for (const auto& candidate : {request.version, version_in_headers(source, card.name), version_in_file_names(source), source.package_version, folder_version}) {
+  for (const auto& candidate : {request.version, version_in_headers(source, card.name), version_in_file_names(source),
+                                source.package_version, folder_version}) {
     if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
   }
   if (!card.version.empty()) return true;
-  return fail({.code = Code::refused, .what = "does not say its version: not in its headers, its file names or its folder's name", .file = source.root.string(),
+  return fail({.code = Code::refused,
+               .what = "does not say its version: not in its headers, its file names or its folder's name",
+               .file = source.root.string(),
                .hint = "give it with --version"});
 }
 
@@ -71,14 +76,18 @@ Result<bool> check_headers_only(const Source& source) {
   const size_t shown = std::min<size_t>(left.size(), 3);
   return fail({.code = Code::refused,
                .what = fmt::format("has headers and no library: they declare {} that no binary here defines ({}{})",
-                                   text::count(left.size(), "function"), text::join({left.data(), shown}, ", "), left.size() > shown ? ", …" : ""),
+                                   text::count(left.size(), "function"), text::join({left.data(), shown}, ", "),
+                                   left.size() > shown ? ", …" : ""),
                .file = source.root.string(),
-               .hint = "take the folder that holds the library file too; if these functions come from elsewhere, say --headers-only"});
+               .hint = "take the folder that holds the library file too; if these functions come from elsewhere, say "
+                       "--headers-only"});
 }
 
 Result<bool> check_complete(const Source& source, const TakeRequest& request) {
   if (source.headers.empty() && source.binaries.empty()) {
-    return fail({.code = Code::refused, .what = "holds no header and no library", .file = source.root.string(),
+    return fail({.code = Code::refused,
+                 .what = "holds no header and no library",
+                 .file = source.root.string(),
                  .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
   }
   if (!source.binaries.empty() || request.headers_only) return true;
@@ -94,7 +103,8 @@ std::vector<std::string> files_of(const Source& source, const Card& card) {
     const fs::path path = source.root / binary.file;
     std::error_code error;
     const fs::path real = fs::canonical(path, error);
-    if (!error && is_inside(fs::canonical(source.root, error), real)) files.insert(shown_from(fs::canonical(source.root, error), real));
+    if (!error && is_inside(fs::canonical(source.root, error), real))
+      files.insert(shown_from(fs::canonical(source.root, error), real));
   }
   for (const auto& variant : card.variants) files.insert(variant.runtime.begin(), variant.runtime.end());
   std::erase_if(files, [](const std::string& file) { return fs::path(file).is_absolute(); });
@@ -114,7 +124,8 @@ Result<Card> describe(const Source& source, const TakeRequest& request) {
   return card;
 }
 
-Result<bool> put_on_shelf(const Shelf& shelf, const Source& source, const std::vector<Content>& contents, const Card& card, bool replace) {
+Result<bool> put_on_shelf(const Shelf& shelf, const Source& source, const std::vector<Content>& contents,
+                          const Card& card, bool replace) {
   auto entry = TemporaryFolder::make(shelf.folder(), ".arriving-");
   if (!entry) return pass(entry);
   std::vector<std::string> files;
@@ -130,7 +141,8 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Source& source, const std::v
 }  // namespace
 
 Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
-  auto source = request.library.empty() ? source_in_folder(request.source) : source_in_prefix(request.source, request.library);
+  auto source =
+      request.library.empty() ? source_in_folder(request.source) : source_in_prefix(request.source, request.library);
   if (!source) return pass(source);
   if (auto complete = check_complete(*source, request); !complete) return pass(complete);
   auto card = describe(*source, request);
@@ -141,7 +153,8 @@ Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
   Taken taken{.card = std::move(*card), .remarks = source->remarks};
   if (request.dry_run) return taken;
   const auto before = shelf.card(taken.card.name, taken.card.version);
-  taken.already_there = before && before->digest == taken.card.digest && before->in_place == taken.card.in_place && !request.replace;
+  taken.already_there =
+      before && before->digest == taken.card.digest && before->in_place == taken.card.in_place && !request.replace;
   if (!taken.already_there) {
     if (auto put = put_on_shelf(shelf, *source, *contents, taken.card, request.replace); !put) return pass(put);
   }

@@ -3,8 +3,8 @@
 #include "base/text.hpp"
 #include "shelf/source.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <tuple>
 
 namespace fibula {
@@ -20,14 +20,17 @@ std::string configuration_of(const std::string& file) {
 }
 
 Target target_of(const Facts& facts) {
-  return {facts.format.value.value_or(Format::unknown), facts.arch.value.value_or(Arch::unknown), facts.bits.value.value_or(0),
-          facts.endian.value.value_or(Endian::little)};
+  return {facts.format.value.value_or(Format::unknown), facts.arch.value.value_or(Arch::unknown),
+          facts.bits.value.value_or(0), facts.endian.value.value_or(Endian::little)};
 }
 
-Linkage linkage_of(const Facts& facts) { return facts.kind.value == Kind::shared_library ? Linkage::shared : Linkage::static_; }
+Linkage linkage_of(const Facts& facts) {
+  return facts.kind.value == Kind::shared_library ? Linkage::shared : Linkage::static_;
+}
 
 std::string id_of(const Variant& variant) {
-  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format), to_string(variant.linkage));
+  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
+                               to_string(variant.linkage));
   return variant.configuration == "unknown" ? id : id + "-" + variant.configuration;
 }
 
@@ -46,11 +49,13 @@ Variant& variant_for(std::vector<Variant>& variants, const Binary& binary) {
   fresh.id = id_of(fresh);
   learn(fresh, "arch", binary.facts.arch, binary.file);
   learn(fresh, "linkage", binary.facts.kind, binary.file);
-  if (fresh.configuration != "unknown") fresh.learnt.emplace("configuration", "guessed from a folder's name: " + binary.file);
+  if (fresh.configuration != "unknown")
+    fresh.learnt.emplace("configuration", "guessed from a folder's name: " + binary.file);
   return variants.emplace_back(std::move(fresh));
 }
 
-/// The names of one shared library: the development link, the soname, the file itself. Which of them exist is what counts.
+/// The names of one shared library: the development link, the soname, the file itself. Which of them exist is what
+/// counts.
 void add_shared(const Source& source, const Binary& binary, Variant& variant) {
   const fs::path path = source.root / binary.file;
   std::error_code ignored;
@@ -59,7 +64,8 @@ void add_shared(const Source& source, const Binary& binary, Variant& variant) {
   const fs::path beside = fs::exists(path.parent_path() / soname, ignored) ? path.parent_path() : real.parent_path();
   const fs::path runtime = fs::exists(beside / soname, ignored) ? beside / soname : path;
   const auto runtime_name = shown_from(source.root, runtime);
-  if (std::find(variant.runtime.begin(), variant.runtime.end(), runtime_name) == variant.runtime.end()) variant.runtime.push_back(runtime_name);
+  if (std::find(variant.runtime.begin(), variant.runtime.end(), runtime_name) == variant.runtime.end())
+    variant.runtime.push_back(runtime_name);
   const auto same_library = [&](const std::string& other) {
     std::error_code gone;
     return fs::canonical(source.root / other, gone) == real;

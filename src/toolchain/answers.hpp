@@ -13,7 +13,8 @@ namespace fibula {
 std::vector<std::string> macro_question(const Question& question);
 std::vector<std::string> link_question(const Question& question);
 
-/// From `-E -dM -v`: macros on standard output, search directories and target on standard error. False when it is no such answer.
+/// From `-E -dM -v`: macros on standard output, search directories and target on standard error. False when it is no
+/// such answer.
 bool read_macro_answer(std::string_view out, std::string_view err, Toolchain& toolchain);
 
 /// From `-###`: the command line of the linker. False when none is there.

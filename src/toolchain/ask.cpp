@@ -5,8 +5,8 @@
 #include "toolchain/answers.hpp"
 #include "toolchain/cache.hpp"
 
-#include <algorithm>
 #include <fmt/format.h>
+#include <algorithm>
 #include <set>
 
 namespace fibula {
@@ -30,7 +30,8 @@ Command command(std::vector<std::string> argv) {
 /// The compiler's own complaint: the first line that says error, else the first line.
 std::string complaint(std::string_view err) {
   const auto lines = text::lines(err);
-  const auto found = std::find_if(lines.begin(), lines.end(), [](std::string_view line) { return line.find("error") != std::string_view::npos; });
+  const auto found = std::find_if(lines.begin(), lines.end(),
+                                  [](std::string_view line) { return line.find("error") != std::string_view::npos; });
   const auto line = found != lines.end() ? *found : lines.empty() ? std::string_view() : lines.front();
   return std::string(text::trim(line));
 }
@@ -57,7 +58,8 @@ Result<Toolchain> conclude(const Asking& asking) {
   Toolchain toolchain;
   toolchain.compiler = asking.compiler;
   toolchain.environment = influencing_environment();
-  if (!asking.macros.good() || !read_macro_answer(asking.macros.out, asking.macros.err, toolchain)) return fail(refusal(asking, asking.macros));
+  if (!asking.macros.good() || !read_macro_answer(asking.macros.out, asking.macros.err, toolchain))
+    return fail(refusal(asking, asking.macros));
   if (!asking.link.good() || !read_link_answer(asking.link.err, toolchain)) return fail(refusal(asking, asking.link));
   keep_answer(asking.key, toolchain);
   return toolchain;
@@ -82,23 +84,29 @@ std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions) {
     }
     auto asking = std::make_unique<Asking>(Asking{&questions[i], *compiler, key, {}, {}});
     Asking* target = asking.get();
-    auto first = pool.start(command(macro_question(questions[i])), [target](Outcome o) { target->macros = std::move(o); });
-    if (first) first = pool.start(command(link_question(questions[i])), [target](Outcome o) { target->link = std::move(o); });
+    auto first =
+        pool.start(command(macro_question(questions[i])), [target](Outcome o) { target->macros = std::move(o); });
+    if (first)
+      first = pool.start(command(link_question(questions[i])), [target](Outcome o) { target->link = std::move(o); });
     if (!first) answers[i] = pass(first);
     if (first) open.emplace_back(i, std::move(asking));
   }
-  while (pool.wait()) {
-  }
+  while (pool.wait()) {}
   for (const auto& [index, asking] : open) answers[index] = conclude(*asking);
   return answers;
 }
 
-Result<Toolchain> ask(const Question& question) { return std::move(ask_all({question}).front()); }
+Result<Toolchain> ask(const Question& question) {
+  return std::move(ask_all({question}).front());
+}
 
-std::string_view to_string(Family family) { return family == Family::gcc ? "gcc" : "clang"; }
+std::string_view to_string(Family family) {
+  return family == Family::gcc ? "gcc" : "clang";
+}
 
 std::string_view to_string(Linkage linkage) {
-  static constexpr Name<Linkage> names[] = {{Linkage::any, "any"}, {Linkage::static_, "static"}, {Linkage::shared, "shared"}};
+  static constexpr Name<Linkage> names[] = {
+      {Linkage::any, "any"}, {Linkage::static_, "static"}, {Linkage::shared, "shared"}};
   return name_in<Linkage>(names, linkage);
 }
 

@@ -21,7 +21,9 @@ std::optional<fs::path> cache_folder() {
   return std::nullopt;
 }
 
-std::vector<std::string> to_texts(const std::vector<fs::path>& paths) { return {paths.begin(), paths.end()}; }
+std::vector<std::string> to_texts(const std::vector<fs::path>& paths) {
+  return {paths.begin(), paths.end()};
+}
 
 std::vector<fs::path> to_paths(const json& texts) {
   std::vector<fs::path> paths;
@@ -32,11 +34,22 @@ std::vector<fs::path> to_paths(const json& texts) {
 json to_json(const Toolchain& t) {
   json steps = json::array();
   for (const auto& step : t.link_steps) steps.push_back({static_cast<int>(step.kind), step.name});
-  return {{"compiler", t.compiler.string()}, {"family", static_cast<int>(t.family)}, {"version", t.version}, {"triple", t.triple},
-          {"format", static_cast<int>(t.target.format)}, {"arch", static_cast<int>(t.target.arch)}, {"bits", t.target.bits},
-          {"endian", static_cast<int>(t.target.endian)}, {"pie", t.pie}, {"static", t.static_link}, {"sysroot", t.sysroot.string()},
-          {"linker", t.linker.string()}, {"include", to_texts(t.include_directories)}, {"library", to_texts(t.library_directories)},
-          {"steps", std::move(steps)}, {"environment", t.environment}};
+  return {{"compiler", t.compiler.string()},
+          {"family", static_cast<int>(t.family)},
+          {"version", t.version},
+          {"triple", t.triple},
+          {"format", static_cast<int>(t.target.format)},
+          {"arch", static_cast<int>(t.target.arch)},
+          {"bits", t.target.bits},
+          {"endian", static_cast<int>(t.target.endian)},
+          {"pie", t.pie},
+          {"static", t.static_link},
+          {"sysroot", t.sysroot.string()},
+          {"linker", t.linker.string()},
+          {"include", to_texts(t.include_directories)},
+          {"library", to_texts(t.library_directories)},
+          {"steps", std::move(steps)},
+          {"environment", t.environment}};
 }
 
 Toolchain from_json(const json& j) {
@@ -53,7 +66,8 @@ Toolchain from_json(const json& j) {
   t.linker = j.at("linker").get<std::string>();
   t.include_directories = to_paths(j.at("include"));
   t.library_directories = to_paths(j.at("library"));
-  for (const auto& step : j.at("steps")) t.link_steps.push_back({static_cast<LinkStep::Kind>(step.at(0).get<int>()), step.at(1)});
+  for (const auto& step : j.at("steps"))
+    t.link_steps.push_back({static_cast<LinkStep::Kind>(step.at(0).get<int>()), step.at(1)});
   t.environment = j.at("environment");
   return t;
 }
@@ -62,7 +76,8 @@ Toolchain from_json(const json& j) {
 
 std::vector<std::string> influencing_environment() {
   std::vector<std::string> set;
-  for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH", "GCC_EXEC_PREFIX", "SDKROOT"}) {
+  for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH",
+                           "GCC_EXEC_PREFIX", "SDKROOT"}) {
     if (const auto value = environment(name)) set.push_back(fmt::format("{}={}", name, *value));
   }
   return set;
@@ -71,8 +86,9 @@ std::vector<std::string> influencing_environment() {
 std::string cache_key(const fs::path& compiler, const Question& question) {
   std::error_code ignored;
   const auto real = fs::canonical(compiler, ignored);
-  std::string identity = fmt::format("{}\n{}\n{}\n{}\n{}\n", answer_version, compiler.string(), real.string(), fs::file_size(real, ignored),
-                                     fs::last_write_time(real, ignored).time_since_epoch().count());
+  std::string identity =
+      fmt::format("{}\n{}\n{}\n{}\n{}\n", answer_version, compiler.string(), real.string(),
+                  fs::file_size(real, ignored), fs::last_write_time(real, ignored).time_since_epoch().count());
   for (const auto& flag : question.flags) identity += flag + "\n";
   for (const auto& variable : influencing_environment()) identity += variable + "\n";
   return fmt::format("{:016x}", quick_digest(identity));

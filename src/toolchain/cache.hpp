@@ -6,8 +6,8 @@
 
 namespace fibula {
 
-/// The key under which an answer is kept: the compiler's real path, size and time, its flags, and the environment variables that
-/// change its answers.
+/// The key under which an answer is kept: the compiler's real path, size and time, its flags, and the environment
+/// variables that change its answers.
 std::string cache_key(const std::filesystem::path& compiler, const Question& question);
 
 /// Variables that GCC and Clang add to every command, where they are set: "LIBRARY_PATH=/opt/lib".

@@ -14,19 +14,41 @@ using Kind = LinkStep::Kind;
 constexpr std::string_view user_file = "/dev/null";
 
 /// Options of GNU-style linkers that take the next word with them.
-constexpr std::string_view with_value[] = {"-plugin", "-dynamic-linker", "-o", "-m", "-z", "-rpath", "-rpath-link", "-soname",
-                                           "-h", "-T", "-e", "-u", "-Map", "--defsym", "-y", "-A", "--version-script", "-syslibroot",
-                                           "-arch", "-platform_version", "--entry", "--subsystem", "--major-image-version"};
+constexpr std::string_view with_value[] = {"-plugin",
+                                           "-dynamic-linker",
+                                           "-o",
+                                           "-m",
+                                           "-z",
+                                           "-rpath",
+                                           "-rpath-link",
+                                           "-soname",
+                                           "-h",
+                                           "-T",
+                                           "-e",
+                                           "-u",
+                                           "-Map",
+                                           "--defsym",
+                                           "-y",
+                                           "-A",
+                                           "--version-script",
+                                           "-syslibroot",
+                                           "-arch",
+                                           "-platform_version",
+                                           "--entry",
+                                           "--subsystem",
+                                           "--major-image-version"};
 
 struct Switch {
   std::string_view option;
   Kind kind;
 };
 constexpr Switch switches[] = {
-    {"--start-group", Kind::group_begin}, {"-(", Kind::group_begin},        {"--end-group", Kind::group_end},
-    {"-)", Kind::group_end},              {"--as-needed", Kind::as_needed}, {"--no-as-needed", Kind::no_as_needed},
-    {"--push-state", Kind::push_state},   {"--pop-state", Kind::pop_state}, {"-Bstatic", Kind::only_static},
-    {"-static", Kind::only_static},       {"-Bdynamic", Kind::any_linkage},
+    {"--start-group", Kind::group_begin}, {"-(", Kind::group_begin},
+    {"--end-group", Kind::group_end},     {"-)", Kind::group_end},
+    {"--as-needed", Kind::as_needed},     {"--no-as-needed", Kind::no_as_needed},
+    {"--push-state", Kind::push_state},   {"--pop-state", Kind::pop_state},
+    {"-Bstatic", Kind::only_static},      {"-static", Kind::only_static},
+    {"-Bdynamic", Kind::any_linkage},
 };
 
 bool is_linker(std::string_view path) {

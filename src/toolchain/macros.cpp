@@ -29,14 +29,22 @@ struct ArchMacro {
 
 /// The first macro that is there decides; the order matters where one compiler defines several.
 constexpr ArchMacro arch_macros[] = {
-    {"__x86_64__", Arch::x86_64, Arch::unknown},   {"__i386__", Arch::x86, Arch::unknown},
-    {"__aarch64__", Arch::aarch64, Arch::aarch64}, {"__arm__", Arch::arm, Arch::arm},
-    {"__riscv", Arch::riscv64, Arch::unknown},     {"__AVR__", Arch::avr, Arch::unknown},
-    {"__powerpc64__", Arch::ppc64le, Arch::ppc64}, {"__powerpc__", Arch::ppc, Arch::ppc},
-    {"__s390x__", Arch::unknown, Arch::s390x},     {"__mips64", Arch::mips64el, Arch::mips64},
-    {"__mips__", Arch::mipsel, Arch::mips},        {"__loongarch64", Arch::loongarch64, Arch::unknown},
-    {"__sparc__", Arch::unknown, Arch::sparc},     {"__hppa__", Arch::unknown, Arch::hppa},
-    {"__alpha__", Arch::alpha, Arch::unknown},     {"__m68k__", Arch::unknown, Arch::m68k},
+    {"__x86_64__", Arch::x86_64, Arch::unknown},
+    {"__i386__", Arch::x86, Arch::unknown},
+    {"__aarch64__", Arch::aarch64, Arch::aarch64},
+    {"__arm__", Arch::arm, Arch::arm},
+    {"__riscv", Arch::riscv64, Arch::unknown},
+    {"__AVR__", Arch::avr, Arch::unknown},
+    {"__powerpc64__", Arch::ppc64le, Arch::ppc64},
+    {"__powerpc__", Arch::ppc, Arch::ppc},
+    {"__s390x__", Arch::unknown, Arch::s390x},
+    {"__mips64", Arch::mips64el, Arch::mips64},
+    {"__mips__", Arch::mipsel, Arch::mips},
+    {"__loongarch64", Arch::loongarch64, Arch::unknown},
+    {"__sparc__", Arch::unknown, Arch::sparc},
+    {"__hppa__", Arch::unknown, Arch::hppa},
+    {"__alpha__", Arch::alpha, Arch::unknown},
+    {"__m68k__", Arch::unknown, Arch::m68k},
     {"__sh__", Arch::sh, Arch::sh},
 };
 
@@ -58,7 +66,9 @@ Format format_from(const Macros& macros) {
   return Format::unknown;
 }
 
-int number(std::string_view text) { return std::atoi(std::string(text).c_str()); }
+int number(std::string_view text) {
+  return std::atoi(std::string(text).c_str());
+}
 
 std::string_view value(const Macros& macros, std::string_view name) {
   const auto found = macros.find(name);
@@ -67,7 +77,9 @@ std::string_view value(const Macros& macros, std::string_view name) {
 
 std::string version_from(const Macros& macros) {
   const bool clang = macros.contains("__clang__");
-  const auto part = [&](std::string_view gcc, std::string_view other) { return std::string(value(macros, clang ? other : gcc)); };
+  const auto part = [&](std::string_view gcc, std::string_view other) {
+    return std::string(value(macros, clang ? other : gcc));
+  };
   return part("__GNUC__", "__clang_major__") + "." + part("__GNUC_MINOR__", "__clang_minor__") + "." +
          part("__GNUC_PATCHLEVEL__", "__clang_patchlevel__");
 }

@@ -11,8 +11,11 @@ namespace test {
 class ArBuilder {
  public:
   explicit ArBuilder(std::string magic = "!<arch>\n") : bytes_(std::move(magic)) {}
-  ArBuilder& member(const std::string& name, const std::string& data) { return raw_member(name, std::to_string(data.size()), data); }
-  ArBuilder& raw_member(const std::string& name, const std::string& size, const std::string& data, const std::string& end = "`\n");
+  ArBuilder& member(const std::string& name, const std::string& data) {
+    return raw_member(name, std::to_string(data.size()), data);
+  }
+  ArBuilder& raw_member(const std::string& name, const std::string& size, const std::string& data,
+                        const std::string& end = "`\n");
   /// A GNU symbol table: (name, offset of the member's header).
   ArBuilder& gnu_index(const std::vector<std::pair<std::string, uint32_t>>& entries, uint32_t count_said);
   std::string build() const { return bytes_; }
@@ -44,7 +47,8 @@ class ElfBuilder {
  private:
   std::string number(uint64_t value, int bytes) const;
   std::string word(uint64_t value) const { return number(value, wide_ ? 8 : 4); }
-  std::string section(uint32_t name, uint32_t type, uint64_t offset, uint64_t size, uint32_t link, uint32_t info, uint64_t entry) const;
+  std::string section(uint32_t name, uint32_t type, uint64_t offset, uint64_t size, uint32_t link, uint32_t info,
+                      uint64_t entry) const;
   std::string symbol_table(std::string& names) const;
 
   bool wide_, big_;

@@ -1,11 +1,11 @@
 #include "support/support.hpp"
 
-#include <cstdlib>
 #include <fmt/format.h>
-#include <fstream>
 #include <gtest/gtest.h>
-#include <iterator>
 #include <unistd.h>
+#include <cstdlib>
+#include <fstream>
+#include <iterator>
 
 namespace test {
 
@@ -40,7 +40,8 @@ std::string quoted(const fs::path& word) {
 Ran shell(const std::string& command, const fs::path& folder) {
   const Folder output;
   const std::string line = fmt::format(
-      "cd {} && unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH && export LC_ALL=C.UTF-8 && {{ {}\n}} >{} 2>{} </dev/null",
+      "cd {} && unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH && export LC_ALL=C.UTF-8 && {{ {}\n}} >{} "
+      "2>{} </dev/null",
       quoted(folder), command, quoted(output / "out"), quoted(output / "err"));
   const int status = std::system(line.c_str());
   return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), read(output / "out"), read(output / "err")};
@@ -52,10 +53,13 @@ std::string must(const std::string& command, const fs::path& folder) {
   return ran.out;
 }
 
-Workplace::Workplace() { fs::create_directories(folder_ / "work"); }
+Workplace::Workplace() {
+  fs::create_directories(folder_ / "work");
+}
 
 Ran Workplace::fibula(const std::string& arguments, const fs::path& in) const {
-  const std::string settings = fmt::format("FIBULA_SHELF={} XDG_CACHE_HOME={}", quoted(shelf()), quoted(folder_ / "cache"));
+  const std::string settings =
+      fmt::format("FIBULA_SHELF={} XDG_CACHE_HOME={}", quoted(shelf()), quoted(folder_ / "cache"));
   return shell(fmt::format("{} '{}' {}", settings, FIBULA_TOOL, arguments), in.empty() ? folder_ / "work" : in);
 }
 
@@ -81,7 +85,8 @@ fs::path Workplace::harbourlog() const {
 std::vector<std::string> Workplace::shelf_entries() const {
   std::vector<std::string> entries;
   std::error_code none;
-  for (auto walk = fs::recursive_directory_iterator(shelf(), none); !none && walk != fs::recursive_directory_iterator(); walk.increment(none)) {
+  for (auto walk = fs::recursive_directory_iterator(shelf(), none); !none && walk != fs::recursive_directory_iterator();
+       walk.increment(none)) {
     const std::string name = walk->path().lexically_relative(shelf()).string();
     if (name != ".lock") entries.push_back(name);
   }

@@ -19,8 +19,8 @@ inline double age(double days) {
 
 /// The phase's name at an age in days.
 constexpr std::string_view name(double age_days) {
-  constexpr std::string_view names[] = {"new moon", "waxing crescent", "first quarter", "waxing gibbous",
-                                        "full moon", "waning gibbous", "last quarter", "waning crescent"};
+  constexpr std::string_view names[] = {"new moon",  "waxing crescent", "first quarter", "waxing gibbous",
+                                        "full moon", "waning gibbous",  "last quarter",  "waning crescent"};
   const int eighth = static_cast<int>(age_days / synodic_month_days * 8.0 + 0.5);
   return names[eighth % 8];
 }
