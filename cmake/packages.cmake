@@ -6,6 +6,10 @@ find_package(tl-expected REQUIRED)
 find_path(TOMLPP_INCLUDE toml++/toml.h REQUIRED)
 find_path(XXHASH_INCLUDE xxhash.h REQUIRED)
 find_path(NETTLE_INCLUDE nettle/sha2.h REQUIRED)
-find_library(NETTLE_LIBRARY NAMES libnettle.a nettle REQUIRED)  # the archive first: one library less to load at every start
 find_path(UV_INCLUDE uv.h REQUIRED)
-find_library(UV_LIBRARY NAMES uv_a uv REQUIRED)
+# For programs the archives: two libraries less to load at every start. Debian's libuv archive is not position independent enough for
+# a shared library, which takes the shared ones.
+find_library(NETTLE_ARCHIVE NAMES libnettle.a nettle REQUIRED)
+find_library(NETTLE_SHARED nettle REQUIRED)
+find_library(UV_ARCHIVE NAMES uv_a uv REQUIRED)
+find_library(UV_SHARED uv REQUIRED)
