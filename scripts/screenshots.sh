@@ -41,7 +41,6 @@ cd $work
 shot inspect $work 'fibula inspect tidecalc-2.1.0'
 shot take $work 'fibula take tidecalc-2.1.0
 fibula take moonphase-1.3.0
-fibula take /usr --library zlib --in-place
 fibula shelf
 fibula shelf check'
 shot explain $work/harbourlog 'fibula explain -- g++ src/*.cpp -o harbourlog'
