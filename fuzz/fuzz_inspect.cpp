@@ -1,15 +1,16 @@
 // Whatever the file: inspect gives facts with an origin each, or an error that names the file.
 #include <fibula/facts.hpp>
 
+#include <sys/mman.h>
 #include <unistd.h>
 #include <cstdint>
 #include <cstdlib>
-#include <fstream>
 #include <string>
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
-  static const std::string path = "/tmp/fibula-fuzz-" + std::to_string(::getpid());
-  std::ofstream(path, std::ios::binary).write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(size));
+  const int memory = ::memfd_create("fibula", MFD_CLOEXEC);
+  if (memory < 0 || ::write(memory, data, size) != static_cast<ssize_t>(size)) std::abort();
+  const std::string path = "/proc/self/fd/" + std::to_string(memory);
   const auto facts = fibula::inspect(path, {.members = true});
   if (!facts && facts.error().file != path) std::abort();
   if (facts) {
@@ -18,6 +19,6 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     }
   }
   (void)fibula::symbols_of(path);
-  ::unlink(path.c_str());
+  ::close(memory);
   return 0;
 }

@@ -3,7 +3,7 @@
 # usage: install_packages.sh [--test]
 set -eu
 packages="g++ cmake ninja-build ccache git python3-minimal
-  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev"
+  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev"
 if [ "${1:-}" = --test ]; then
   packages="$packages clang llvm g++-12-multilib libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema"
 fi

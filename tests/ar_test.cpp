@@ -43,7 +43,7 @@ TEST(Ar, TellsWhatIsWrongAndWhere) {
       {"index points nowhere", ArBuilder().gnu_index({{"tide", 3}}, 1).member("a.o/", "xx").build(),
        "at 0x3: the symbol table puts tide here, where no member begins"},
       {"name does not end", ArBuilder().member("/", std::string("\0\0\0\1\0\0\0\10abc", 11)).build(),
-       "at 0x4c: name in the archive symbol table does not end inside its table"},
+       "at 0x4c: name in the archive symbol table does not end inside it"},
       {"BSD name too long", ArBuilder().member("#1/99", "abc").build(), "at 0x8: length of the member's name is wrong"},
   };
   for (const auto& c : cases) {

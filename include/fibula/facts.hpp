@@ -12,6 +12,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -47,10 +48,19 @@ FIBULA_API std::string_view to_string(Binding binding);
 FIBULA_API std::string_view to_string(Visibility visibility);
 FIBULA_API std::string_view to_string(SymbolKind kind);
 
+enum class NeedKind {
+  ordinary,   ///< must be there when the program starts
+  weak,       ///< may be absent (Mach-O, LC_LOAD_WEAK_DYLIB)
+  delayed,    ///< looked for when first called (PE delay import, Mach-O lazy load)
+  re_export,  ///< its symbols are given on as one's own (Mach-O)
+};
+FIBULA_API std::string_view to_string(NeedKind kind);
+
 /// A run-time file asked for by name.
 struct Need {
   std::string name;
   std::vector<std::string> versions = {};  ///< symbol versions it must define
+  NeedKind kind = NeedKind::ordinary;
 };
 
 /// Whether code can be loaded at any address, and what says that it cannot.
@@ -70,35 +80,68 @@ struct Symbol {
   SymbolKind kind = SymbolKind::none;
   uint64_t size = 0;
   std::string version = {};
-  std::string member = {};  ///< of an archive
+  std::string library = {};    ///< the run-time file that an import names, or a forwarder leads to
+  std::string member = {};     ///< of an archive
+  Arch slice = Arch::unknown;  ///< of a universal file or text stub
 };
 
-/// Everything read from one file, or from one member of an archive.
+/// A symbol whose texts are lent for one call.
+struct SymbolView {
+  std::string_view name;
+  bool defines = false;
+  Binding binding = Binding::global;
+  Visibility visibility = Visibility::normal;
+  SymbolKind kind = SymbolKind::none;
+  uint64_t size = 0;
+  std::string_view version = {};
+  std::string_view library = {};
+  std::string_view member = {};
+  Arch slice = Arch::unknown;
+};
+using SymbolVisitor = std::function<void(const SymbolView&)>;
+
+/// Everything read from one file, from one slice of it, or from one member of an archive.
 struct Facts {
-  std::string path;  ///< as given; of a member: its name in the archive
+  std::string path;  ///< as given; of a member: its name in the archive; of a slice: its architecture
   Fact<Format> format;
   Fact<Arch> arch;
   Fact<int> bits;
   Fact<Endian> endian;
   Fact<Kind> kind;
-  Fact<std::string> os_floor;     ///< least system
-  Fact<std::string> c_runtime;    ///< glibc, musl, …
-  Fact<std::string> libc_floor;   ///< highest GLIBC_ version needed, "2.34"
-  Fact<std::string> cxx_runtime;  ///< libstdc++, libc++
-  Fact<std::string> cxx_floor;    ///< highest GLIBCXX_ version needed, "3.4.30"
-  Fact<std::string> language;     ///< C, C++, …
-  Fact<std::string> toolset;      ///< producer records
+  Fact<std::string> cpu_floor;      ///< least processor: "x86-64-v3", "v7-A", "avr5"
+  Fact<std::string> float_abi;      ///< hard, softfp, soft; single, double; any
+  Fact<std::string> os_floor;       ///< least system: "linux 3.2.0", "windows 6.0", "macos 11.0"
+  Fact<std::string> subsystem;      ///< of a Windows image: console, windows, native, …
+  Fact<std::string> c_runtime;      ///< glibc, musl, bionic, newlib, avr-libc, msvcrt, ucrt, msvc-dynamic, …
+  Fact<std::string> libc_floor;     ///< highest GLIBC_ version needed, "2.34"
+  Fact<std::string> cxx_runtime;    ///< libstdc++, libc++, msvc
+  Fact<std::string> cxx_floor;      ///< highest GLIBCXX_ version needed, "3.4.30"
+  Fact<std::string> string_abi;     ///< of libstdc++: new, old, both, none
+  Fact<std::string> stl_debug;      ///< on, off, "level 2"
+  Fact<std::string> configuration;  ///< debug, release
+  Fact<std::string> debug_info;     ///< "DWARF 5", "CodeView", "debug map"
+  Fact<std::string> language;       ///< C, C++, Fortran, Rust, Go, assembly, mixed
+  Fact<std::string> toolset;        ///< compiler or linker, with its version
+  Fact<std::string> link_time;      ///< whose link-time code it holds: "GCC 12.0 only", "LLVM14.0.6 only"
+  Fact<std::string> exceptions;     ///< table, dwarf, seh, sjlj
+  Fact<std::string> threads;        ///< of Windows GNU code: posix, win32
+  Fact<std::string> sanitizers;     ///< "address, undefined"
+  Fact<std::string> profile;        ///< gcov, llvm, gprof
+  Fact<std::string> openmp;         ///< libgomp, libomp
+  Fact<std::string> fortran;        ///< gfortran, flang
   Fact<PicReport> pic;
-  Fact<std::string> soname;
+  Fact<std::string> soname;    ///< or the install name, or the DLL's name; of an import library: the DLL it stands for
   Fact<std::string> build_id;  ///< hexadecimal
   Fact<std::vector<Need>> needs;
   Fact<std::vector<std::string>> rpath;
   Fact<std::vector<std::string>> runpath;
-  uint64_t defined_count = 0;      ///< global symbols defined
-  uint64_t undefined_count = 0;    ///< symbols needed from elsewhere
-  bool mixed = false;              ///< an archive whose members are for different machines
-  std::vector<std::string> notes;  ///< odd, but readable
-  std::vector<Facts> members;      ///< of an archive, when asked for
+  Fact<std::vector<std::string>> build_paths;  ///< absolute paths of the builder's machine
+  uint64_t defined_count = 0;                  ///< global symbols defined
+  uint64_t undefined_count = 0;                ///< symbols needed from elsewhere
+  bool mixed = false;                          ///< an archive whose members are for different machines
+  std::vector<std::string> notes;              ///< odd, but readable
+  std::vector<Facts> slices;                   ///< of a universal file or text stub: one for each architecture
+  std::vector<Facts> members;                  ///< of an archive, when asked for
 };
 
 /// What to read beside the facts.
@@ -111,6 +154,15 @@ FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const Inspec
 
 /// Every global symbol that a file defines or needs, in the file's order. Errors: as `inspect`.
 FIBULA_API Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path);
+
+/// The same, one at a time and without keeping any: what to use for large libraries. Gives the number of symbols.
+/// Errors: as `inspect`; symbols before the damaged place were handed over.
+FIBULA_API Result<uint64_t> visit_symbols(const std::filesystem::path& path, const SymbolVisitor& visitor);
+
+/// The names in an archive's own symbol table (ar(5)), without looking at the members: what each defines, and the
+/// offset of the member's header. Gives their number. Errors: as `inspect`; not_a_library when it is no archive.
+using IndexVisitor = std::function<void(std::string_view name, uint64_t member)>;
+FIBULA_API Result<uint64_t> visit_archive_index(const std::filesystem::path& path, const IndexVisitor& visitor);
 
 /// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never
 /// evidence.

@@ -74,6 +74,9 @@ struct Target {
   bool operator==(const Target&) const = default;
 };
 
+/// What a target triple of the GNU or LLVM form names: "x86_64-pc-linux-gnu", "arm64-apple-macosx11.0".
+FIBULA_API Target target_of_triple(std::string_view triple);
+
 /// `64-bit x86_64 elf`.
 FIBULA_API std::string to_string(const Target& target);
 

@@ -34,6 +34,27 @@ Result<std::string_view> Bytes::c_string(uint64_t offset, std::string_view what)
   return rest.substr(0, end);
 }
 
+uint64_t Cursor::uleb128() {
+  uint64_t value = 0;
+  for (unsigned shift = 0; shift < 64; shift += 7) {
+    const uint8_t byte = u8();
+    value |= static_cast<uint64_t>(byte & 0x7fU) << shift;
+    if ((byte & 0x80U) == 0) return ok_ ? value : 0;
+  }
+  ok_ = false;
+  return 0;
+}
+
+std::string_view Cursor::c_string() {
+  const auto text = ok_ ? bytes_.terminated(at_) : std::nullopt;
+  if (!text) {
+    ok_ = false;
+    return {};
+  }
+  at_ += text->size() + 1;
+  return *text;
+}
+
 void Cursor::skip(uint64_t count) {
   if (!ok_ || count > bytes_.size() - at_) {
     ok_ = false;

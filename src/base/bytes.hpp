@@ -9,6 +9,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <cstring>
+#include <optional>
 #include <span>
 #include <string_view>
 
@@ -47,6 +48,14 @@ class Bytes {
   Result<Bytes> from(uint64_t offset, std::string_view what) const;
   /// The string that starts at `offset` and ends at a zero byte inside these bytes.
   Result<std::string_view> c_string(uint64_t offset, std::string_view what) const;
+  /// The same without the words for an error, for tables of many names.
+  std::optional<std::string_view> terminated(uint64_t offset) const {
+    if (offset >= data_.size()) return std::nullopt;
+    const char* start = reinterpret_cast<const char*>(data_.data()) + offset;
+    const void* end = std::memchr(start, 0, data_.size() - offset);
+    if (end == nullptr) return std::nullopt;
+    return std::string_view(start, static_cast<size_t>(static_cast<const char*>(end) - start));
+  }
   /// All bytes as text.
   std::string_view text() const { return {reinterpret_cast<const char*>(data_.data()), data_.size()}; }
   bool starts_with(std::string_view magic) const { return text().starts_with(magic); }
@@ -70,6 +79,10 @@ class Cursor {
   uint64_t u64() { return read<uint64_t>(); }
   /// A field of the file's word size: four bytes, or eight.
   uint64_t word(bool wide) { return wide ? u64() : u32(); }
+  /// A number of any length, seven bits a byte, least first (DWARF 5, section 7.6). More than 64 bits is an error.
+  uint64_t uleb128();
+  /// Text up to a zero byte, which is passed over.
+  std::string_view c_string();
   void skip(uint64_t count);
   uint64_t position() const { return at_; }
   /// Bytes not yet read.

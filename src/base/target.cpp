@@ -45,6 +45,49 @@ Format format_named(std::string_view name) {
   return value_in<Format>(formats, name).value_or(Format::unknown);
 }
 
+Target target_of_triple(std::string_view triple) {
+  struct Row {
+    std::string_view start;  ///< of the first part; longer ones before those they begin with
+    Arch arch;
+    int bits;
+    Endian endian = Endian::little;
+  };
+  static constexpr Row rows[] = {
+      {"x86_64", Arch::x86_64, 64},
+      {"arm64ec", Arch::arm64ec, 64},
+      {"arm64e", Arch::arm64e, 64},
+      {"arm64", Arch::aarch64, 64},
+      {"aarch64_be", Arch::aarch64, 64, Endian::big},
+      {"aarch64", Arch::aarch64, 64},
+      {"armeb", Arch::arm, 32, Endian::big},
+      {"arm", Arch::arm, 32},
+      {"thumb", Arch::arm, 32},
+      {"riscv32", Arch::riscv32, 32},
+      {"riscv64", Arch::riscv64, 64},
+      {"avr", Arch::avr, 16},
+      {"powerpc64le", Arch::ppc64le, 64},
+      {"powerpc64", Arch::ppc64, 64, Endian::big},
+      {"powerpc", Arch::ppc, 32, Endian::big},
+      {"s390x", Arch::s390x, 64, Endian::big},
+      {"mips64el", Arch::mips64el, 64},
+      {"mips64", Arch::mips64, 64, Endian::big},
+      {"mipsel", Arch::mipsel, 32},
+      {"mips", Arch::mips, 32, Endian::big},
+      {"loongarch64", Arch::loongarch64, 64},
+  };
+  const auto first = triple.substr(0, triple.find('-'));
+  Target target;
+  for (const auto& row : rows) {
+    if (!first.starts_with(row.start)) continue;
+    target = {.arch = row.arch, .bits = row.bits, .endian = row.endian};
+    break;
+  }
+  const bool intel = first.size() == 4 && first[0] == 'i' && first.ends_with("86");
+  if (intel) target = {.arch = Arch::x86, .bits = 32};
+  if (triple.ends_with("gnux32")) target = {.arch = Arch::x32, .bits = 32};
+  return target;
+}
+
 std::string to_string(const Target& target) {
   return fmt::format("{}-bit {} {}", target.bits, to_string(target.arch), to_string(target.format));
 }

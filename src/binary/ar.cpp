@@ -58,8 +58,11 @@ Result<Entry> read_entry(Bytes file, uint64_t at, bool thin) {
   Entry entry{.name = field.substr(0, 16), .header = at, .size = *size, .data = {}};
   while (entry.name.ends_with(' ')) entry.name.remove_suffix(1);
   if (thin && !is_table(entry.name)) return entry;
-  auto data = file.slice(at + header_size, *size, fmt::format("member {}", entry.name));
-  if (!data) return pass(data);
+  const auto data = file.slice(at + header_size, *size, "member");
+  if (!data) {
+    auto named = file.slice(at + header_size, *size, fmt::format("member {}", entry.name));
+    return pass(named);
+  }
   entry.data = *data;
   return entry;
 }
@@ -120,15 +123,23 @@ Result<uint32_t> member_at(Bytes file, const Archive& archive, uint64_t header, 
   return static_cast<uint32_t>(found - archive.members.begin());
 }
 
-Result<bool> add_index_entry(Bytes file, Archive& archive, uint64_t header, std::string_view symbol) {
-  auto member = member_at(file, archive, header, symbol);
-  if (!member) return pass(member);
-  archive.index.push_back({symbol, *member});
-  return true;
+/// Takes one name of a symbol table; false stops the walk.
+using IndexSink = std::function<bool(std::string_view symbol, uint64_t header)>;
+
+/// The next name in a run of them; nothing when it does not end.
+std::optional<std::string_view> next_name(Bytes table, uint64_t& at) {
+  const auto name = table.terminated(at);
+  if (name) at += name->size() + 1;
+  return name;
+}
+
+Error unfinished_name(Bytes table, uint64_t at) {
+  return table.error(Code::malformed, std::min(at, table.size()),
+                     "name in the archive symbol table does not end inside it");
 }
 
 /// GNU: a count, that many offsets, then as many names, all big-endian; four or eight bytes wide.
-Result<bool> read_gnu_index(Bytes file, const Entry& entry, bool wide, Archive& archive) {
+Result<bool> walk_gnu_index(const Entry& entry, bool wide, const IndexSink& sink) {
   Cursor c(entry.data, Order::big, "archive symbol table");
   const uint64_t count = c.word(wide), width = wide ? 8 : 4;
   if (count > c.left() / width) {
@@ -138,17 +149,16 @@ Result<bool> read_gnu_index(Bytes file, const Entry& entry, bool wide, Archive& 
   uint64_t name_at = width + count * width;
   for (uint64_t i = 0; i < count; ++i) {
     const uint64_t header = c.word(wide);
-    auto name = entry.data.c_string(name_at, "name in the archive symbol table");
-    if (!name) return pass(name);
-    name_at += name->size() + 1;
-    if (auto added = add_index_entry(file, archive, header, *name); !added) return added;
+    const auto name = next_name(entry.data, name_at);
+    if (!name) return fail(unfinished_name(entry.data, name_at));
+    if (!sink(*name, header)) return false;
   }
   return true;
 }
 
 /// COFF, second linker member: member offsets, then for each name the number of its member, all little-endian (PE/COFF
 /// specification, "Second Linker Member").
-Result<bool> read_coff_index(Bytes file, const Entry& entry, Archive& archive) {
+Result<bool> walk_coff_index(const Entry& entry, const IndexSink& sink) {
   Cursor c(entry.data, Order::little, "second linker member");
   const uint32_t members = c.u32();
   if (members > c.left() / 4)
@@ -161,20 +171,19 @@ Result<bool> read_coff_index(Bytes file, const Entry& entry, Archive& archive) {
   uint64_t name_at = c.position() + uint64_t{count} * 2;
   for (uint32_t i = 0; i < count; ++i) {
     const uint16_t number = c.u16();  // counted from one
-    auto name = entry.data.c_string(name_at, "name in the second linker member");
-    if (!name) return pass(name);
-    name_at += name->size() + 1;
+    const auto name = next_name(entry.data, name_at);
+    if (!name) return fail(unfinished_name(entry.data, name_at));
     if (number == 0 || number > members) {
       return fail(entry.data.error(Code::malformed, c.position() - 2,
                                    fmt::format("{} is in member {}, there are {}", *name, number, members)));
     }
-    if (auto added = add_index_entry(file, archive, offsets[number - 1U], *name); !added) return added;
+    if (!sink(*name, offsets[number - 1U])) return false;
   }
   return true;
 }
 
 /// BSD ranlib: the size of an array of (name offset, member offset), the array, the size of the names, the names.
-Result<bool> read_bsd_index(Bytes file, const Entry& entry, bool wide, Archive& archive) {
+Result<bool> walk_bsd_index(const Entry& entry, bool wide, const IndexSink& sink) {
   Cursor c(entry.data, Order::little, "ranlib table");
   const uint64_t width = wide ? 8 : 4, size = c.word(wide);
   if (size > c.left() || size % (2 * width) != 0) {
@@ -185,19 +194,59 @@ Result<bool> read_bsd_index(Bytes file, const Entry& entry, bool wide, Archive& 
   if (!names) return pass(names);
   for (uint64_t i = 0; i < size / (2 * width); ++i) {
     const uint64_t name_at = c.word(wide), header = c.word(wide);
-    auto name = names->c_string(name_at, "name in the ranlib table");
-    if (!name) return pass(name);
-    if (auto added = add_index_entry(file, archive, header, *name); !added) return added;
+    const auto name = names->terminated(name_at);
+    if (!name) return fail(unfinished_name(*names, name_at));
+    if (!sink(*name, header)) return false;
   }
   return true;
 }
 
-Result<bool> read_index(Bytes file, const Tables& tables, Archive& archive) {
+Result<bool> walk_tables(const Tables& tables, const IndexSink& sink) {
   if (!tables.symbols) return true;
-  archive.has_index = true;
-  if (tables.bsd) return read_bsd_index(file, *tables.symbols, tables.wide, archive);
-  if (tables.coff_symbols) return read_coff_index(file, *tables.coff_symbols, archive);
-  return read_gnu_index(file, *tables.symbols, tables.wide, archive);
+  if (tables.bsd) return walk_bsd_index(*tables.symbols, tables.wide, sink);
+  if (tables.coff_symbols) return walk_coff_index(*tables.coff_symbols, sink);
+  return walk_gnu_index(*tables.symbols, tables.wide, sink);
+}
+
+Result<bool> read_index(Bytes file, const Tables& tables, Archive& archive) {
+  std::optional<Error> stray;
+  uint64_t last = UINT64_MAX;  // names of one member mostly stand together
+  uint32_t position = 0;
+  auto walked = walk_tables(tables, [&](std::string_view symbol, uint64_t header) {
+    if (header != last) {
+      auto member = member_at(file, archive, header, symbol);
+      if (!member) {
+        stray = std::move(member.error());
+        return false;
+      }
+      last = header;
+      position = *member;
+    }
+    archive.index.push_back({symbol, position});
+    return true;
+  });
+  if (stray) return fail(*stray);
+  return walked;
+}
+
+/// One step of the walk over headers: tables are kept, names understood.
+struct Step {
+  Entry entry;
+  uint64_t next = 0;
+  bool table = false;
+  bool bsd_name = false;
+};
+
+Result<Step> read_step(Bytes bytes, uint64_t at, bool thin, Tables& tables) {
+  auto entry = read_entry(bytes, at, thin);
+  if (!entry) return pass(entry);
+  const bool stored = !thin || is_table(entry->name);
+  Step step{.entry = *entry, .next = at + header_size + (stored ? entry->size + entry->size % 2 : 0)};
+  auto bsd = take_bsd_name(bytes, step.entry);
+  if (!bsd) return pass(bsd);
+  step.bsd_name = *bsd;
+  step.table = take_table(step.entry, tables);
+  return step;
 }
 
 }  // namespace
@@ -206,30 +255,62 @@ bool is_archive(Bytes bytes) {
   return bytes.starts_with(magic) || bytes.starts_with(thin_magic);
 }
 
-Result<Archive> read_archive(Bytes bytes) {
+namespace {
+
+Result<Archive> read_headers(Bytes bytes, Tables& tables) {
   Archive archive;
   archive.thin = bytes.starts_with(thin_magic);
-  Tables tables;
   uint64_t at = magic.size();
   while (at < bytes.size()) {
     if (bytes.size() - at == 1 && bytes.text()[at] == '\n') break;  // padding behind the last member
-    auto entry = read_entry(bytes, at, archive.thin);
-    if (!entry) return pass(entry);
-    const bool stored = !archive.thin || is_table(entry->name);
-    at += header_size + (stored ? entry->size + entry->size % 2 : 0);
-    auto bsd = take_bsd_name(bytes, *entry);
-    if (!bsd) return pass(bsd);
-    if (*bsd) archive.flavour = ArFlavour::bsd;
-    if (take_table(*entry, tables)) continue;
-    auto name = *bsd ? Result<std::string_view>(entry->name) : gnu_name(bytes, *entry, tables.long_names);
+    auto step = read_step(bytes, at, archive.thin, tables);
+    if (!step) return pass(step);
+    at = step->next;
+    if (step->bsd_name) archive.flavour = ArFlavour::bsd;
+    if (step->table) continue;
+    const Entry& entry = step->entry;
+    auto name = step->bsd_name ? Result<std::string_view>(entry.name) : gnu_name(bytes, entry, tables.long_names);
     if (!name) return pass(name);
-    archive.members.push_back(
-        {*name, entry->data, entry->header, entry->data.empty() ? entry->size : entry->data.size()});
+    archive.members.push_back({*name, entry.data, entry.header, entry.data.empty() ? entry.size : entry.data.size()});
   }
   if (tables.bsd) archive.flavour = ArFlavour::bsd;
   if (tables.coff_symbols) archive.flavour = ArFlavour::coff;
-  if (auto read = read_index(bytes, tables, archive); !read) return pass(read);
+  archive.has_index = tables.symbols.has_value();
   return archive;
+}
+
+}  // namespace
+
+Result<Archive> read_members(Bytes bytes) {
+  Tables tables;
+  return read_headers(bytes, tables);
+}
+
+Result<Archive> read_archive(Bytes bytes) {
+  Tables tables;
+  auto archive = read_headers(bytes, tables);
+  if (!archive) return archive;
+  if (auto read = read_index(bytes, tables, *archive); !read) return pass(read);
+  return archive;
+}
+
+Result<uint64_t> walk_archive_index(Bytes bytes, const std::function<void(std::string_view, uint64_t)>& visit) {
+  Tables tables;
+  // Tables come first: the walk ends at the first ordinary member.
+  for (uint64_t at = magic.size(); at < bytes.size();) {
+    auto step = read_step(bytes, at, bytes.starts_with(thin_magic), tables);
+    if (!step) return pass(step);
+    if (!step->table) break;
+    at = step->next;
+  }
+  uint64_t count = 0;
+  auto walked = walk_tables(tables, [&](std::string_view symbol, uint64_t header) {
+    ++count;
+    visit(symbol, header);
+    return true;
+  });
+  if (!walked) return pass(walked);
+  return count;
 }
 
 }  // namespace fibula

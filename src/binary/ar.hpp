@@ -9,6 +9,7 @@
 
 #include "base/bytes.hpp"
 
+#include <functional>
 #include <string_view>
 #include <vector>
 
@@ -39,5 +40,11 @@ struct Archive {
 bool is_archive(Bytes bytes);
 /// Headers and symbol table; no member is looked into. Errors: truncated, malformed.
 Result<Archive> read_archive(Bytes bytes);
+/// The same with an empty index, for those who read every member themselves.
+Result<Archive> read_members(Bytes bytes);
+
+/// Only the symbol table: each name with the offset of its member's header, which is not looked at. Gives their number.
+/// Errors: truncated, malformed.
+Result<uint64_t> walk_archive_index(Bytes bytes, const std::function<void(std::string_view, uint64_t)>& visit);
 
 }  // namespace fibula

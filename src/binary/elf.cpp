@@ -66,10 +66,17 @@ Image outline(const File& file) {
   image.machine = file.machine;
   image.flags = file.flags;
   image.type = type_of(file);
-  for (const auto& section : file.sections) {
-    image.sections.push_back({section.name, section.size, (section.flags & shf_alloc) != 0});
-  }
   return image;
+}
+
+Result<bool> read_section_list(const File& file, Image& image) {
+  image.sections.reserve(file.sections.size());
+  for (const auto& section : file.sections) {
+    auto name = file.name_of(section);
+    if (!name) return pass(name);
+    image.sections.push_back({*name, section.size, (section.flags & shf_alloc) != 0});
+  }
+  return true;
 }
 
 Result<bool> read_interpreter(const File& file, Image& image) {
@@ -99,6 +106,34 @@ Result<bool> read_linker_symbols(const File& file, Image& image) {
   return true;
 }
 
+/// A program that can be loaded anywhere is of type ET_DYN like a library: the interpreter and DF_1_PIE tell them
+/// apart.
+Result<bool> read_loader_part(const File& file, unsigned want, Image& image) {
+  if (auto done = read_interpreter(file, image); !done) return done;
+  if (auto done = read_dynamic(file, (want & want_symbols) != 0, image); !done) return done;
+  if (image.type == ImageType::shared && image.interpreter && !image.soname) image.type = ImageType::pie_program;
+  return true;
+}
+
+using Step = Result<bool> (*)(const File&, unsigned want, Image&);
+
+struct Part {
+  unsigned wants;  ///< any of these asks for it
+  bool objects, images;
+  Step step;
+};
+
+constexpr Part parts[] = {
+    {want_sections, true, true, [](const File& f, unsigned, Image& i) { return read_section_list(f, i); }},
+    {want_symbols, true, false, [](const File& f, unsigned, Image& i) { return read_linker_symbols(f, i); }},
+    {want_symbols | want_notes, true, false, read_link_time},
+    {want_dynamic | want_symbols, false, true, read_loader_part},
+    {want_notes, true, true, [](const File& f, unsigned, Image& i) { return read_notes(f, i); }},
+    {want_notes, true, true, [](const File& f, unsigned, Image& i) { return read_processor(f, i); }},
+    {want_debug, true, true, [](const File& f, unsigned, Image& i) { return read_debug(f, i); }},
+    {want_relocations, true, false, [](const File& f, unsigned, Image& i) { return read_pic(f, i); }},
+};
+
 }  // namespace
 
 Result<Image> read(Bytes bytes, unsigned want) {
@@ -106,24 +141,27 @@ Result<Image> read(Bytes bytes, unsigned want) {
   if (!file) return pass(file);
   Image image = outline(*file);
   // A shared library's own .symtab is for debuggers; linkers and loaders read its dynamic symbols.
-  const bool linkable = image.type == ImageType::object;
-  if ((want & want_symbols) != 0 && linkable) {
-    if (auto done = read_linker_symbols(*file, image); !done) return pass(done);
-  }
-  if ((want & (want_dynamic | want_symbols)) != 0 && !linkable) {
-    if (auto done = read_interpreter(*file, image); !done) return pass(done);
-    if (auto done = read_dynamic(*file, (want & want_symbols) != 0, image); !done) return pass(done);
-  }
-  if (image.type == ImageType::shared && image.interpreter && !image.soname) image.type = ImageType::pie_program;
-  if ((want & want_notes) != 0) {
-    if (auto done = read_notes(*file, image); !done) return pass(done);
-  }
-  if ((want & want_relocations) != 0 && linkable) {
-    auto pic = read_pic(*file);
-    if (!pic) return pass(pic);
-    image.pic = *pic;
+  const bool object = image.type == ImageType::object;
+  for (const auto& part : parts) {
+    if ((want & part.wants) == 0 || !(object ? part.objects : part.images)) continue;
+    if (auto done = part.step(*file, want, image); !done) return pass(done);
   }
   return image;
+}
+
+Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+  auto lean = read_symbol_sections(bytes);
+  if (!lean) return pass(lean);
+  if (*lean) {
+    const File& file = **lean;
+    if (file.sections.empty()) return true;
+    auto walked = walk_symbols(file, file.sections.front(), sink);
+    if (!walked || *walked) return walked;
+  }
+  auto image = read(bytes, want_symbols);
+  if (!image) return pass(image);
+  for (const auto& symbol : *lean ? image->symbols : image->dynamic_symbols) sink(symbol);
+  return true;
 }
 
 }  // namespace fibula::elf

@@ -12,7 +12,7 @@
 namespace fibula::elf {
 
 struct Section {
-  std::string_view name;
+  uint32_t name_at = 0;  ///< in File::section_names
   uint32_t type = 0;
   uint64_t flags = 0;
   uint64_t address = 0;
@@ -41,7 +41,10 @@ struct File {
   uint32_t flags = 0;
   std::vector<Section> sections;
   std::vector<Segment> segments;
+  Bytes section_names;
 
+  /// A section's name. Read when asked for: a member of an archive can have thousands, and linkers need none.
+  Result<std::string_view> name_of(const Section& section) const;
   /// A section's bytes; empty for those that take no room in the file (SHT_NOBITS).
   Result<Bytes> content(const Section& section) const;
   const Section* first_of_type(uint32_t type) const;
@@ -52,13 +55,18 @@ struct File {
 
 constexpr uint32_t pt_load = 1, pt_dynamic = 2, pt_interp = 3, pt_note = 4;
 constexpr uint32_t sht_symtab = 2, sht_rela = 4, sht_dynamic = 6, sht_note = 7, sht_nobits = 8, sht_rel = 9,
-                   sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_gnu_verdef = 0x6ffffffd,
-                   sht_gnu_verneed = 0x6ffffffe, sht_gnu_versym = 0x6fffffff;
+                   sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_arm_attributes = 0x70000003,
+                   sht_gnu_verdef = 0x6ffffffd, sht_gnu_verneed = 0x6ffffffe, sht_gnu_versym = 0x6fffffff;
 constexpr uint64_t shf_alloc = 2;
 
 bool recognises(Bytes bytes);
 /// Header and tables. Errors: truncated, malformed.
 Result<File> read_file(Bytes bytes);
+
+/// A relocatable file with only two sections, its symbol table and that one's names: all that a walk over symbols needs
+/// of the thousands that a member of an archive can have. No sections where there is no symbol table; nothing for other
+/// types of file. Errors: truncated, malformed.
+Result<std::optional<File>> read_symbol_sections(Bytes bytes);
 
 /// The COMDAT groups of a relocatable file: signatures, and for each section the group it belongs to or -1.
 struct Groups {
@@ -67,8 +75,12 @@ struct Groups {
 };
 Result<Groups> read_groups(const File& file);
 
-/// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols.
+/// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols and the
+/// local ones that stand first.
 Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups);
+/// The same, one at a time. False when the table is that of a link-time object without machine code, whose symbols are
+/// elsewhere.
+Result<bool> walk_symbols(const File& file, const Section& table, const SymbolSink& sink);
 
 /// What the loader reads, and the dynamic symbols with their versions when `symbols` is asked for.
 Result<bool> read_dynamic(const File& file, bool symbols, Image& image);
@@ -76,8 +88,20 @@ Result<bool> read_dynamic(const File& file, bool symbols, Image& image);
 /// Build id, system and producers.
 Result<bool> read_notes(const File& file, Image& image);
 
-/// Whether the code of a relocatable file is position independent; nothing for architectures that have no table here.
-Result<std::optional<PicReport>> read_pic(const File& file);
+/// Float ABI and least processor: build attributes, e_flags and property notes.
+Result<bool> read_processor(const File& file, Image& image);
+
+/// GCC's link-time sections: sets `link_time`, and for objects without machine code their symbols.
+Result<bool> read_link_time(const File& file, unsigned want, Image& image);
+
+/// What the compiler recorded for debuggers.
+Result<bool> read_debug(const File& file, Image& image);
+
+/// The value that a relocation with an addend (SHT_RELA) puts at an offset of a section of a relocatable file.
+std::optional<uint64_t> relocated(const File& file, const Section& target, uint64_t offset);
+
+/// Whether the code of a relocatable file is position independent; says nothing for architectures that have no table.
+Result<bool> read_pic(const File& file, Image& image);
 
 /// Where a relocation in a section that is kept refers to a symbol of the linker's table: "main.o, section .text".
 /// `dropped` tells of each section whether it was discarded. Nothing when no relocation does.
@@ -86,5 +110,8 @@ Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbo
 
 /// The whole of it. Errors: truncated, malformed.
 Result<Image> read(Bytes bytes, unsigned want);
+
+/// Only the symbols that linkers and loaders read. Errors: truncated, malformed.
+Result<bool> walk(Bytes bytes, const SymbolSink& sink);
 
 }  // namespace fibula::elf

@@ -250,16 +250,12 @@ Result<std::vector<ImageSymbol>> symbols_by_segment(const File& file, const Part
   }
   // The same reader serves, with a section made up for the place.
   File view = file;
-  view.sections = {{.name = ".dynsym",
-                    .type = sht_dynsym,
+  view.sections = {{.type = sht_dynsym,
                     .offset = bytes->origin() - file.bytes.origin(),
                     .size = *count * entry,
                     .link = 1,
                     .entry_size = entry},
-                   {.name = ".dynstr",
-                    .type = 3,
-                    .offset = parts.strings.origin() - file.bytes.origin(),
-                    .size = parts.strings.size()}};
+                   {.type = 3, .offset = parts.strings.origin() - file.bytes.origin(), .size = parts.strings.size()}};
   return elf::read_symbols(view, view.sections[0], Groups{});
 }
 

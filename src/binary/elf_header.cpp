@@ -16,6 +16,7 @@ struct Counts {
 
 Section read_section(const Record& r, bool wide) {
   Section s;
+  s.name_at = r.u32(0);
   s.type = r.u32(4);
   s.flags = r.word(8, wide);
   s.address = wide ? r.u64(16) : r.u32(12);
@@ -48,7 +49,7 @@ Result<Table> section_table(const File& file, const Counts& counts) {
   return Table::of(*bytes, counts.section_size, least, file.order, "section header table");
 }
 
-Result<bool> name_sections(File& file, const Table& table, const Counts& counts) {
+Result<bool> find_section_names(File& file, const Counts& counts) {
   const uint32_t index = counts.names == shn_xindex ? file.sections[0].link : counts.names;
   if (index == 0) return true;
   if (index >= file.sections.size()) {
@@ -58,13 +59,7 @@ Result<bool> name_sections(File& file, const Table& table, const Counts& counts)
   }
   auto names = file.content(file.sections[index]);
   if (!names) return pass(names);
-  for (size_t i = 0; i < file.sections.size(); ++i) {
-    const uint32_t offset = table[i].u32(0);
-    if (offset == 0 && names->empty()) continue;
-    auto name = names->c_string(offset, "section name");
-    if (!name) return pass(name);
-    file.sections[i].name = *name;
-  }
+  file.section_names = *names;
   return true;
 }
 
@@ -75,7 +70,7 @@ Result<bool> read_sections(File& file, const Counts& counts) {
   file.sections.reserve(table->count());
   for (uint64_t i = 0; i < table->count(); ++i) file.sections.push_back(read_section((*table)[i], file.wide));
   if (file.sections.empty()) return true;
-  return name_sections(file, *table, counts);
+  return find_section_names(file, counts);
 }
 
 Result<bool> read_segments(File& file, const Counts& counts) {
@@ -125,8 +120,16 @@ bool recognises(Bytes bytes) {
   return bytes.starts_with("\177ELF");
 }
 
-Result<File> read_file(Bytes bytes) {
-  File file{.bytes = bytes};
+namespace {
+
+struct Start {
+  File file;
+  Counts counts{};
+};
+
+Result<Start> read_start(Bytes bytes) {
+  Start start{.file = {.bytes = bytes}};
+  File& file = start.file;
   if (auto read = read_identification(file); !read) return pass(read);
   Cursor c(bytes, file.order, "ELF header");
   c.skip(16);
@@ -134,7 +137,7 @@ Result<File> read_file(Bytes bytes) {
   file.machine = c.u16();
   c.skip(4);          // e_version, said before
   c.word(file.wide);  // e_entry
-  Counts counts{};
+  Counts& counts = start.counts;
   counts.segment_offset = c.word(file.wide);
   counts.section_offset = c.word(file.wide);
   file.flags = c.u32();
@@ -145,14 +148,51 @@ Result<File> read_file(Bytes bytes) {
   counts.sections = c.u16();
   counts.names = c.u16();
   if (!c) return fail(c.error());
-  if (auto read = read_sections(file, counts); !read) return pass(read);
-  if (auto read = read_segments(file, counts); !read) return pass(read);
-  return file;
+  return start;
+}
+
+}  // namespace
+
+Result<File> read_file(Bytes bytes) {
+  auto start = read_start(bytes);
+  if (!start) return pass(start);
+  if (auto read = read_sections(start->file, start->counts); !read) return pass(read);
+  if (auto read = read_segments(start->file, start->counts); !read) return pass(read);
+  return std::move(start->file);
+}
+
+Result<std::optional<File>> read_symbol_sections(Bytes bytes) {
+  constexpr uint16_t relocatable = 1;
+  auto start = read_start(bytes);
+  if (!start) return pass(start);
+  File& file = start->file;
+  if (file.type != relocatable) return std::optional<File>();
+  if (start->counts.section_offset == 0) return std::optional(std::move(file));
+  auto table = section_table(file, start->counts);
+  if (!table) return pass(table);
+  for (uint64_t i = 0; i < table->count(); ++i) {
+    if ((*table)[i].u32(4) != sht_symtab) continue;
+    file.sections = {read_section((*table)[i], file.wide)};
+    Section& symbols = file.sections.front();
+    if (symbols.link >= table->count()) break;  // the walk tells that it leads nowhere
+    file.sections.push_back(read_section((*table)[symbols.link], file.wide));
+    file.sections.front().link = 1;
+    break;
+  }
+  return std::optional(std::move(file));
 }
 
 Result<Bytes> File::content(const Section& section) const {
   if (section.type == sht_nobits) return Bytes();
-  return bytes.slice(section.offset, section.size, section.name.empty() ? std::string_view("section") : section.name);
+  auto content = bytes.slice(section.offset, section.size, "section");
+  if (content) return content;
+  const auto name = name_of(section);
+  return bytes.slice(section.offset, section.size, name && !name->empty() ? *name : "section");
+}
+
+Result<std::string_view> File::name_of(const Section& section) const {
+  if (section_names.empty()) return std::string_view();
+  return section_names.c_string(section.name_at, "section name");
 }
 
 const Section* File::first_of_type(uint32_t wanted) const {
@@ -161,7 +201,13 @@ const Section* File::first_of_type(uint32_t wanted) const {
 }
 
 const Section* File::named(std::string_view name) const {
-  const auto found = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.name == name; });
+  const std::string_view names = section_names.text();
+  // Compared in place: to look for the end of every name would cost more than all else that is asked of a file.
+  const auto is_it = [&](const Section& s) {
+    return s.name_at < names.size() && names.size() - s.name_at > name.size() &&
+           names[s.name_at + name.size()] == '\0' && names.substr(s.name_at, name.size()) == name;
+  };
+  const auto found = std::find_if(sections.begin(), sections.end(), is_it);
   return found == sections.end() ? nullptr : &*found;
 }
 

@@ -41,7 +41,12 @@ Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
     if (!description) return pass(description);
     if (name->starts_with("GNU")) {
       if (type == nt_gnu_build_id) image.build_id = hexadecimal(*description);
-      if (type == nt_gnu_abi_tag) image.system = system_of(*description, file.order);
+      if (type == nt_gnu_abi_tag) image.system = {system_of(*description, file.order), "note NT_GNU_ABI_TAG"};
+    }
+    if (name->starts_with("Android") && type == 1) {
+      Cursor level(*description, file.order, "API level");
+      if (const uint32_t number = level.u32(); level)
+        image.system = {fmt::format("android {}", number), "note of Android"};
     }
     at += 12 + padded(name_size) + padded(size);
     if (at > area.size()) break;

@@ -3,7 +3,7 @@
 #include "binary/elf.hpp"
 
 #include <fmt/format.h>
-#include <functional>
+#include <array>
 
 namespace fibula::elf {
 namespace {
@@ -12,11 +12,13 @@ struct Relocation {
   uint64_t offset;
   uint32_t type;
   uint32_t symbol;
+  std::optional<uint64_t> addend;  ///< of SHT_RELA
 };
 
-/// Visits the relocations of every section that `wanted` accepts, until `visit` says stop (true).
-Result<bool> each_relocation(const File& file, const std::function<bool(const Section& target, size_t index)>& wanted,
-                             const std::function<bool(const Section& target, const Relocation&)>& visit) {
+/// Visits the relocations of every section that `wanted` accepts, until `visit` says stop (true). A template, since a
+/// library has millions of them and most visits are one comparison.
+template <class Wanted, class Visit>
+Result<bool> each_relocation(const File& file, const Wanted& wanted, const Visit& visit) {
   for (const auto& section : file.sections) {
     if (section.type != sht_rel && section.type != sht_rela) continue;
     if (section.info >= file.sections.size() || !wanted(file.sections[section.info], section.info)) continue;
@@ -28,9 +30,11 @@ Result<bool> each_relocation(const File& file, const std::function<bool(const Se
     for (uint64_t i = 0; i < table->count(); ++i) {
       const Record r = (*table)[i];
       const uint64_t info = r.word(file.wide ? 8 : 4, file.wide);
-      const Relocation relocation{.offset = r.word(0, file.wide),
-                                  .type = static_cast<uint32_t>(file.wide ? info & 0xffffffff : info & 0xff),
-                                  .symbol = static_cast<uint32_t>(file.wide ? info >> 32 : info >> 8)};
+      const Relocation relocation{
+          .offset = r.word(0, file.wide),
+          .type = static_cast<uint32_t>(file.wide ? info & 0xffffffff : info & 0xff),
+          .symbol = static_cast<uint32_t>(file.wide ? info >> 32 : info >> 8),
+          .addend = section.type == sht_rela ? std::optional(r.word(2 * word, file.wide)) : std::nullopt};
       if (visit(file.sections[section.info], relocation)) return true;
     }
   }
@@ -71,58 +75,93 @@ constexpr Absolute absolutes[] = {
 
 constexpr uint64_t shf_execinstr = 4;
 
-const Absolute* offence(uint16_t machine, uint32_t type, const Section& target) {
-  for (const auto& row : absolutes) {
-    if (row.machine != machine || row.type != type) continue;
-    if (row.only_in_code && (target.flags & shf_execinstr) == 0) continue;
-    return &row;
+/// The rows of one machine, by the type of relocation.
+class Offences {
+ public:
+  explicit Offences(uint16_t machine) {
+    for (const auto& row : absolutes) {
+      if (row.machine != machine) continue;
+      rows_[row.type] = &row;
+      any_ = true;
+    }
   }
-  return nullptr;
+  bool any() const { return any_; }
+  const Absolute* find(uint32_t type, const Section& target) const {
+    const Absolute* row = type < rows_.size() ? rows_[type] : nullptr;
+    if (row == nullptr || (row->only_in_code && (target.flags & shf_execinstr) == 0)) return nullptr;
+    return row;
+  }
+
+ private:
+  static constexpr size_t types = 512;  // beyond the highest number in the table
+  std::array<const Absolute*, types> rows_{};
+  bool any_ = false;
+};
+
+/// One entry of the linker's table.
+std::optional<Record> symbol_record(const File& file, uint32_t index) {
+  const Section* table = file.first_of_type(sht_symtab);
+  if (table == nullptr) return std::nullopt;
+  const auto bytes = file.content(*table);
+  if (!bytes) return std::nullopt;
+  const auto entries = Table::of(*bytes, table->entry_size, file.wide ? 24 : 16, file.order, "symbol table");
+  if (!entries || index >= entries->count()) return std::nullopt;
+  return (*entries)[index];
 }
 
-bool has_table(uint16_t machine) {
-  for (const auto& row : absolutes) {
-    if (row.machine == machine) return true;
-  }
-  return false;
+uint64_t symbol_value(const File& file, uint32_t index) {
+  const auto record = symbol_record(file, index);
+  if (!record) return 0;
+  return file.wide ? record->u64(8) : record->u32(4);
 }
 
 /// The name of a symbol of the linker's table, or of its section when it has none.
 std::string symbol_name(const File& file, uint32_t index) {
+  const auto record = symbol_record(file, index);
+  if (!record) return {};
+  if (record->u32(0) == 0) {
+    const uint16_t section = record->u16(file.wide ? 6 : 14);
+    return section < file.sections.size() ? std::string(file.name_of(file.sections[section]).value_or("")) : "";
+  }
   const Section* table = file.first_of_type(sht_symtab);
-  if (table == nullptr || table->link >= file.sections.size()) return {};
-  const auto bytes = file.content(*table);
-  if (!bytes) return {};
-  const auto entries = Table::of(*bytes, table->entry_size, file.wide ? 24 : 16, file.order, "symbol table");
-  if (!entries || index >= entries->count()) return {};
-  const Record r = (*entries)[index];
-  const uint16_t section = r.u16(file.wide ? 6 : 14);
-  if (r.u32(0) == 0) return section < file.sections.size() ? std::string(file.sections[section].name) : std::string();
+  if (table->link >= file.sections.size()) return {};
   const auto names = file.content(file.sections[table->link]);
-  if (!names) return {};
-  const auto name = names->c_string(r.u32(0), "symbol name");
-  return name ? std::string(*name) : std::string();
+  return names ? std::string(names->terminated(record->u32(0)).value_or("")) : std::string();
 }
 
 }  // namespace
 
-Result<std::optional<PicReport>> read_pic(const File& file) {
+std::optional<uint64_t> relocated(const File& file, const Section& target, uint64_t offset) {
+  if (file.type != 1) return std::nullopt;  // the linker has done it
+  std::optional<uint64_t> value;
+  const auto here = [&](const Section& section, size_t) { return &section == &target; };
+  (void)each_relocation(file, here, [&](const Section&, const Relocation& relocation) {
+    if (relocation.offset != offset) return false;
+    if (relocation.addend) value = *relocation.addend + symbol_value(file, relocation.symbol);
+    return true;
+  });
+  return value;
+}
+
+Result<bool> read_pic(const File& file, Image& image) {
   // x32 addresses are 32 bits wide, so the rows for x86-64 do not hold.
-  if (!has_table(file.machine) || (file.machine == em_x86_64 && !file.wide)) return std::optional<PicReport>{};
+  const Offences offences(file.machine);
+  if (!offences.any() || (file.machine == em_x86_64 && !file.wide)) return true;
   PicReport report;
   const auto in_memory = [](const Section& target, size_t) { return (target.flags & shf_alloc) != 0; };
   auto visited = each_relocation(file, in_memory, [&](const Section& target, const Relocation& relocation) {
-    const Absolute* row = offence(file.machine, relocation.type, target);
+    const Absolute* row = offences.find(relocation.type, target);
     if (row == nullptr) return false;
     report = {.independent = false,
               .relocation = std::string(row->name),
-              .section = std::string(target.name),
+              .section = std::string(file.name_of(target).value_or("")),
               .offset = relocation.offset,
               .symbol = symbol_name(file, relocation.symbol)};
     return true;
   });
-  if (!visited) return pass(visited);
-  return std::optional(report);
+  if (!visited) return visited;
+  image.pic = report;
+  return true;
 }
 
 Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index,
@@ -131,7 +170,7 @@ Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbo
   const auto kept = [&](const Section&, size_t index) { return index >= dropped.size() || !dropped[index]; };
   auto visited = each_relocation(file, kept, [&](const Section& target, const Relocation& relocation) {
     if (relocation.symbol != symbol_index) return false;
-    place = fmt::format("section {} at {:#x}", target.name, relocation.offset);
+    place = fmt::format("section {} at {:#x}", file.name_of(target).value_or(""), relocation.offset);
     return true;
   });
   if (!visited) return pass(visited);

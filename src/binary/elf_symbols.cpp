@@ -1,5 +1,6 @@
 /// ELF symbol tables and COMDAT groups (gABI chapter 4, "Symbol Table", "Section Groups").
 #include "binary/elf.hpp"
+#include "binary/gcc_lto.hpp"
 
 #include <fmt/format.h>
 
@@ -69,23 +70,24 @@ struct Reader {
     if (ordinary && symbol.section < groups.of_section.size()) symbol.group = groups.of_section[symbol.section];
   }
 
-  Result<ImageSymbol> symbol(const Record& r, uint64_t index) const {
+  /// Fills `symbol`; false when its name does not lie in the names.
+  bool fill(const Record& r, uint64_t index, ImageSymbol& symbol) const {
     const bool wide = file.wide;
     const uint8_t info = r.u8(wide ? 4 : 12), other = r.u8(wide ? 5 : 13);
-    ImageSymbol symbol;
     symbol.index = static_cast<uint32_t>(index);
     symbol.kind = kind_of(info);
     symbol.binding = binding_of(info);
     symbol.visibility = visibility_of(other);
     symbol.value = wide ? r.u64(8) : r.u32(4);
     symbol.size = wide ? r.u64(16) : r.u32(8);
+    symbol.group = -1;
     place(symbol, r.u16(wide ? 6 : 14), index);
-    if (const uint32_t offset = r.u32(0); offset != 0) {
-      auto name = names.c_string(offset, "symbol name");
-      if (!name) return pass(name);
-      symbol.name = *name;
-    }
-    return symbol;
+    symbol.name = {};
+    const uint32_t offset = r.u32(0);
+    if (offset == 0) return true;
+    const auto name = names.terminated(offset);
+    if (name) symbol.name = *name;
+    return name.has_value();
   }
 };
 
@@ -107,7 +109,7 @@ Result<std::string_view> signature_of(const File& file, const Section& group) {
   }
   const Record symbol = (*symbols)[group.info];
   const uint16_t section = symbol.u16(file.wide ? 6 : 14);
-  if (symbol.u32(0) == 0 && section < file.sections.size()) return file.sections[section].name;
+  if (symbol.u32(0) == 0 && section < file.sections.size()) return file.name_of(file.sections[section]);
   auto names = file.content(file.sections[table.link]);
   if (!names) return pass(names);
   return names->c_string(symbol.u32(0), "section group's name");
@@ -137,7 +139,11 @@ Result<Groups> read_groups(const File& file) {
   return groups;
 }
 
-Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups) {
+namespace {
+
+/// The walk itself; a template so that what is done with each symbol is part of the loop.
+template <class Sink>
+Result<bool> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink) {
   auto bytes = file.content(table);
   if (!bytes) return pass(bytes);
   auto entries = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
@@ -152,17 +158,41 @@ Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& t
   auto indices = long_indices(file, table);
   if (!indices) return pass(indices);
   const Reader reader{file, groups, *names, *indices};
-  std::vector<ImageSymbol> symbols;
   // sh_info is the first non-local symbol (gABI, "sh_link and sh_info"): the linker's question needs none before it.
   const uint64_t first = table.info == 0 || table.info > entries->count() ? 1 : table.info;
-  symbols.reserve(entries->count() > first ? entries->count() - first : 0);
+  ImageSymbol symbol;
   for (uint64_t i = first; i < entries->count(); ++i) {
-    auto symbol = reader.symbol((*entries)[i], i);
-    if (!symbol) return pass(symbol);
-    if (symbol->kind != SymbolKind::section && symbol->kind != SymbolKind::file && !symbol->name.empty())
-      symbols.push_back(*symbol);
+    if (!reader.fill((*entries)[i], i, symbol)) {
+      auto name = names->c_string((*entries)[i].u32(0), "symbol name");
+      return pass(name);
+    }
+    if (symbol.kind != SymbolKind::section && symbol.kind != SymbolKind::file && !symbol.name.empty()) sink(symbol);
   }
+  return true;
+}
+
+}  // namespace
+
+Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups) {
+  std::vector<ImageSymbol> symbols;
+  const uint64_t most = file.wide ? table.size / 24 : table.size / 16;
+  if (table.size <= file.bytes.size()) symbols.reserve(table.info <= most ? most - table.info : most);
+  auto walked = each_symbol(file, table, groups, [&](const ImageSymbol& symbol) { symbols.push_back(symbol); });
+  if (!walked) return pass(walked);
   return symbols;
+}
+
+Result<bool> walk_symbols(const File& file, const Section& table, const SymbolSink& sink) {
+  bool slim = false;
+  auto walked = each_symbol(file, table, Groups{}, [&](const ImageSymbol& symbol) {
+    if (symbol.name == gcc_lto::slim_mark) {
+      slim = true;
+    } else {
+      sink(symbol);
+    }
+  });
+  if (!walked) return walked;
+  return !slim;
 }
 
 }  // namespace fibula::elf

@@ -1,19 +1,28 @@
 #include "binary/open.hpp"
 
+#include "binary/bitcode.hpp"
+#include "binary/coff.hpp"
 #include "binary/elf.hpp"
 #include "binary/foreign.hpp"
+#include "binary/macho.hpp"
+#include "binary/pe.hpp"
 
 namespace fibula {
 namespace {
 
+// COFF objects have no magic number, so they come last.
 constexpr FormatReader readers[] = {
-    {"ELF", elf::recognises, elf::read},
+    {"ELF", elf::recognises, elf::read, elf::walk},
+    {"PE", pe::recognises, pe::read, pe::walk},
+    {"Mach-O", macho::recognises, macho::read, macho::walk},
+    {"bitcode", bitcode::recognises, bitcode::read, bitcode::walk},
+    {"COFF", coff::recognises, coff::read, coff::walk},
 };
 
 template <class T>
-Result<OpenFile> held(std::shared_ptr<const MappedFile> mapping, Result<T> content) {
-  if (!content) return fail(about_file(std::move(content.error()), mapping->path()));
-  return OpenFile{std::move(mapping), std::move(*content)};
+Result<Content> as_content(Result<T> read) {
+  if (!read) return pass(read);
+  return Content(std::move(*read));
 }
 
 }  // namespace
@@ -40,6 +49,23 @@ Result<Image> read_image(Bytes bytes, unsigned want) {
   return reader->read(bytes, want);
 }
 
+Result<Content> read_content(Bytes bytes, unsigned want) {
+  if (is_package(bytes)) return fail(name_foreign(bytes));
+  if (is_archive(bytes)) return as_content(read_archive(bytes));
+  if (is_universal(bytes)) {
+    auto slices = read_universal(bytes);
+    if (!slices) return pass(slices);
+    return Content(Universal{std::move(*slices)});
+  }
+  if (is_stub(bytes)) {
+    auto targets = read_stub(bytes);
+    if (!targets) return pass(targets);
+    return Content(Stub{std::move(*targets)});
+  }
+  if (is_script(bytes)) return as_content(read_script(bytes));
+  return as_content(read_image(bytes, want));
+}
+
 Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& content, const ArMember& member,
                            std::shared_ptr<const MappedFile>& keep) {
   if (!content.thin) return member.data;
@@ -58,9 +84,12 @@ Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want) {
   auto mapping = MappedFile::open(path);
   if (!mapping) return pass(mapping);
   const Bytes bytes = (*mapping)->bytes();
-  if (is_archive(bytes)) return held(*mapping, read_archive(bytes));
-  if (is_script(bytes)) return held(*mapping, read_script(bytes));
-  return held(*mapping, read_image(bytes, want));
+  auto content = read_content(bytes, want);
+  if (!content) return fail(about_file(std::move(content.error()), path));
+  OpenFile file;
+  file.mapping = std::move(*mapping);
+  file.content = std::move(*content);
+  return file;
 }
 
 }  // namespace fibula

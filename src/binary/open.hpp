@@ -5,6 +5,8 @@
 #include "binary/ar.hpp"
 #include "binary/image.hpp"
 #include "binary/script.hpp"
+#include "binary/stub.hpp"
+#include "binary/universal.hpp"
 
 #include <filesystem>
 #include <memory>
@@ -17,6 +19,8 @@ struct FormatReader {
   std::string_view name;
   bool (*recognises)(Bytes);
   Result<Image> (*read)(Bytes, unsigned want);
+  /// Only the symbols that linkers and loaders read, none of it kept.
+  Result<bool> (*walk)(Bytes, const SymbolSink&);
 };
 
 /// The reader for these bytes, or nothing.
@@ -33,10 +37,25 @@ Error about_file(Error error, const std::filesystem::path& path);
 Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& content, const ArMember& member,
                            std::shared_ptr<const MappedFile>& keep);
 
+/// A text stub: one image for each target that it names.
+struct Stub {
+  std::vector<Image> targets;
+};
+
+/// Several architectures in one file; each slice is read on its own.
+struct Universal {
+  std::vector<Slice> slices;
+};
+
+using Content = std::variant<Image, Archive, Script, Stub, Universal>;
+
+/// What these bytes are. Errors: truncated, malformed, not_a_library, limit.
+Result<Content> read_content(Bytes bytes, unsigned want);
+
 /// A recognised file, with the mapping that its names point into.
 struct OpenFile {
   std::shared_ptr<const MappedFile> mapping;
-  std::variant<Image, Archive, Script> content;
+  Content content;
 
   const Image* image() const { return std::get_if<Image>(&content); }
   const Archive* archive() const { return std::get_if<Archive>(&content); }

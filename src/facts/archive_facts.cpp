@@ -1,9 +1,13 @@
 #include "facts/facts.hpp"
 
+#include "base/digest.hpp"
 #include "base/text.hpp"
+#include "base/version.hpp"
 #include "binary/open.hpp"
+#include "facts/fact.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <map>
 
 namespace fibula {
@@ -25,15 +29,90 @@ void adopt_pic(Facts& whole, const Facts& member) {
   adopt(whole.pic, member.pic, member.path);
 }
 
+/// One language, or the one that decides: C++ beside C needs the C++ run-time; other mixtures are told as such.
+void adopt_language(Facts& whole, const Facts& member) {
+  if (!member.language || whole.language.value == member.language.value) return;
+  const auto plain = [](const Fact<std::string>& f) { return f.value == "C" || f.value == "assembly"; };
+  if (!whole.language || plain(whole.language)) {
+    whole.language = {};
+    adopt(whole.language, member.language, member.path);
+  } else if (!plain(member.language)) {
+    whole.language = derived("mixed", fmt::format("{} and {}", whole.language.from, member.path));
+  }
+}
+
+/// A floor is as high as the highest member's; the levels of one architecture sort by their names.
+void adopt_highest(Fact<std::string>& whole, const Fact<std::string>& member, const std::string& name) {
+  if (whole && member && compare_versions(*member.value, *whole.value) > 0) whole = {};
+  adopt(whole, member, name);
+}
+
+/// Old strings in one member and new ones in another make both.
+void adopt_string_abi(Facts& whole, const Facts& member) {
+  const auto& fresh = member.string_abi;
+  if (!fresh || fresh.value == "none" || whole.string_abi.value == fresh.value) {
+    return adopt(whole.string_abi, fresh, member.path);
+  }
+  if (!whole.string_abi || whole.string_abi.value == "none") {
+    whole.string_abi = {};
+    return adopt(whole.string_abi, fresh, member.path);
+  }
+  whole.string_abi = derived("both", fmt::format("{}, and {} in {}", whole.string_abi.from, fresh.from, member.path));
+}
+
+constexpr std::string_view stale_index = "the archive's symbol table is stale";
+
+/// A fact that a linker wants to be the same in all members.
+struct Shared {
+  Fact<std::string> Facts::*fact;
+  std::string_view id;
+};
+
+constexpr Shared shared_facts[] = {{&Facts::float_abi, "float-abi"},        {&Facts::c_runtime, "c-runtime"},
+                                   {&Facts::cxx_runtime, "cxx-runtime"},    {&Facts::stl_debug, "stl-debug"},
+                                   {&Facts::exceptions, "exceptions"},      {&Facts::threads, "threads"},
+                                   {&Facts::configuration, "configuration"}};
+
+/// Facts that are the archive's as soon as one member has them.
+constexpr Fact<std::string> Facts::*any_facts[] = {&Facts::os_floor,   &Facts::toolset,    &Facts::link_time,
+                                                   &Facts::debug_info, &Facts::sanitizers, &Facts::profile,
+                                                   &Facts::openmp,     &Facts::fortran,    &Facts::soname};
+
+void note_disagreement(Facts& whole, const Facts& member, const Shared& row) {
+  const auto& mine = whole.*row.fact;
+  const auto& other = member.*row.fact;
+  if (!mine || !other || mine.value == other.value) return;
+  const std::string note = fmt::format("members disagree about {}: {} ({}), {} (member {})", row.id, *mine.value,
+                                       mine.from, *other.value, member.path);
+  const std::string start = fmt::format("members disagree about {}:", row.id);
+  const bool told =
+      std::any_of(whole.notes.begin(), whole.notes.end(), [&](const auto& n) { return n.starts_with(start); });
+  if (!told) whole.notes.push_back(note);
+}
+
+void adopt_paths(Facts& whole, const Facts& member) {
+  if (!member.build_paths) return;
+  if (!whole.build_paths) return adopt(whole.build_paths, member.build_paths, member.path);
+  auto& paths = *whole.build_paths.value;
+  for (const auto& path : *member.build_paths.value) {
+    if (paths.size() < 8 && std::find(paths.begin(), paths.end(), path) == paths.end()) paths.push_back(path);
+  }
+}
+
 void merge(Facts& whole, const Facts& member) {
   adopt(whole.format, member.format, member.path);
   adopt(whole.arch, member.arch, member.path);
   adopt(whole.bits, member.bits, member.path);
   adopt(whole.endian, member.endian, member.path);
-  adopt(whole.cxx_runtime, member.cxx_runtime, member.path);
-  adopt(whole.toolset, member.toolset, member.path);
-  if (member.language.value == "C++") whole.language = {};
-  adopt(whole.language, member.language, member.path);
+  for (const auto& row : shared_facts) {
+    note_disagreement(whole, member, row);
+    adopt(whole.*row.fact, member.*row.fact, member.path);
+  }
+  for (const auto fact : any_facts) adopt(whole.*fact, member.*fact, member.path);
+  adopt_highest(whole.cpu_floor, member.cpu_floor, member.path);
+  adopt_string_abi(whole, member);
+  adopt_language(whole, member);
+  adopt_paths(whole, member);
   adopt_pic(whole, member);
   whole.defined_count += member.defined_count;
   whole.undefined_count += member.undefined_count;
@@ -62,32 +141,90 @@ void note_archive(const Archive& archive, Facts& whole) {
   if (archive.thin) whole.notes.emplace_back("thin archive: its members are files beside it");
 }
 
+/// The facts of one member. Nothing, and a note, when it is no object or is gone.
+Result<std::optional<Image>> read_member(const ArMember& member, Result<Bytes> bytes, Facts& whole) {
+  if (!bytes || reader_for(*bytes) == nullptr) {
+    whole.notes.push_back(
+        fmt::format("member {} {}", member.name, bytes ? "is no object file" : "is gone: " + bytes.error().hint));
+    return std::optional<Image>();
+  }
+  auto image = read_image(*bytes, want_facts);
+  if (!image) {
+    image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
+    return pass(image);
+  }
+  return std::optional(std::move(*image));
+}
+
+/// What a member defines, as a number of names and the sum of their digests: enough to see that two lists differ.
+struct NameSum {
+  uint64_t count = 0, digests = 0;
+  void add(std::string_view name) {
+    ++count;
+    digests += quick_digest(name);
+  }
+  bool operator==(const NameSum&) const = default;
+};
+
+std::vector<NameSum> sums_of_index(const Archive& archive) {
+  std::vector<NameSum> sums(archive.members.size());
+  for (const auto& entry : archive.index) sums[entry.member].add(entry.symbol);
+  return sums;
+}
+
+/// A symbol table that was made before its members were changed sends linkers to the wrong member, or to none. Checked
+/// where it is known which names belong into it: ELF objects with machine code.
+void check_index(const ArMember& member, const Image& image, const NameSum& indexed, Facts& whole) {
+  if (image.target.format != Format::elf || image.link_time) return;
+  NameSum defined;
+  for (const auto& symbol : image.symbols) {
+    if (symbol.defined && is_global(symbol)) defined.add(symbol.name);
+  }
+  const bool told =
+      std::any_of(whole.notes.begin(), whole.notes.end(), [](const auto& n) { return n.starts_with(stale_index); });
+  if (defined == indexed || told) return;
+  whole.notes.push_back(fmt::format("{}: member {} defines {}, the table has {} for it; run ranlib on the archive",
+                                    stale_index, member.name, text::count(defined.count, "symbol"), indexed.count));
+}
+
+/// Only members that stand for a DLL make an import library; a static library may hold a few of them too.
+void tell_imports(const Archive& archive, size_t imports, Facts& whole) {
+  if (imports == 0) return;
+  if (imports == archive.members.size()) {
+    whole.kind = {.value = Kind::import_library,
+                  .certainty = Certainty::derived,
+                  .from = "every member stands for a DLL's symbol"};
+  } else {
+    whole.notes.push_back(fmt::format("{} for symbols of {} among ordinary objects", text::count(imports, "member"),
+                                      whole.soname.value.value_or("a DLL")));
+    whole.soname = {};
+  }
+}
+
 }  // namespace
 
 Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const std::filesystem::path& path) {
   Facts whole;
   whole.kind = {.value = Kind::static_library, .from = "archive magic"};
   Census census;
-  for (const auto& member : archive.members) {
+  size_t imports = 0;
+  const auto indexed = sums_of_index(archive);
+  for (size_t i = 0; i < archive.members.size(); ++i) {
+    const ArMember& member = archive.members[i];
     std::shared_ptr<const MappedFile> mapping;
-    const auto bytes = member_bytes(path, archive, member, mapping);
-    if (!bytes || reader_for(*bytes) == nullptr) {
-      whole.notes.push_back(
-          fmt::format("member {} {}", member.name, bytes ? "is no object file" : "is gone: " + bytes.error().hint));
-      continue;
-    }
-    auto image = read_image(*bytes, want_all);
-    if (!image) {
-      image.error().place = fmt::format("member {}, {}", member.name, image.error().place);
-      return pass(image);
-    }
-    Facts facts = facts_of_image(*image);
+    auto image = read_member(member, member_bytes(path, archive, member, mapping), whole);
+    if (!image) return pass(image);
+    if (!*image) continue;
+    Facts facts = facts_of_image(**image);
     facts.path = member.name;
-    auto& row = census[to_string(image->target)];
+    if (archive.has_index) check_index(member, **image, indexed[i], whole);
+    imports += (*image)->type == ImageType::import_member ? 1U : 0U;
+    auto& row = census[to_string((*image)->target)];
     if (row.first++ == 0) row.second = member.name;
     merge(whole, facts);
     if (member_facts) whole.members.push_back(std::move(facts));
   }
+  tell_imports(archive, imports, whole);
   note_archive(archive, whole);
   note_mixture(census, whole);
   return whole;

@@ -1,8 +1,7 @@
 /// From an Image to Facts: what the bytes mean for somebody who wants to use the file.
 #pragma once
 
-#include "binary/ar.hpp"
-#include "binary/image.hpp"
+#include "binary/open.hpp"
 
 #include <fibula/facts.hpp>
 
@@ -14,6 +13,10 @@ Facts facts_of_image(const Image& image);
 /// The facts of an archive: what its members agree on. `member_facts` keeps those of each member; `path` is where a
 /// thin archive's members are looked for.
 Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const std::filesystem::path& path = {});
+
+/// The facts of any recognised bytes: a slice of a universal file may be an archive. `path` is where the files are that
+/// a thin archive or a linker script names. Errors: as `read_content`.
+Result<Facts> facts_of(const Content& content, const InspectOptions& options, const std::filesystem::path& path);
 
 /// Whether symbols count as an interface: global, weak or unique, and visible outside of their object.
 bool is_global(const ImageSymbol& symbol);

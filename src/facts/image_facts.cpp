@@ -1,8 +1,9 @@
 #include "facts/facts.hpp"
 
-#include "base/text.hpp"
 #include "base/version.hpp"
-#include "facts/mangling.hpp"
+#include "facts/build_facts.hpp"
+#include "facts/fact.hpp"
+#include "facts/runtime_facts.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -10,31 +11,57 @@
 namespace fibula {
 namespace {
 
-template <class T>
-Fact<T> fact(T value, std::string from, Certainty certainty = Certainty::read) {
-  return {.value = std::move(value), .certainty = certainty, .from = std::move(from)};
+/// The names of the fields that a format keeps its facts in.
+struct Fields {
+  Format format;
+  std::string_view arch, bits, endian, type, name, needs;
+};
+
+constexpr Fields fields[] = {
+    {Format::elf, "ELF header, e_machine", "ELF header, EI_CLASS", "ELF header, EI_DATA", "ELF header, e_type",
+     "dynamic section, DT_SONAME", "dynamic section, DT_NEEDED"},
+    {Format::coff, "COFF header, Machine", "COFF header, Machine", "COFF header, Machine", "COFF header",
+     "import member", ""},
+    {Format::pe, "COFF header, Machine", "optional header, Magic", "COFF header, Machine",
+     "COFF header, Characteristics", "export directory, Name", "import directory"},
+    {Format::macho, "Mach-O header, cputype", "Mach-O header, magic", "Mach-O header, magic", "Mach-O header, filetype",
+     "LC_ID_DYLIB", "load commands"},
+    {Format::bitcode, "module, target triple", "module, target triple", "module, target triple", "bitcode header", "",
+     ""},
+    {Format::gcc_lto, "object header, machine", "object header, class", "object header, byte order",
+     "link-time sections", "", ""},
+    {Format::stub, "targets", "targets", "targets", "text stub", "install name", "re-exported libraries"},
+};
+
+const Fields& fields_of(Format format) {
+  const auto* row =
+      std::find_if(std::begin(fields), std::end(fields), [&](const Fields& f) { return f.format == format; });
+  return row == std::end(fields) ? fields[0] : *row;
 }
 
 Kind kind_of(const Image& image) {
   switch (image.type) {
     case ImageType::object: return Kind::object;
+    case ImageType::import_member: return Kind::import_library;
     case ImageType::program:
     case ImageType::pie_program: return Kind::program;
-    case ImageType::shared: return Kind::shared_library;
+    case ImageType::shared:
+    case ImageType::stub: return Kind::shared_library;
+    case ImageType::plugin: return Kind::plugin;
     case ImageType::core: return Kind::core;
     case ImageType::other: break;
   }
   return Kind::object;
 }
 
-void add_target(const Image& image, Facts& facts) {
+void add_target(const Image& image, const Fields& from, Facts& facts) {
   facts.format = fact(image.target.format, "magic number");
-  facts.bits = fact(image.target.bits, "ELF header, EI_CLASS");
-  facts.endian = fact(image.target.endian, "ELF header, EI_DATA");
-  facts.kind = fact(kind_of(image), image.type == ImageType::pie_program ? "dynamic section, DF_1_PIE or interpreter"
-                                                                         : "ELF header, e_type");
+  if (image.target.bits != 0) facts.bits = fact(image.target.bits, std::string(from.bits));
+  facts.endian = fact(image.target.endian, std::string(from.endian));
+  const bool pie = image.type == ImageType::pie_program && image.target.format == Format::elf;
+  facts.kind = fact(kind_of(image), pie ? "dynamic section, DF_1_PIE or interpreter" : std::string(from.type));
   if (image.target.arch != Arch::unknown) {
-    facts.arch = fact(image.target.arch, "ELF header, e_machine");
+    facts.arch = fact(image.target.arch, std::string(from.arch));
   } else {
     facts.notes.push_back(fmt::format("machine number {} is not one that is known here", image.machine));
   }
@@ -56,71 +83,37 @@ Fact<std::string> highest_version(const Image& image, std::string_view prefix) {
   return best;
 }
 
-struct Runtime {
-  std::string_view file;
-  std::string_view name;
-};
-
-Fact<std::string> runtime_needed(const Image& image, std::initializer_list<Runtime> rows) {
-  for (const auto& need : image.needs) {
-    for (const auto& row : rows) {
-      if (need.name.starts_with(row.file)) return fact(std::string(row.name), "needs " + need.name);
-    }
-  }
-  return {};
-}
-
-void add_c_runtime(const Image& image, Facts& facts) {
-  facts.c_runtime = runtime_needed(image, {{"libc.so.6", "glibc"}, {"libc.musl-", "musl"}});
-  if (facts.c_runtime) return;
-  // A library that uses only the mathematics of glibc needs no libc.so.6; its versions tell all the same.
-  if (facts.libc_floor) facts.c_runtime = fact<std::string>("glibc", facts.libc_floor.from, Certainty::derived);
-  if (facts.c_runtime) return;
-  const auto is_musl = [](const Need& need) { return need.name == "libc.so" && need.versions.empty(); };
-  if (std::any_of(image.needs.begin(), image.needs.end(), is_musl))
-    facts.c_runtime = fact<std::string>("musl", "needs libc.so");
-  if (!image.interpreter) return;
-  const bool musl = image.interpreter->find("ld-musl") != std::string_view::npos;
-  if (musl) facts.c_runtime = fact<std::string>("musl", fmt::format("interpreter {}", *image.interpreter));
-  if (image.interpreter->find("ld-linux") != std::string_view::npos) {
-    facts.c_runtime = fact<std::string>("glibc", fmt::format("interpreter {}", *image.interpreter));
-  }
-}
-
-/// Names of the C++ run-time that only one of the two uses: libc++ puts everything into std::__1.
-void add_cxx(const Image& image, Facts& facts) {
-  facts.cxx_runtime = runtime_needed(image, {{"libstdc++.so", "libstdc++"}, {"libc++.so", "libc++"}});
-  facts.cxx_floor = highest_version(image, "GLIBCXX_");
-  bool mangled = false;
-  for (const auto& symbol : linkable_symbols(image)) {
-    if (!is_itanium_mangled(symbol.name)) continue;
-    mangled = true;
-    if (facts.cxx_runtime) break;
-    if (symbol.name.find("NSt3__1") != std::string_view::npos) {
-      facts.cxx_runtime = fact<std::string>("libc++", fmt::format("symbol {}", symbol.name), Certainty::derived);
-    } else if (symbol.name.find("NSt7__cxx11") != std::string_view::npos || symbol.name == "_ZSt4cout") {
-      facts.cxx_runtime = fact<std::string>("libstdc++", fmt::format("symbol {}", symbol.name), Certainty::derived);
-    }
-  }
-  const bool any = !linkable_symbols(image).empty();
-  if (mangled) facts.language = fact<std::string>("C++", "mangled names", Certainty::derived);
-  if (!mangled && any) facts.language = fact<std::string>("C", "no mangled names", Certainty::derived);
-}
-
-void add_loader_facts(const Image& image, Facts& facts) {
-  if (image.type == ImageType::object) return;
-  facts.needs = fact(image.needs, "dynamic section, DT_NEEDED");
-  if (image.soname) facts.soname = fact(std::string(*image.soname), "dynamic section, DT_SONAME");
+void add_loader_facts(const Image& image, const Fields& from, Facts& facts) {
+  if (image.soname) facts.soname = fact(std::string(*image.soname), std::string(from.name));
+  if (image.type == ImageType::object || image.type == ImageType::import_member) return;
+  facts.needs = fact(image.needs, std::string(from.needs));
+  const bool elf = image.target.format == Format::elf;
   if (!image.rpath.empty()) facts.rpath = fact(image.rpath, "dynamic section, DT_RPATH");
-  if (!image.runpath.empty()) facts.runpath = fact(image.runpath, "dynamic section, DT_RUNPATH");
+  if (!image.runpath.empty()) facts.runpath = fact(image.runpath, elf ? "dynamic section, DT_RUNPATH" : "LC_RPATH");
   facts.libc_floor = highest_version(image, "GLIBC_");
+  facts.cxx_floor = highest_version(image, "GLIBCXX_");
 }
 
-void count_symbols(const Image& image, Facts& facts) {
+void add_recorded(Fact<std::string>& into, const Recorded& recorded) {
+  if (recorded) into = fact(recorded.value, recorded.from);
+}
+
+/// Counts the symbols and looks at every name once.
+NameTraits look_at_symbols(const Image& image, Facts& facts) {
+  NameTraits traits(image.target);
   for (const auto& symbol : linkable_symbols(image)) {
     if (!is_global(symbol)) continue;
     ++(symbol.defined ? facts.defined_count : facts.undefined_count);
+    traits.look_at(symbol.name);
   }
+  return traits;
+}
+
+void add_pic(const Image& image, Facts& facts) {
+  if (image.pic) facts.pic = fact(*image.pic, "relocations", Certainty::derived);
+  const bool loaded_anywhere = facts.kind.value == Kind::shared_library || facts.kind.value == Kind::plugin;
+  if (image.target.format == Format::elf && loaded_anywhere)
+    facts.pic = fact(PicReport{}, "ELF header, e_type", Certainty::derived);
 }
 
 }  // namespace
@@ -130,21 +123,32 @@ bool is_global(const ImageSymbol& symbol) {
 }
 
 const std::vector<ImageSymbol>& linkable_symbols(const Image& image) {
-  return image.type == ImageType::object ? image.symbols : image.dynamic_symbols;
+  const bool object = image.type == ImageType::object || image.type == ImageType::import_member;
+  return object ? image.symbols : image.dynamic_symbols;
 }
 
 Facts facts_of_image(const Image& image) {
+  const Fields& from = fields_of(image.target.format);
   Facts facts;
-  add_target(image, facts);
-  add_loader_facts(image, facts);
-  add_c_runtime(image, facts);
-  add_cxx(image, facts);
-  count_symbols(image, facts);
-  if (!image.build_id.empty()) facts.build_id = fact(image.build_id, "note NT_GNU_BUILD_ID");
-  if (!image.system.empty()) facts.os_floor = fact(image.system, "note NT_GNU_ABI_TAG");
-  if (!image.producers.empty()) facts.toolset = fact(std::string(image.producers.front()), "section .comment");
-  if (image.pic) facts.pic = fact(*image.pic, "relocations", Certainty::derived);
-  if (facts.kind.value == Kind::shared_library) facts.pic = fact(PicReport{}, "ELF header, e_type", Certainty::derived);
+  add_target(image, from, facts);
+  add_loader_facts(image, from, facts);
+  const NameTraits traits = look_at_symbols(image, facts);
+  add_recorded(facts.cpu_floor, image.cpu_floor);
+  add_recorded(facts.float_abi, image.float_abi);
+  add_recorded(facts.os_floor, image.system);
+  add_c_runtime(image, traits, facts);
+  add_cxx_runtime(image, traits, facts);
+  add_instrumentation(image, traits, facts);
+  add_toolset(image, facts);
+  add_thread_model(facts);
+  add_language(image, traits, facts.defined_count + facts.undefined_count > 0, facts);
+  add_debug(image, facts);
+  add_configuration(image, facts);
+  add_pic(image, facts);
+  if (!image.subsystem.empty()) facts.subsystem = fact(image.subsystem, "optional header, Subsystem");
+  if (!image.build_id.empty())
+    facts.build_id = fact(image.build_id, image.target.format == Format::macho ? "LC_UUID" : "note NT_GNU_BUILD_ID");
+  if (image.encrypted) facts.notes.emplace_back("its code is encrypted: only the system's loader can read it");
   return facts;
 }
 

@@ -32,6 +32,12 @@ std::vector<std::string_view> identifiers_in(std::string_view symbol) {
 }
 
 std::string readable_name(std::string_view symbol) {
+  if (symbol.starts_with("__imp_")) {
+    const std::string target = readable_name(symbol.substr(6));
+    return target == symbol.substr(6) ? std::string(symbol) : "__imp_ " + target;
+  }
+  // Mach-O and 32-bit COFF put an underscore before every name.
+  if (symbol.starts_with("__Z")) symbol.remove_prefix(1);
   if (!is_itanium_mangled(symbol) || symbol.size() > 64U << 10U) return std::string(symbol);
   int status = 0;
   const std::unique_ptr<char, void (*)(void*)> text(

@@ -32,8 +32,16 @@ constexpr Name<SymbolKind> symbol_kinds[] = {{SymbolKind::none, "none"},        
                                              {SymbolKind::indirect, "indirect"}, {SymbolKind::section, "section"},
                                              {SymbolKind::file, "file"}};
 
+constexpr Name<NeedKind> need_kinds[] = {{NeedKind::ordinary, "ordinary"},
+                                         {NeedKind::weak, "weak"},
+                                         {NeedKind::delayed, "delayed"},
+                                         {NeedKind::re_export, "re-export"}};
+
 }  // namespace
 
+std::string_view to_string(NeedKind kind) {
+  return name_in<NeedKind>(need_kinds, kind);
+}
 std::string_view to_string(Certainty certainty) {
   return name_in<Certainty>(certainties, certainty);
 }

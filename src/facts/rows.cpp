@@ -37,8 +37,12 @@ std::string shown(const PicReport& pic) {
 }
 
 std::string shown(const std::vector<Need>& needs) {
+  if (needs.empty()) return "nothing";
   std::string text;
-  for (const auto& need : needs) text += (text.empty() ? "" : ", ") + need.name;
+  for (const auto& need : needs) {
+    text += (text.empty() ? "" : ", ") + need.name;
+    if (need.kind != NeedKind::ordinary) text += fmt::format(" ({})", to_string(need.kind));
+  }
   return text;
 }
 
@@ -46,6 +50,37 @@ template <class T>
 void add(std::vector<FactRow>& rows, std::string id, const Fact<T>& fact) {
   if (fact) rows.push_back({std::move(id), shown(*fact.value), fact.certainty, fact.from});
 }
+
+/// The id of a file's own name for those that need it.
+std::string name_id(const Facts& facts) {
+  const Format format = facts.format.value.value_or(Format::unknown);
+  if (format == Format::macho || format == Format::stub) return "install-name";
+  return format == Format::coff || format == Format::pe ? "dll-name" : "soname";
+}
+
+constexpr std::pair<std::string_view, Fact<std::string> Facts::*> texts[] = {
+    {"cpu-floor", &Facts::cpu_floor},
+    {"float-abi", &Facts::float_abi},
+    {"os-floor", &Facts::os_floor},
+    {"subsystem", &Facts::subsystem},
+    {"c-runtime", &Facts::c_runtime},
+    {"libc-floor", &Facts::libc_floor},
+    {"cxx-runtime", &Facts::cxx_runtime},
+    {"cxx-floor", &Facts::cxx_floor},
+    {"string-abi", &Facts::string_abi},
+    {"stl-debug", &Facts::stl_debug},
+    {"configuration", &Facts::configuration},
+    {"language", &Facts::language},
+    {"toolset", &Facts::toolset},
+    {"link-time", &Facts::link_time},
+    {"exceptions", &Facts::exceptions},
+    {"threads", &Facts::threads},
+    {"sanitizers", &Facts::sanitizers},
+    {"profile", &Facts::profile},
+    {"openmp", &Facts::openmp},
+    {"fortran", &Facts::fortran},
+    {"debug-info", &Facts::debug_info},
+};
 
 }  // namespace
 
@@ -56,18 +91,13 @@ std::vector<FactRow> rows(const Facts& facts) {
   add(rows, "arch", facts.arch);
   add(rows, "bits", facts.bits);
   add(rows, "endian", facts.endian);
-  add(rows, "os-floor", facts.os_floor);
-  add(rows, "c-runtime", facts.c_runtime);
-  add(rows, "libc-floor", facts.libc_floor);
-  add(rows, "cxx-runtime", facts.cxx_runtime);
-  add(rows, "cxx-floor", facts.cxx_floor);
-  add(rows, "language", facts.language);
-  add(rows, "toolset", facts.toolset);
+  for (const auto& [id, fact] : texts) add(rows, std::string(id), facts.*fact);
   add(rows, "pic", facts.pic);
-  add(rows, "soname", facts.soname);
+  add(rows, name_id(facts), facts.soname);
   add(rows, "needs", facts.needs);
-  add(rows, "rpath", facts.rpath);
-  add(rows, "runpath", facts.runpath);
+  // With both, loaders follow DT_RUNPATH only (gABI, "Shared Object Dependencies").
+  add(rows, "search", facts.runpath ? facts.runpath : facts.rpath);
+  add(rows, "build-paths", facts.build_paths);
   add(rows, "build-id", facts.build_id);
   return rows;
 }

@@ -1,0 +1,17 @@
+#pragma once
+
+#include "binary/coff.hpp"
+
+namespace fibula::coff {
+
+/// Symbols and COMDAT groups (PE Format specification, "COFF Symbol Table", "COMDAT Sections"). Errors: truncated,
+/// malformed.
+Result<bool> read_symbols(const File& file, Image& image);
+/// External symbols only, without groups.
+Result<bool> walk_symbols(const File& file, const SymbolSink& sink);
+
+/// The value of `@comp.id`, which Microsoft's compilers put among the first symbols: tool in the upper half, build in
+/// the lower one; 0 where there is none.
+uint32_t compiler_id(const File& file);
+
+}  // namespace fibula::coff

@@ -1,0 +1,35 @@
+#include "binary/elf.hpp"
+#include "binary/gcc_lto.hpp"
+
+#include <algorithm>
+
+namespace fibula::elf {
+
+Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
+  const Section* table = nullptr;
+  for (const auto& section : file.sections) {
+    if (section.name_at >= file.section_names.size()) continue;
+    const auto name =
+        file.section_names.text().substr(section.name_at);  // and what follows: only its start is compared
+    if (!name.starts_with(gcc_lto::prefix)) continue;
+    if (!image.link_time) image.link_time = LinkTimeCode{.machine_code = true};
+    if (name.starts_with(gcc_lto::symbol_table)) table = &section;
+    if (!name.starts_with(gcc_lto::header)) continue;
+    auto bytes = file.content(section);
+    if (!bytes) return pass(bytes);
+    auto header = gcc_lto::read_header(*bytes, file.order);
+    if (!header) return pass(header);
+    image.link_time = *header;
+  }
+  if (!image.link_time || (want & want_symbols) == 0) return true;
+  const bool slim = std::erase_if(image.symbols, [](const ImageSymbol& s) { return s.name == gcc_lto::slim_mark; }) > 0;
+  image.link_time->machine_code = image.link_time->machine_code && !slim;
+  if (image.link_time->machine_code || table == nullptr) return true;
+  image.target.format = Format::gcc_lto;
+  image.symbols.clear();
+  auto bytes = file.content(*table);
+  if (!bytes) return pass(bytes);
+  return gcc_lto::read_symbols(*bytes, file.order, image);
+}
+
+}  // namespace fibula::elf

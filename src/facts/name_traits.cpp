@@ -1,0 +1,124 @@
+#include "facts/name_traits.hpp"
+
+namespace fibula {
+namespace {
+
+struct Row {
+  std::string_view start;
+  Trait trait;
+  bool whole = false;  ///< the name is exactly this
+};
+
+/// Plain names of compilers' run-times, after the format's own underscore.
+constexpr Row plain_names[] = {
+    {"__gxx_personality_v0", Trait::table_exceptions, true},
+    {"__gxx_personality_seh0", Trait::seh_exceptions, true},
+    {"__CxxFrameHandler", Trait::seh_exceptions},
+    {"__gxx_personality_sj0", Trait::sjlj_exceptions, true},
+    {"__asan_", Trait::address_sanitizer},
+    {"__hwasan_", Trait::address_sanitizer},
+    {"__tsan_", Trait::thread_sanitizer},
+    {"__msan_", Trait::memory_sanitizer},
+    {"__ubsan_handle_", Trait::undefined_sanitizer},
+    {"__lsan_", Trait::leak_sanitizer},
+    {"__gcov_", Trait::gcov},
+    {"__llvm_profile_", Trait::llvm_profile},
+    {"__llvm_prf_", Trait::llvm_profile},
+    {"__fentry__", Trait::gprof, true},
+    {"mcount", Trait::gprof, true},
+    {"_mcount", Trait::gprof, true},
+    {"__gnu_mcount_nc", Trait::gprof, true},
+    {"GOMP_", Trait::libgomp},
+    {"__kmpc_", Trait::libomp},
+    {"_gfortran_", Trait::gfortran},
+    {"_FortranA", Trait::flang},
+    {"__isoc99_", Trait::glibc},
+    {"__isoc23_", Trait::glibc},
+    {"__printf_chk", Trait::glibc, true},
+    {"__fprintf_chk", Trait::glibc, true},
+    {"__sprintf_chk", Trait::glibc, true},
+    {"__snprintf_chk", Trait::glibc, true},
+    {"__memcpy_chk", Trait::glibc, true},
+    {"__sF", Trait::bionic, true},
+    {"__android_log_", Trait::bionic},
+    {"_impure_ptr", Trait::newlib, true},
+    {"__getreent", Trait::newlib, true},
+    {"__do_copy_data", Trait::avr_libc, true},
+    {"__do_clear_bss", Trait::avr_libc, true},
+    {"__stdio_common_", Trait::ucrt},
+    {"__iob_func", Trait::msvcrt, true},
+    {"_iob", Trait::msvcrt, true},
+    {"__gthr_win32_", Trait::win32_threads},
+    {"pthread_", Trait::posix_threads},
+    {"go:", Trait::go},
+    {"runtime.", Trait::go},
+};
+
+bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
+
+/// Rust's first mangling looks like C++'s and ends in a hash: `17h` and sixteen hexadecimal digits.
+bool has_rust_hash(std::string_view name) {
+  return name.size() > 20 && name.ends_with('E') && name.substr(name.size() - 20, 3) == "17h";
+}
+
+}  // namespace
+
+NameTraits::NameTraits(const Target& target)
+    : underscore_(target.format == Format::macho || target.format == Format::stub ||
+                  (target.format == Format::coff && target.arch == Arch::x86)),
+      windows_(target.format == Format::coff || target.format == Format::pe) {}
+
+void NameTraits::look_at(std::string_view name) {
+  if (name.starts_with('?')) return note(Trait::msvc_cxx, name);
+  std::string_view plain = name;
+  if (plain.starts_with("__imp_")) plain.remove_prefix(6);
+  if (underscore_ && plain.starts_with('_')) plain.remove_prefix(1);
+  if (plain.starts_with("_Z")) return look_at_mangled(name.substr(name.size() - plain.size()));
+  if (plain.starts_with("_R")) return note(Trait::rust, name);
+  if (plain.empty() || std::string_view("_mGpgr").find(plain[0]) == std::string_view::npos) return;
+  for (const auto& row : plain_names) {
+    if (row.whole ? plain != row.start : !plain.starts_with(row.start)) continue;
+    const bool thread_trait = row.trait == Trait::posix_threads || row.trait == Trait::win32_threads;
+    if (!thread_trait || windows_) note(row.trait, name);
+    return;
+  }
+}
+
+/// Walks the mangled name part by part (Itanium C++ ABI, section 5.1): source names are lengths and letters, and `Ss`,
+/// `So`, `Si`, `Sd` stand for libstdc++'s own string and streams (5.1.10), which libc++ keeps elsewhere.
+void NameTraits::look_at_mangled(std::string_view name) {
+  if (has_rust_hash(name)) return note(Trait::rust, name);
+  note(Trait::cxx, name);
+  for (size_t at = 2; at < name.size();) {
+    if (!is_digit(name[at])) {
+      if (name[at] == 'S' && at + 1 < name.size()) {
+        const char which = name[at + 1];
+        if (which == 's') note(Trait::old_string, name);
+        if (which == 's' || which == 'o' || which == 'i' || which == 'd') note(Trait::libstdcxx, name);
+        at += 2;
+        continue;
+      }
+      ++at;
+      continue;
+    }
+    size_t length = 0;
+    while (at < name.size() && is_digit(name[at]) && length < name.size()) {
+      length = length * 10 + static_cast<size_t>(name[at++] - '0');
+    }
+    if (length > name.size() - at) return;
+    const auto word = name.substr(at, length);
+    at += length;
+    if (word.size() < 3 || (word[0] != '_' && word[0] != 'c')) continue;
+    if (word == "__cxx11" || word == "cxx11") {
+      note(Trait::new_string, name);
+      note(Trait::libstdcxx, name);
+    }
+    if (word.starts_with("__throw_")) note(Trait::libstdcxx, name);
+    if (word == "__1" || word == "__ndk1") note(Trait::libcxx, name);
+    if (word == "__debug" || word == "__cxx1998" || word == "__libcpp_debug_function") note(Trait::stl_debug, name);
+  }
+}
+
+}  // namespace fibula

@@ -1,0 +1,67 @@
+/// What the names of a file's symbols give away: the run-times they belong to, and what the compiler was told to do.
+#pragma once
+
+#include "binary/image.hpp"
+
+#include <array>
+#include <string_view>
+
+namespace fibula {
+
+enum class Trait : unsigned {
+  cxx,       ///< Itanium mangling
+  msvc_cxx,  ///< MSVC mangling
+  rust,
+  go,
+  new_string,  ///< libstdc++'s std::__cxx11
+  old_string,  ///< libstdc++'s reference-counted string
+  libstdcxx,
+  libcxx,
+  stl_debug,
+  table_exceptions,
+  seh_exceptions,
+  sjlj_exceptions,
+  posix_threads,
+  win32_threads,
+  address_sanitizer,
+  thread_sanitizer,
+  memory_sanitizer,
+  undefined_sanitizer,
+  leak_sanitizer,
+  gcov,
+  llvm_profile,
+  gprof,
+  libgomp,
+  libomp,
+  gfortran,
+  flang,
+  glibc,
+  bionic,
+  newlib,
+  avr_libc,
+  ucrt,
+  msvcrt,
+  count,
+};
+
+/// The first name that shows each trait; empty where none does.
+class NameTraits {
+ public:
+  explicit NameTraits(const Target& target);
+  void look_at(std::string_view name);
+  std::string_view shown_by(Trait trait) const { return first_[static_cast<size_t>(trait)]; }
+  bool has(Trait trait) const { return !shown_by(trait).empty(); }
+
+ private:
+  void look_at_mangled(std::string_view name);
+  void note(Trait trait, std::string_view name) {
+    auto& first = first_[static_cast<size_t>(trait)];
+    if (first.empty()) first = name;
+  }
+
+  bool underscore_;  ///< the format puts one before every C name: Mach-O, and COFF of 32-bit x86 but not its images
+  bool windows_;
+  std::array<std::string_view, static_cast<size_t>(Trait::count)> first_{};
+};
+
+}  // namespace fibula

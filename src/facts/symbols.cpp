@@ -1,0 +1,124 @@
+/// Every symbol of a file, handed over one at a time: names are lent, nothing is kept, so a library of any size costs
+/// no more memory than its pages.
+#include "binary/foreign.hpp"
+#include "binary/open.hpp"
+#include "facts/facts.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+/// What walks through a file of any kind.
+struct Walk {
+  const std::filesystem::path& path;
+  const SymbolVisitor& visit;
+  std::string_view member = {};
+  Arch slice = Arch::unknown;
+  uint64_t count = 0;
+
+  void give(const ImageSymbol& symbol) {
+    if (!is_global(symbol)) return;
+    ++count;
+    visit({.name = symbol.name,
+           .defines = symbol.defined,
+           .binding = symbol.binding,
+           .visibility = symbol.visibility,
+           .kind = symbol.kind,
+           .size = symbol.size,
+           .version = symbol.version,
+           .library = symbol.library,
+           .member = member,
+           .slice = slice});
+  }
+
+  Result<bool> bytes(Bytes bytes) {
+    if (const FormatReader* reader = is_whole(bytes)) {
+      return reader->walk(bytes, [this](const ImageSymbol& symbol) { give(symbol); });
+    }
+    if (is_archive(bytes) && !is_package(bytes)) {
+      auto archive = read_members(bytes);
+      return archive ? members(*archive) : Result<bool>(pass(archive));
+    }
+    auto content = read_content(bytes, 0);
+    if (!content) return pass(content);
+    if (const auto* universal = std::get_if<Universal>(&*content)) return slices(*universal);
+    if (const auto* stub = std::get_if<Stub>(&*content)) {
+      for (const auto& image : stub->targets) {
+        slice = image.target.arch;
+        for (const auto& symbol : image.dynamic_symbols) give(symbol);
+      }
+    }
+    return true;
+  }
+
+  /// A single image, which needs no more than its own reader.
+  static const FormatReader* is_whole(Bytes bytes) {
+    if (is_archive(bytes) || is_universal(bytes)) return nullptr;
+    return reader_for(bytes);
+  }
+
+  Result<bool> members(const Archive& archive) {
+    for (const auto& entry : archive.members) {
+      std::shared_ptr<const MappedFile> mapping;
+      const auto data = member_bytes(path, archive, entry, mapping);
+      const FormatReader* reader = data ? reader_for(*data) : nullptr;
+      if (reader == nullptr) continue;
+      member = entry.name;
+      auto walked = reader->walk(*data, [this](const ImageSymbol& symbol) { give(symbol); });
+      if (walked) continue;
+      walked.error().place = fmt::format("member {}, {}", entry.name, walked.error().place);
+      return walked;
+    }
+    return true;
+  }
+
+  Result<bool> slices(const Universal& universal) {
+    for (const auto& part : universal.slices) {
+      slice = part.target.arch;
+      if (auto walked = bytes(part.bytes); !walked) return walked;
+    }
+    return true;
+  }
+};
+
+}  // namespace
+
+Result<uint64_t> visit_symbols(const std::filesystem::path& path, const SymbolVisitor& visitor) {
+  auto mapping = MappedFile::open(path);
+  if (!mapping) return pass(mapping);
+  Walk walk{path, visitor};
+  auto walked = walk.bytes((*mapping)->bytes());
+  if (!walked) return fail(about_file(std::move(walked.error()), path));
+  return walk.count;
+}
+
+Result<uint64_t> visit_archive_index(const std::filesystem::path& path, const IndexVisitor& visitor) {
+  auto mapping = MappedFile::open(path);
+  if (!mapping) return pass(mapping);
+  const Bytes bytes = (*mapping)->bytes();
+  if (!is_archive(bytes)) return fail({.code = Code::not_a_library, .what = "is no archive", .file = path.string()});
+  auto count = walk_archive_index(bytes, visitor);
+  if (!count) return fail(about_file(std::move(count.error()), path));
+  return count;
+}
+
+Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path) {
+  std::vector<Symbol> symbols;
+  auto walked = visit_symbols(path, [&](const SymbolView& symbol) {
+    symbols.push_back({.name = std::string(symbol.name),
+                       .defines = symbol.defines,
+                       .binding = symbol.binding,
+                       .visibility = symbol.visibility,
+                       .kind = symbol.kind,
+                       .size = symbol.size,
+                       .version = std::string(symbol.version),
+                       .library = std::string(symbol.library),
+                       .member = std::string(symbol.member),
+                       .slice = symbol.slice});
+  });
+  if (!walked) return pass(walked);
+  return symbols;
+}
+
+}  // namespace fibula
