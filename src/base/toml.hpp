@@ -22,6 +22,14 @@ using Array = std::vector<Value>;
 struct Table {
   std::vector<std::pair<std::string, Value>> entries;
   const Value* find(std::string_view key) const;
+
+  // Defined behind Value, which is not complete here.
+  Table();
+  Table(const Table&);
+  Table(Table&&) noexcept;
+  Table& operator=(const Table&);
+  Table& operator=(Table&&) noexcept;
+  ~Table();
 };
 
 struct Value {
@@ -32,6 +40,13 @@ struct Value {
   const Table* table() const { return std::get_if<Table>(&data); }
   const Array* array() const { return std::get_if<Array>(&data); }
 };
+
+inline Table::Table() = default;
+inline Table::Table(const Table&) = default;
+inline Table::Table(Table&&) noexcept = default;
+inline Table& Table::operator=(const Table&) = default;
+inline Table& Table::operator=(Table&&) noexcept = default;
+inline Table::~Table() = default;
 
 /// Errors: absent, unreadable, malformed (with file and line).
 Result<Table> read(const std::filesystem::path& path);

@@ -186,9 +186,15 @@ void find_library_name(const File& file, Image& image) {
   if (name && !name->empty()) image.soname = *name;
 }
 
+bool has_link_time_sections(const File& file) {
+  return std::any_of(file.sections.begin(), file.sections.end(),
+                     [](const Section& s) { return s.name.starts_with(gcc_lto::prefix); });
+}
+
 Result<bool> read_link_time_symbols(const File& file, Image& image) {
-  const auto slim = [](const ImageSymbol& s) { return s.name == gcc_lto::slim_mark || s.name == "___gnu_lto_slim"; };
-  if (std::erase_if(image.symbols, slim) == 0) return true;
+  if (!has_link_time_sections(file)) return true;
+  const auto is_mark = [](const ImageSymbol& s) { return s.name == gcc_lto::slim_mark || s.name == "___gnu_lto_slim"; };
+  if (std::none_of(image.symbols.begin(), image.symbols.end(), is_mark)) return true;
   image.target.format = Format::gcc_lto;
   image.symbols.clear();
   for (const auto& section : file.sections) {
@@ -334,9 +340,7 @@ Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
   if (!is_import_member(bytes)) {
     auto file = read_file(bytes);
     if (!file) return pass(file);
-    const bool link_time = std::any_of(file->sections.begin(), file->sections.end(),
-                                       [](const Section& s) { return s.name.starts_with(gcc_lto::prefix); });
-    if (!link_time) return walk_symbols(*file, sink);
+    if (!has_link_time_sections(*file)) return walk_symbols(*file, sink);
   }
   auto image = read(bytes, want_symbols);
   if (!image) return pass(image);

@@ -39,6 +39,7 @@ Result<Image> read_import_member(Bytes bytes) {
   if (!names) return pass(names);
   auto symbol = names->c_string(0, "imported symbol");
   if (!symbol) return pass(symbol);
+  if (symbol->empty()) return fail(bytes.error(Code::malformed, 20, "import member names no symbol"));
   auto library = names->c_string(symbol->size() + 1, "imported DLL");
   if (!library) return pass(library);
   if ((type & 3U) > 2) {

@@ -1,16 +1,16 @@
 #include "binary/elf.hpp"
 #include "binary/gcc_lto.hpp"
 
-#include <algorithm>
-
 namespace fibula::elf {
 
 Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
   const Section* table = nullptr;
+  const bool slim = !image.symbols.empty() && image.symbols.front().name == gcc_lto::slim_mark;
+  if (slim) image.link_time = LinkTimeCode{};
   for (const auto& section : file.sections) {
     if (section.name_at >= file.section_names.size()) continue;
-    const auto name =
-        file.section_names.text().substr(section.name_at);  // and what follows: only its start is compared
+    // The name and what follows it: only its start is compared.
+    const auto name = file.section_names.text().substr(section.name_at);
     if (!name.starts_with(gcc_lto::prefix)) continue;
     if (!image.link_time) image.link_time = LinkTimeCode{.machine_code = true};
     if (name.starts_with(gcc_lto::symbol_table)) table = &section;
@@ -22,11 +22,11 @@ Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
     image.link_time = *header;
   }
   if (!image.link_time || (want & want_symbols) == 0) return true;
-  const bool slim = std::erase_if(image.symbols, [](const ImageSymbol& s) { return s.name == gcc_lto::slim_mark; }) > 0;
-  image.link_time->machine_code = image.link_time->machine_code && !slim;
-  if (image.link_time->machine_code || table == nullptr) return true;
+  image.link_time->machine_code = !slim;  // the mark is what linkers go by
+  if (!slim) return true;
   image.target.format = Format::gcc_lto;
   image.symbols.clear();
+  if (table == nullptr) return true;
   auto bytes = file.content(*table);
   if (!bytes) return pass(bytes);
   return gcc_lto::read_symbols(*bytes, file.order, image);

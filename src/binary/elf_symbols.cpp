@@ -141,7 +141,7 @@ Result<Groups> read_groups(const File& file) {
 
 namespace {
 
-/// The walk itself; a template so that what is done with each symbol is part of the loop.
+/// The walk itself, until `sink` says false; a template so that what is done with each symbol is part of the loop.
 template <class Sink>
 Result<bool> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink) {
   auto bytes = file.content(table);
@@ -166,7 +166,8 @@ Result<bool> each_symbol(const File& file, const Section& table, const Groups& g
       auto name = names->c_string((*entries)[i].u32(0), "symbol name");
       return pass(name);
     }
-    if (symbol.kind != SymbolKind::section && symbol.kind != SymbolKind::file && !symbol.name.empty()) sink(symbol);
+    const bool ordinary = symbol.kind != SymbolKind::section && symbol.kind != SymbolKind::file && !symbol.name.empty();
+    if (ordinary && !sink(symbol)) break;
   }
   return true;
 }
@@ -177,19 +178,21 @@ Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& t
   std::vector<ImageSymbol> symbols;
   const uint64_t most = file.wide ? table.size / 24 : table.size / 16;
   if (table.size <= file.bytes.size()) symbols.reserve(table.info <= most ? most - table.info : most);
-  auto walked = each_symbol(file, table, groups, [&](const ImageSymbol& symbol) { symbols.push_back(symbol); });
+  auto walked = each_symbol(file, table, groups, [&](const ImageSymbol& symbol) {
+    symbols.push_back(symbol);
+    return true;
+  });
   if (!walked) return pass(walked);
   return symbols;
 }
 
 Result<bool> walk_symbols(const File& file, const Section& table, const SymbolSink& sink) {
-  bool slim = false;
+  bool first = true, slim = false;
   auto walked = each_symbol(file, table, Groups{}, [&](const ImageSymbol& symbol) {
-    if (symbol.name == gcc_lto::slim_mark) {
-      slim = true;
-    } else {
-      sink(symbol);
-    }
+    slim = first && symbol.name == gcc_lto::slim_mark;
+    first = false;
+    if (!slim) sink(symbol);
+    return !slim;
   });
   if (!walked) return walked;
   return !slim;

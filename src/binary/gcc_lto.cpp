@@ -35,7 +35,7 @@ Result<bool> read_symbols(Bytes table, Order order, Image& image) {
       if (added) image.groups.push_back(group);
       symbol.group = found->second;
     }
-    image.symbols.push_back(symbol);
+    if (!symbol.name.empty()) image.symbols.push_back(symbol);
   }
   return true;
 }

@@ -11,7 +11,7 @@ namespace fibula::gcc_lto {
 constexpr std::string_view prefix = ".gnu.lto_";
 constexpr std::string_view symbol_table = ".gnu.lto_.symtab.";
 constexpr std::string_view header = ".gnu.lto_.lto.";
-/// The symbol by which tools know an object without machine code.
+/// The symbol by which tools know an object without machine code: the first global one of its ordinary table.
 constexpr std::string_view slim_mark = "__gnu_lto_slim";
 
 /// Adds the symbols, and the COMDAT groups that they name. Errors: truncated.

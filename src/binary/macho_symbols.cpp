@@ -96,7 +96,7 @@ class TrieWalk {
     const uint64_t terminal = c.uleb128(), children_at = c.position() + terminal;
     if (terminal > c.left())
       return fail(trie_.error(Code::truncated, node.at, "node of the export trie ends beyond it"));
-    if (terminal != 0) give(c, node.name);
+    if (terminal != 0 && !node.name.empty()) give(c, node.name);
     if (!c) return fail(c.error());
     return enter_children(node, children_at);
   }

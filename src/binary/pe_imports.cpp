@@ -28,7 +28,7 @@ Result<bool> read_names(const File& file, uint64_t address, std::string_view lib
     auto name = file.text((entry & 0x7fffffff) + 2, "imported name");  // after a hint
     if (!name) return pass(name);
     symbol.name = *name;
-    sink(symbol);
+    if (!symbol.name.empty()) sink(symbol);
   }
 }
 
@@ -113,7 +113,7 @@ Result<bool> read_named(const File& file, const ExportTables& tables, std::vecto
     ImageSymbol symbol{.name = *name, .index = tables.base + number};
     if (auto done = complete(file, (*functions)[number].u32(0), symbol); !done) return done;
     named[number] = true;
-    sink(symbol);
+    if (!symbol.name.empty()) sink(symbol);
   }
   return true;
 }

@@ -68,6 +68,7 @@ struct Parser {
         return true;
       }
       if (word == ",") continue;
+      if (word == "(" || word == ";") return false;
       if (word == "AS_NEEDED") {
         ++at;
         if (as_needed || !inputs(group, true)) return false;

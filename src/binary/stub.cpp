@@ -58,6 +58,7 @@ struct Builder {
   void add(const Node& section, bool defines) {
     for (const auto& list : name_lists()) {
       for (const auto& item : section.list_of(list.key)) {
+        if (item.text.empty()) continue;
         for (const auto prefix : list.prefixes) {
           // Early versions spell a class with its leading underscore.
           const auto plain = prefix.empty() || !item.text.starts_with('_') ? std::string_view(item.text)

@@ -101,7 +101,9 @@ struct ProjectReader {
     const toml::Table* overrides = reader.table("library");
     if (auto done = reader.finish(); !done) return pass(done);
     if (overrides == nullptr) return lane;
-    for (const auto& [library_name, settings] : overrides->entries) {
+    for (const auto& entry : overrides->entries) {
+      const auto& library_name = entry.first;  // a lambda below names it, which a structured binding would not allow
+      const auto& settings = entry.second;
       const auto known = std::find_if(project.libraries_.begin(), project.libraries_.end(),
                                       [&](const LibraryUse& use) { return use.name == library_name; });
       auto use = library(library_name, settings, known == project.libraries_.end() ? LibraryUse{} : *known);
