@@ -119,9 +119,9 @@ TEST(Elf, FactsOfRealFiles) {
 
 TEST(Elf, PositionIndependenceNamesTheRelocation) {
   const char* code = "int t[4]; int *f(int i) { return &t[i]; }";
-  EXPECT_TRUE(facts_of(code, "gcc -fPIC -c a.c", "a.o").pic.value->independent);
+  EXPECT_EQ(facts_of(code, "gcc -fPIC -c a.c", "a.o").pic.value->level, Pic::yes);
   const auto absolute = *facts_of(code, "gcc -fno-pic -mcmodel=small -c a.c", "a.o").pic.value;
-  EXPECT_FALSE(absolute.independent);
+  EXPECT_EQ(absolute.level, Pic::no);
   EXPECT_EQ(absolute.relocation, "R_X86_64_32S");
   EXPECT_EQ(absolute.section, ".text");
   EXPECT_EQ(absolute.symbol, "t");

@@ -21,6 +21,8 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
   const Case cases[] = {
       {"inspect", "inspect ../work/bad.a --symbols " + tide},
       {"inspect", fmt::format("inspect --members {}/lib/libtidecalc.a", tide)},
+      {"inspect", fmt::format("inspect --needs --symbols {}/lib/libtidecalc.so", tide)},
+      {"inspect", "inspect nosuch"},
       {"take", "take --dry-run " + tide},
       {"take", "take " + tide},
       {"take", "take " + (libraries / "moonphase-1.3.0").string()},

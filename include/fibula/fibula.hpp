@@ -2,10 +2,12 @@
 #pragma once
 
 #include <fibula/build.hpp>
+#include <fibula/closure.hpp>
 #include <fibula/emit.hpp>
 #include <fibula/explain.hpp>
 #include <fibula/facts.hpp>
 #include <fibula/fit.hpp>
+#include <fibula/folder.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/project.hpp>
 #include <fibula/result.hpp>

@@ -173,6 +173,8 @@ bool recognises(Bytes bytes) {
 Result<Image> read(Bytes bytes, unsigned want) {
   auto parts = read_parts(bytes);
   if (!parts) return pass(parts);
+  if (parts->triple.empty() && parts->symbols.empty())
+    return fail({.code = Code::malformed, .what = "bitcode has no module"});
   Image image;
   image.type = ImageType::object;
   image.link_time = LinkTimeCode{.maker = LinkTimeCode::Maker::llvm, .version = parts->producer};

@@ -218,7 +218,8 @@ std::optional<DebugRecord> record_of(const Sections& sections, const Unit& unit)
 /// Linkers put the compiler's own start files first, and some compilers ship them with what debuggers need: those units
 /// say how the compiler was built, not how the library was.
 bool is_start_code(const DebugRecord& record) {
-  for (const auto part : {"mingw-w64-crt", "/libgcc", "/csu/"}) {
+  if (record.source.starts_with("crt/")) return true;
+  for (const auto part : {"mingw-w64-crt", "/libgcc", "/csu/", "/crt/"}) {
     if (record.source.find(part) != std::string_view::npos || record.folder.find(part) != std::string_view::npos)
       return true;
   }

@@ -203,10 +203,13 @@ void name_versions(const Table& version_of, const VersionNames& names, std::vect
     if (symbol.index >= version_of.count()) continue;
     const uint16_t entry = version_of[symbol.index].u16(0);
     const uint16_t index = entry & version_index;
-    if (index == 0) symbol.binding = Binding::local;
+    // For what is only needed, index 0 says "no version": LLD writes it so.
+    if (index == 0 && symbol.defined) symbol.binding = Binding::local;
     symbol.default_version = (entry & version_hidden) == 0;
     if (index < 2) continue;
-    if (const auto found = names.find(index); found != names.end()) symbol.version = found->second;
+    const auto found = names.find(index);
+    // A version has a symbol of its own name, which belongs to no version.
+    if (found != names.end() && found->second != symbol.name) symbol.version = found->second;
   }
 }
 

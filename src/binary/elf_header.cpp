@@ -88,6 +88,11 @@ Result<bool> read_segments(File& file, const Counts& counts) {
                              .offset = wide ? r.u64(8) : r.u32(4),
                              .address = wide ? r.u64(16) : r.u32(8),
                              .file_size = wide ? r.u64(32) : r.u32(16)});
+    // Without sections nothing else tells that a file was cut off; files with debug information only keep the segments
+    // of what they belong to, and their sections.
+    const Segment& segment = file.segments.back();
+    if (segment.type != pt_load || !file.sections.empty()) continue;
+    if (auto content = file.bytes.slice(segment.offset, segment.file_size, "segment"); !content) return pass(content);
   }
   return true;
 }

@@ -3,6 +3,7 @@
 #include "binary/elf.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <array>
 
 namespace fibula::elf {
@@ -73,7 +74,19 @@ constexpr Absolute absolutes[] = {
     {em_riscv, 26, "R_RISCV_HI20", false},
 };
 
-constexpr uint64_t shf_execinstr = 4;
+/// Relocations that take a symbol's place to be known when linking. In a shared library another file may define the
+/// symbol instead, unless its visibility says otherwise.
+struct Bound {
+  uint16_t machine;
+  uint32_t type;
+  std::string_view name;
+};
+
+constexpr Bound bounds[] = {{em_x86_64, 2, "R_X86_64_PC32"},
+                            {em_aarch64, 275, "R_AARCH64_ADR_PREL_PG_HI21"},
+                            {em_riscv, 23, "R_RISCV_PCREL_HI20"}};
+
+constexpr uint64_t shf_write = 1, shf_execinstr = 4;
 
 /// The rows of one machine, by the type of relocation.
 class Offences {
@@ -143,24 +156,61 @@ std::optional<uint64_t> relocated(const File& file, const Section& target, uint6
   return value;
 }
 
+namespace {
+
+PicReport report_of(const File& file, Pic level, std::string_view name, const Section& target,
+                    const Relocation& relocation) {
+  return {.level = level,
+          .relocation = std::string(name),
+          .section = std::string(file.name_of(target).value_or("")),
+          .offset = relocation.offset,
+          .symbol = symbol_name(file, relocation.symbol)};
+}
+
+/// Looks for the first relocation that binds a symbol which a shared library would leave to others.
+class BoundSearch {
+ public:
+  explicit BoundSearch(const File& file) : file_(file) {
+    const auto* row =
+        std::find_if(std::begin(bounds), std::end(bounds), [&](const Bound& b) { return b.machine == file.machine; });
+    const Section* symbols = file.first_of_type(sht_symtab);
+    if (row == std::end(bounds) || symbols == nullptr) return;
+    row_ = row;
+    first_global_ = symbols->info;
+  }
+
+  void look_at(const Section& target, const Relocation& relocation, std::optional<PicReport>& found) const {
+    if (row_ == nullptr || relocation.type != row_->type || relocation.symbol < first_global_ || found) return;
+    if ((target.flags & shf_write) != 0) return;  // there the loader can put it right
+    const auto symbol = symbol_record(file_, relocation.symbol);
+    constexpr uint8_t visibility = 3;
+    if (!symbol || (symbol->u8(file_.wide ? 5 : 13) & visibility) != 0) return;
+    found = report_of(file_, Pic::programs_only, row_->name, target, relocation);
+  }
+
+ private:
+  const File& file_;
+  const Bound* row_ = nullptr;
+  uint32_t first_global_ = 0;
+};
+
+}  // namespace
+
 Result<bool> read_pic(const File& file, Image& image) {
   // x32 addresses are 32 bits wide, so the rows for x86-64 do not hold.
   const Offences offences(file.machine);
   if (!offences.any() || (file.machine == em_x86_64 && !file.wide)) return true;
-  PicReport report;
+  const BoundSearch bound(file);
+  std::optional<PicReport> worst, bound_symbol;
   const auto in_memory = [](const Section& target, size_t) { return (target.flags & shf_alloc) != 0; };
   auto visited = each_relocation(file, in_memory, [&](const Section& target, const Relocation& relocation) {
+    bound.look_at(target, relocation, bound_symbol);
     const Absolute* row = offences.find(relocation.type, target);
-    if (row == nullptr) return false;
-    report = {.independent = false,
-              .relocation = std::string(row->name),
-              .section = std::string(file.name_of(target).value_or("")),
-              .offset = relocation.offset,
-              .symbol = symbol_name(file, relocation.symbol)};
-    return true;
+    if (row != nullptr) worst = report_of(file, Pic::no, row->name, target, relocation);
+    return row != nullptr;
   });
   if (!visited) return visited;
-  image.pic = report;
+  image.pic = worst ? *worst : bound_symbol.value_or(PicReport{});
   return true;
 }
 

@@ -159,7 +159,9 @@ Result<bool> each_symbol(const File& file, const Section& table, const Groups& g
   if (!indices) return pass(indices);
   const Reader reader{file, groups, *names, *indices};
   // sh_info is the first non-local symbol (gABI, "sh_link and sh_info"): the linker's question needs none before it.
-  const uint64_t first = table.info == 0 || table.info > entries->count() ? 1 : table.info;
+  // Loaders take no notice of it, and some tools that rewrite libraries leave it wrong in the loader's table.
+  const bool sorted = table.type == sht_symtab && table.info != 0 && table.info <= entries->count();
+  const uint64_t first = sorted ? table.info : 1;
   ImageSymbol symbol;
   for (uint64_t i = first; i < entries->count(); ++i) {
     if (!reader.fill((*entries)[i], i, symbol)) {

@@ -11,13 +11,17 @@ std::string_view fixed_text(Bytes bytes, uint64_t offset) {
   return field.substr(0, field.find('\0'));
 }
 
-Result<bool> read_sections(File& file, const Command& command) {
+Result<bool> read_segment(File& file, const Command& command) {
   const bool wide = command.kind == lc_segment_64;
   Cursor c = file.cursor(command);
-  c.skip(16 + (wide ? 32 : 16) + 8);
+  c.skip(16 + (wide ? 16 : 8));  // name, address, size in memory
+  const uint64_t offset = c.word(wide), length = c.word(wide);
+  c.skip(8);  // protections
   const uint32_t count = c.u32();
   c.skip(4);
   if (!c) return fail(c.error());
+  // Loaders map whole segments, whatever is read of them here.
+  if (auto content = file.bytes.slice(offset, length, "segment"); !content) return pass(content);
   const uint64_t size = wide ? 80 : 68;
   auto bytes = command.bytes.slice(c.position(), count * size, "sections of a segment");
   if (!bytes) return pass(bytes);
@@ -51,7 +55,7 @@ Result<bool> read_commands(File& file, uint32_t count, uint32_t size) {
     if (!bytes) return pass(bytes);
     file.commands.push_back({kind, *bytes});
     if (kind == lc_segment || kind == lc_segment_64) {
-      if (auto read = read_sections(file, file.commands.back()); !read) return read;
+      if (auto read = read_segment(file, file.commands.back()); !read) return read;
     }
     at += length;
   }

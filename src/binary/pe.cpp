@@ -112,6 +112,20 @@ Result<std::string_view> File::text(uint64_t address, std::string_view what) con
   return bytes->c_string(0, what);
 }
 
+namespace {
+
+/// Every section must be there whole: loaders map them all, whatever is read of them here.
+Result<bool> check_sections(const File& file) {
+  for (const auto& section : file.coff.sections) {
+    if (section.offset == 0 || section.size == 0) continue;
+    auto content = file.coff.bytes.slice(section.offset, section.size, section.name);
+    if (!content) return pass(content);
+  }
+  return true;
+}
+
+}  // namespace
+
 Result<File> read_file(Bytes bytes) {
   const uint64_t start = header_offset(bytes);
   auto signature = bytes.slice(start, 24, "PE header");
@@ -134,6 +148,7 @@ Result<File> read_file(Bytes bytes) {
   auto tables = coff::read_tables(bytes, start + 4, start + 24 + optional);
   if (!tables) return pass(tables);
   file.coff = std::move(*tables);
+  if (auto whole = check_sections(file); !whole) return pass(whole);
   return file;
 }
 

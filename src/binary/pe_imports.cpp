@@ -45,6 +45,7 @@ Result<bool> read_descriptors(const File& file, Directory directory, uint64_t si
   if (range.address == 0) return true;
   auto bytes = file.at(range.address, "import directory");
   if (!bytes) return pass(bytes);
+  if (bytes->empty()) return true;  // files with debug information only keep the headers of what they belong to
   auto table = Table::of(*bytes, size, size, Order::little, "import directory");
   if (!table) return pass(table);
   for (uint64_t i = 0; i < table->count(); ++i) {
@@ -145,6 +146,7 @@ Result<bool> read_exports(const File& file, std::optional<std::string_view>& nam
   if (range.address == 0 || range.size == 0) return true;
   auto bytes = file.at(range.address, "export directory");
   if (!bytes) return pass(bytes);
+  if (bytes->empty()) return true;
   Cursor c(*bytes, Order::little, "export directory");
   c.skip(12);
   const uint32_t name_at = c.u32();

@@ -24,7 +24,7 @@ void adopt(Fact<T>& whole, const Fact<T>& member, const std::string& name) {
 /// Code is as position dependent as its worst member.
 void adopt_pic(Facts& whole, const Facts& member) {
   if (!member.pic) return;
-  const bool worse = whole.pic && whole.pic.value->independent && !member.pic.value->independent;
+  const bool worse = whole.pic && member.pic.value->level > whole.pic.value->level;
   if (worse) whole.pic.value.reset();
   adopt(whole.pic, member.pic, member.path);
 }
@@ -183,8 +183,11 @@ void check_index(const ArMember& member, const Image& image, const NameSum& inde
   const bool told =
       std::any_of(whole.notes.begin(), whole.notes.end(), [](const auto& n) { return n.starts_with(stale_index); });
   if (defined == indexed || told) return;
-  whole.notes.push_back(fmt::format("{}: member {} defines {}, the table has {} for it; run ranlib on the archive",
-                                    stale_index, member.name, text::count(defined.count, "symbol"), indexed.count));
+  const std::string what = defined.count == indexed.count
+                               ? fmt::format("member {} does not define what it says", member.name)
+                               : fmt::format("member {} defines {}, it has {}", member.name,
+                                             text::count(defined.count, "symbol"), indexed.count);
+  whole.notes.push_back(fmt::format("{}: {}; run ranlib on the archive", stale_index, what));
 }
 
 /// Only members that stand for a DLL make an import library; a static library may hold a few of them too.

@@ -32,6 +32,8 @@ constexpr Name<SymbolKind> symbol_kinds[] = {{SymbolKind::none, "none"},        
                                              {SymbolKind::indirect, "indirect"}, {SymbolKind::section, "section"},
                                              {SymbolKind::file, "file"}};
 
+constexpr Name<Pic> pic_levels[] = {{Pic::yes, "yes"}, {Pic::programs_only, "for programs only"}, {Pic::no, "no"}};
+
 constexpr Name<NeedKind> need_kinds[] = {{NeedKind::ordinary, "ordinary"},
                                          {NeedKind::weak, "weak"},
                                          {NeedKind::delayed, "delayed"},
@@ -39,6 +41,9 @@ constexpr Name<NeedKind> need_kinds[] = {{NeedKind::ordinary, "ordinary"},
 
 }  // namespace
 
+std::string_view to_string(Pic pic) {
+  return name_in<Pic>(pic_levels, pic);
+}
 std::string_view to_string(NeedKind kind) {
   return name_in<NeedKind>(need_kinds, kind);
 }

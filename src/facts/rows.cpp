@@ -31,9 +31,10 @@ std::string shown(const std::vector<std::string>& value) {
 }
 
 std::string shown(const PicReport& pic) {
-  if (pic.independent) return "yes";
+  if (pic.level == Pic::yes) return std::string(to_string(pic.level));
   const std::string symbol = pic.symbol.empty() ? "" : " against " + pic.symbol;
-  return fmt::format("no: {}{} in section {} at {:#x}", pic.relocation, symbol, pic.section, pic.offset);
+  return fmt::format("{}: {}{} in section {} at {:#x}", to_string(pic.level), pic.relocation, symbol, pic.section,
+                     pic.offset);
 }
 
 std::string shown(const std::vector<Need>& needs) {

@@ -33,16 +33,20 @@ Fact<std::string> by_trait(const NameTraits& traits, std::initializer_list<std::
 }
 
 /// MSVC-style images take their C++ or compiler run-time from numbered DLLs, those of GNU compilers do not. The debug
-/// ones have a `d` before the dot: `msvcp140d.dll`.
-Fact<std::string> msvc_flavour_by_need(const Image& image) {
+/// ones have a `d` before the dot: `msvcp140d.dll`. One of them makes it a debug image, and two run-times are no sound
+/// one.
+void add_msvc_flavour_by_need(const Image& image, Facts& facts) {
+  std::string debug, release;
   for (const auto& need : image.needs) {
     const std::string name = text::lower(need.name);
     const bool numbered = name.starts_with("vcruntime") || name.starts_with("msvcp") ||
                           (name.starts_with("msvcr") && name != "msvcrt.dll") || name == "ucrtbased.dll";
-    if (!numbered) continue;
-    return fact(std::string(name.ends_with("d.dll") ? "msvc-dynamic-debug" : "msvc-dynamic"), "needs " + need.name);
+    if (numbered) (name.ends_with("d.dll") ? debug : release) = need.name;
   }
-  return {};
+  if (!debug.empty()) facts.c_runtime = fact<std::string>("msvc-dynamic-debug", "needs " + debug);
+  if (debug.empty() && !release.empty()) facts.c_runtime = fact<std::string>("msvc-dynamic", "needs " + release);
+  if (!debug.empty() && !release.empty())
+    facts.notes.push_back(fmt::format("needs the debug run-time ({}) and the release one ({})", debug, release));
 }
 
 /// `/DEFAULTLIB:"msvcrt.lib"` -> msvcrt; options begin with `/` or `-` and are written in either case.
@@ -80,7 +84,7 @@ Fact<std::string> msvc_flavour_by_directive(const Image& image) {
 }
 
 void add_windows_c_runtime(const Image& image, const NameTraits& traits, Facts& facts) {
-  facts.c_runtime = msvc_flavour_by_need(image);
+  add_msvc_flavour_by_need(image, facts);
   if (!facts.c_runtime) facts.c_runtime = msvc_flavour_by_directive(image);
   if (!facts.c_runtime) {
     facts.c_runtime = by_need(image, {{"api-ms-win-crt-", "ucrt"}, {"ucrtbase.dll", "ucrt"}, {"msvcrt.dll", "msvcrt"}});

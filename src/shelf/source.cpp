@@ -3,18 +3,13 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "facts/header_folders.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <set>
 
 namespace fibula {
 namespace {
-
-bool ends_with_one_of(const std::string& file, std::initializer_list<std::string_view> endings) {
-  const std::string name = text::lower(file);
-  return std::any_of(endings.begin(), endings.end(), [&](std::string_view ending) { return name.ends_with(ending); });
-}
 
 bool is_licence_name(const std::string& file) {
   const std::string name = text::lower(fs::path(file).filename().string());
@@ -35,10 +30,6 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
 }
 
 }  // namespace
-
-bool is_header_name(const std::string& file) {
-  return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp"});
-}
 
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
@@ -86,31 +77,6 @@ Result<Source> source_in_folder(const fs::path& folder) {
   }
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   return source;
-}
-
-std::vector<std::string> include_directories(const std::vector<std::string>& headers) {
-  // A folder named include is what its name says, wherever it lies; a multi-arch folder inside it is one of its own.
-  std::set<std::string> named;
-  std::vector<fs::path> loose;
-  for (const auto& header : headers) {
-    fs::path root;
-    fs::path walked;
-    for (const auto& part : fs::path(header).parent_path()) {
-      walked /= part;
-      if (part == "include" && root.empty()) root = walked;
-      const bool triplet =
-          !root.empty() && walked.parent_path() == root && part.string().find("-linux-gnu") != std::string::npos;
-      if (triplet) root = walked;
-    }
-    if (root.empty()) loose.push_back(fs::path(header).parent_path());
-    if (!root.empty()) named.insert(root.generic_string());
-  }
-  std::vector<std::string> directories(named.begin(), named.end());
-  if (loose.empty() || !directories.empty()) return directories;
-  const auto shallowest = std::min_element(loose.begin(), loose.end(), [](const fs::path& a, const fs::path& b) {
-    return std::distance(a.begin(), a.end()) < std::distance(b.begin(), b.end());
-  });
-  return {shallowest->empty() ? "." : shallowest->generic_string()};
 }
 
 }  // namespace fibula

@@ -21,8 +21,6 @@ struct Source {
   std::string package_version;  ///< of the system package that the files belong to, where there is one
 };
 
-bool is_header_name(const std::string& file);
-
 /// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
 /// surprise.
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files);
@@ -33,9 +31,6 @@ Result<Source> source_in_folder(const std::filesystem::path& folder);
 /// One library of a prefix: by the lists of the system's packages where the prefix has them, else by names. Errors:
 /// refused (nothing of that name).
 Result<Source> source_in_prefix(const std::filesystem::path& prefix, const std::string& library);
-
-/// Directories, relative to the root, that must stand on the include path for these headers.
-std::vector<std::string> include_directories(const std::vector<std::string>& headers);
 
 /// The version that the headers' macros give (`TIDE_VERSION "2.1"`, or major, minor and patch), or an empty text.
 std::string version_in_headers(const Source& source, const std::string& name);

@@ -3,6 +3,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "facts/declarations.hpp"
+#include "facts/header_folders.hpp"
 #include "shelf/source.hpp"
 #include "shelf/storage.hpp"
 

@@ -1,0 +1,39 @@
+/// What `inspect` looked at, and the two printers over it.
+#pragma once
+
+#include <fibula/fibula.hpp>
+
+#include <nlohmann/json_fwd.hpp>
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace cli {
+
+struct InspectWishes {
+  bool symbols = false;
+  bool members = false;
+  bool needs = false;
+};
+
+/// One path of the command line: a file, or a folder with everything in it.
+struct Inspected {
+  std::string path;
+  fibula::Result<fibula::Facts> facts = fibula::Facts{};  ///< of a file
+  std::optional<fibula::FolderView> folder = {};
+};
+
+/// A file's card: what it is in one line, then its facts, each with where it was read.
+void print_card(const fibula::Facts& facts, const std::string& title, std::string_view indent = "");
+/// The tree of a folder.
+void print_tree(const std::string& path, const fibula::FolderView& view);
+/// The symbols of a file, lent one by one, so that any number prints at once.
+fibula::Result<uint64_t> print_symbols(const std::string& path);
+fibula::Result<size_t> print_needs(const std::string& path);
+
+/// The entries of `files` for one path, and the entry of `folders` where it is one.
+void add_json(const Inspected& inspected, const InspectWishes& wishes, nlohmann::ordered_json& files,
+              nlohmann::ordered_json& folders);
+
+}  // namespace cli

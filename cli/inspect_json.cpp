@@ -1,0 +1,111 @@
+#include "inspect.hpp"
+
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+using nlohmann::ordered_json;
+
+ordered_json fact_table(const fibula::Facts& facts) {
+  ordered_json table = ordered_json::object();
+  for (const auto& row : fibula::rows(facts)) {
+    table[row.id] = {{"value", row.value}, {"certainty", fibula::to_string(row.certainty)}, {"from", row.from}};
+  }
+  return table;
+}
+
+ordered_json to_json(const fibula::Facts& facts) {
+  ordered_json object{{"path", facts.path},
+                      {"format", facts.format ? fibula::to_string(*facts.format.value) : "unknown"},
+                      {"kind", facts.kind ? fibula::to_string(*facts.kind.value) : "unknown"},
+                      {"facts", fact_table(facts)},
+                      {"defined", facts.defined_count},
+                      {"undefined", facts.undefined_count},
+                      {"notes", facts.notes}};
+  for (const auto& [key, parts] : {std::pair{"slices", &facts.slices}, {"members", &facts.members}}) {
+    if (parts->empty()) continue;
+    object[key] = ordered_json::array();
+    for (const auto& part : *parts) object[key].push_back(to_json(part));
+  }
+  return object;
+}
+
+ordered_json to_json(const fibula::SymbolView& symbol) {
+  ordered_json object{{"name", symbol.name},
+                      {"role", symbol.defines ? "defines" : "needs"},
+                      {"binding", fibula::to_string(symbol.binding)},
+                      {"visibility", fibula::to_string(symbol.visibility)},
+                      {"kind", fibula::to_string(symbol.kind)},
+                      {"size", symbol.size},
+                      {"version", symbol.version},
+                      {"member", symbol.member}};
+  const std::string readable = fibula::readable_name(symbol.name);
+  if (readable != symbol.name) object["readable"] = readable;
+  if (!symbol.library.empty()) object["library"] = symbol.library;
+  if (symbol.slice != fibula::Arch::unknown) object["slice"] = fibula::to_string(symbol.slice);
+  return object;
+}
+
+ordered_json to_json(const fibula::ClosureEntry& entry) {
+  return {{"name", entry.name},
+          {"path", entry.path},
+          {"needed_by", entry.needed_by},
+          {"status", fibula::to_string(entry.status)},
+          {"why", entry.why}};
+}
+
+ordered_json to_json(const fibula::Error& error) {
+  return {
+      {"path", error.file},
+      {"format", "unknown"},
+      {"kind", "unknown"},
+      {"facts", ordered_json::object()},
+      {"problem",
+       {{"code", fibula::to_string(error.code)}, {"what", error.what}, {"place", error.place}, {"hint", error.hint}}}};
+}
+
+void add_wishes(const std::string& path, const InspectWishes& wishes, ordered_json& object) {
+  if (wishes.symbols) {
+    ordered_json list = ordered_json::array();
+    const auto read =
+        fibula::visit_symbols(path, [&](const fibula::SymbolView& symbol) { list.push_back(to_json(symbol)); });
+    if (read) object["symbols"] = std::move(list);
+  }
+  if (!wishes.needs) return;
+  object["closure"] = ordered_json::array();
+  const auto closure = fibula::closure_of(path);
+  if (!closure) return;
+  for (const auto& entry : *closure) object["closure"].push_back(to_json(entry));
+}
+
+void add_folder(const Inspected& inspected, const InspectWishes& wishes, ordered_json& files, ordered_json& folders) {
+  ordered_json folder{{"path", inspected.path}, {"headers", ordered_json::array()}, {"odd", ordered_json::array()}};
+  for (const auto& headers : inspected.folder->headers)
+    folder["headers"].push_back({{"path", headers.path}, {"count", headers.headers}, {"first", headers.first}});
+  for (const auto& oddity : inspected.folder->odd)
+    folder["odd"].push_back({{"file", oddity.file}, {"what", oddity.what}});
+  folders.push_back(std::move(folder));
+  for (const auto& binary : inspected.folder->binaries) {
+    files.push_back(to_json(binary.facts));
+    if (!binary.links.empty()) files.back()["links"] = binary.links;
+    if (!binary.belongs_to.empty()) files.back()["belongs_to"] = binary.belongs_to;
+    add_wishes(binary.facts.path, wishes, files.back());
+  }
+  for (const auto& error : inspected.folder->refused) files.push_back(to_json(error));
+}
+
+}  // namespace
+
+void add_json(const Inspected& inspected, const InspectWishes& wishes, ordered_json& files, ordered_json& folders) {
+  if (inspected.folder) return add_folder(inspected, wishes, files, folders);
+  if (!inspected.facts) {
+    files.push_back(to_json(inspected.facts.error()));
+    files.back()["path"] = inspected.path;
+    return;
+  }
+  files.push_back(to_json(*inspected.facts));
+  add_wishes(inspected.path, wishes, files.back());
+}
+
+}  // namespace cli

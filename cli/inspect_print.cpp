@@ -1,0 +1,169 @@
+#include "inspect.hpp"
+#include "print.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace cli {
+namespace {
+
+using fibula::Facts;
+using fibula::Kind;
+
+std::string_view kind_title(const Facts& facts) {
+  if (!facts.kind) return "file";
+  switch (*facts.kind.value) {
+    case Kind::object: return "object file";
+    case Kind::static_library: return "static library";
+    case Kind::shared_library: return "shared library";
+    case Kind::import_library: return "import library";
+    case Kind::program: return "program";
+    case Kind::plugin: return "plugin";
+    case Kind::core: return "core dump";
+    case Kind::script: return "linker script";
+    case Kind::empty: return "empty archive";
+  }
+  return "file";
+}
+
+/// What the headline says already, and what nobody asks a card for.
+bool is_in_headline(const std::string& id) {
+  static const std::set<std::string> ids = {"format", "kind", "arch", "bits", "endian"};
+  return ids.contains(id);
+}
+
+std::string headline(const Facts& facts) {
+  const bool big = facts.endian.value == fibula::Endian::big;
+  const bool known = facts.kind.value != Kind::empty;
+  return fmt::format("{}{}{}", kind_title(facts), known ? ", " + fibula::target_of(facts) : "",
+                     big ? ", big-endian" : "");
+}
+
+void print_parts(const std::vector<Facts>& parts, std::string_view indent) {
+  for (const auto& part : parts) print_card(part, part.path, indent);
+}
+
+std::string short_run_time(const Facts& facts) {
+  std::string text = facts.c_runtime.value.value_or("");
+  if (facts.cxx_runtime && facts.cxx_runtime.value != "msvc")
+    text += fmt::format("{}{}", text.empty() ? "" : ", ", *facts.cxx_runtime.value);
+  return text;
+}
+
+void print_binaries(const fibula::FolderView& view) {
+  std::string group;
+  std::vector<std::vector<Cell>> table;
+  const auto flush = [&] {
+    if (table.empty()) return;
+    print_line("  " + styled(group, Style::strong));
+    print_table(table, "    ");
+    table.clear();
+  };
+  for (const auto& binary : view.binaries) {
+    if (binary.group != group) flush();
+    group = binary.group;
+    const std::string links = binary.links.empty() ? "" : fmt::format("also as {}", fmt::join(binary.links, ", "));
+    const std::string more = binary.belongs_to + (binary.belongs_to.empty() || links.empty() ? "" : "; ") + links;
+    table.push_back({{binary.path},
+                     {std::string(fibula::to_string(binary.facts.kind.value.value_or(Kind::object)))},
+                     {binary.facts.configuration.value.value_or("")},
+                     {short_run_time(binary.facts)},
+                     {more, Style::faint}});
+  }
+  flush();
+}
+
+Style style_of(fibula::NeedStatus status) {
+  switch (status) {
+    case fibula::NeedStatus::found:
+    case fibula::NeedStatus::system: return Style::good;
+    case fibula::NeedStatus::by_luck: return Style::warning;
+    case fibula::NeedStatus::missing:
+    case fibula::NeedStatus::wrong_architecture:
+    case fibula::NeedStatus::lacks_version: return Style::bad;
+  }
+  return Style::plain;
+}
+
+}  // namespace
+
+void print_card(const Facts& facts, const std::string& title, std::string_view indent) {
+  print_line(fmt::format("{}{}: {}", indent, styled(title, Style::strong), headline(facts)));
+  const std::string inner = std::string(indent) + "  ";
+  std::vector<std::vector<Cell>> table;
+  for (const auto& row : fibula::rows(facts)) {
+    if (is_in_headline(row.id)) continue;
+    const bool sure = row.certainty == fibula::Certainty::read;
+    table.push_back(
+        {{row.id, Style::faint},
+         {row.value},
+         {sure ? row.from : fmt::format("{}: {}", fibula::to_string(row.certainty), row.from), Style::faint}});
+  }
+  table.push_back(
+      {{"symbols", Style::faint}, {fmt::format("{} defined, {} needed", facts.defined_count, facts.undefined_count)}});
+  print_table(table, inner);
+  for (const auto& note : facts.notes) print_line(inner + styled("note: ", Style::warning) + note);
+  print_parts(facts.slices, inner);
+  print_parts(facts.members, inner);
+}
+
+void print_tree(const std::string& path, const fibula::FolderView& view) {
+  print_line(styled(path, Style::strong));
+  std::vector<std::vector<Cell>> headers;
+  for (const auto& folder : view.headers) {
+    const bool one = folder.headers == 1;
+    headers.push_back({{folder.path},
+                       {fmt::format("{} header{}", folder.headers, one ? "" : "s")},
+                       {one ? folder.first : "first " + folder.first, Style::faint}});
+  }
+  if (!headers.empty()) print_line("  " + styled("headers", Style::strong));
+  print_table(headers, "    ");
+  print_binaries(view);
+  if (view.headers.empty() && view.binaries.empty())
+    print_line("  no header, object file, archive or shared library in there");
+  if (view.odd.empty()) return;
+  print_line("  " + styled("odd", Style::warning));
+  for (const auto& oddity : view.odd) print_line(fmt::format("    {}: {}", oddity.file, oddity.what));
+}
+
+fibula::Result<uint64_t> print_symbols(const std::string& path) {
+  std::string member;
+  fibula::Arch slice = fibula::Arch::unknown;
+  return fibula::visit_symbols(path, [&](const fibula::SymbolView& symbol) {
+    if (symbol.member != member || symbol.slice != slice) {
+      member = symbol.member;
+      slice = symbol.slice;
+      const std::string machine = slice == fibula::Arch::unknown ? "" : fmt::format(" {}", fibula::to_string(slice));
+      print_line("  " + styled(fmt::format("{}{}", member, machine), Style::strong));
+    }
+    const std::string version = symbol.version.empty() ? "" : fmt::format("@{}", symbol.version);
+    const std::string library = symbol.library.empty() ? "" : fmt::format("  from {}", symbol.library);
+    print_line(fmt::format("  {}  {:<8}  {:<6}  {}{}{}",
+                           styled(symbol.defines ? "defines" : "needs  ", symbol.defines ? Style::good : Style::faint),
+                           fibula::to_string(symbol.kind), fibula::to_string(symbol.binding),
+                           fibula::readable_name(symbol.name), version, library));
+  });
+}
+
+fibula::Result<size_t> print_needs(const std::string& path) {
+  auto closure = fibula::closure_of(path);
+  if (!closure) return fibula::pass(closure);
+  size_t bad = 0;
+  std::vector<std::vector<Cell>> table;
+  for (const auto& entry : *closure) {
+    bad += style_of(entry.status) == Style::bad ? 1U : 0U;
+    const std::string asker = std::filesystem::path(entry.needed_by).filename().string();
+    table.push_back({{entry.name},
+                     {std::string(fibula::to_string(entry.status)), style_of(entry.status)},
+                     {entry.path.empty() || entry.status == fibula::NeedStatus::system
+                          ? entry.why
+                          : fmt::format("{} ({})", entry.path, entry.why)},
+                     {"for " + asker, Style::faint}});
+  }
+  if (table.empty()) print_line("  needs no run-time file");
+  print_table(table, "  ");
+  return bad;
+}
+
+}  // namespace cli
