@@ -94,6 +94,16 @@ TEST(Damage, OfCoff) {
                  "at 0x14: names of the import member needs 4 bytes, 2 are there");
 }
 
+/// Many entries that point at one long name would make a reader look at far more than the file holds.
+TEST(Damage, OfTablesThatOverlapIsBounded) {
+  CoffBuilder coff{.strings = std::string(100'000, 'x') + '\0'};
+  for (int i = 0; i < 200; ++i) coff.symbol(std::string("\0\0\0\0\4\0\0\0", 8), 0, 1, 2);
+  const auto facts = read(coff.build());
+  ASSERT_FALSE(facts);
+  EXPECT_EQ(facts.error().code, Code::limit);
+  EXPECT_EQ(facts.error().what, "symbol table points at the same bytes more often than any sound file does");
+}
+
 TEST(Damage, OfCoffLeavesWhatIsSound) {
   EXPECT_EQ(read(CoffBuilder{.machine = 0xa641}.build())->arch.value, Arch::arm64ec);
   EXPECT_EQ(read(CoffBuilder{}.symbol("@comp.id", 0x010575b6, -1, 3).build())->toolset.value,

@@ -55,6 +55,11 @@ std::string_view Cursor::c_string() {
   return *text;
 }
 
+Error Budget::exceeded(Bytes where, std::string_view what) {
+  return where.error(Code::limit, 0,
+                     fmt::format("{} points at the same bytes more often than any sound file does", what));
+}
+
 void Cursor::skip(uint64_t count) {
   if (!ok_ || count > bytes_.size() - at_) {
     ok_ = false;

@@ -110,6 +110,24 @@ class Cursor {
   bool ok_ = true;
 };
 
+/// Bounds the work that overlapping tables can ask for. Entries of sound files do not overlap much, so what they make a
+/// reader look at is a small multiple of the file; a crafted file could point a million entries at the same megabyte.
+class Budget {
+ public:
+  explicit Budget(Bytes file) : left_(file.size() * factor + slack) {}
+  /// False when more than the bound was spent.
+  bool spend(uint64_t amount) {
+    if (amount > left_) return false;
+    left_ -= amount;
+    return true;
+  }
+  static Error exceeded(Bytes where, std::string_view what);
+
+ private:
+  static constexpr uint64_t factor = 32, slack = 1U << 16U;
+  uint64_t left_;
+};
+
 /// One entry of a Table: loads at offsets that are constants of the format and smaller than the entry.
 class Record {
  public:

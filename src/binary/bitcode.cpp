@@ -148,12 +148,14 @@ Result<bool> read_groups(const Parts& parts, const Table& table, Image& image) {
 Result<bool> walk_table(const Parts& parts, const Table& table, const SymbolSink& sink) {
   auto entries = fibula::Table::of(table.symbols, 24, 24, Order::little, "bitcode symbol table");
   if (!entries) return pass(entries);
+  Budget budget(parts.texts);
   for (uint64_t i = 0; i < entries->count(); ++i) {
     const Record r = (*entries)[i];
     const uint32_t flags = r.u32(20);
     if ((flags >> bit_format_specific & 1U) != 0) continue;  // names of the compiler's own
     auto name = text_at(parts.texts, r.u32(0), r.u32(4));
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(table.symbols, "bitcode symbol table"));
     ImageSymbol symbol = symbol_of(flags);
     symbol.name = *name;
     symbol.index = static_cast<uint32_t>(i);

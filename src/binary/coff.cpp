@@ -77,10 +77,12 @@ Result<bool> read_sections(File& file, uint64_t at, uint32_t count) {
   auto table = Table::of(*bytes, section_size, section_size, Order::little, "section table");
   if (!table) return pass(table);
   file.sections.reserve(count);
+  Budget budget(file.bytes);
   for (uint32_t i = 0; i < count; ++i) {
     auto header = bytes->slice(uint64_t{i} * section_size, section_size, "section header");
     auto name = section_name(file, *header);
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(*bytes, "section table"));
     const Record r = (*table)[i];
     Section section{.name = *name,
                     .size = r.u32(16),
@@ -145,7 +147,9 @@ Result<File> read_file(Bytes bytes) {
 
 /// What the sections of an object tell besides code: options for the linker, the DLL that an import library stands for.
 Result<bool> read_notes(const File& file, Image& image) {
+  Budget budget(file.bytes);
   for (const auto& section : file.sections) {
+    if (!budget.spend(section.size)) return fail(Budget::exceeded(file.bytes, "section table"));
     if (section.name == ".drectve") {
       auto text = file.content(section);
       if (!text) return pass(text);

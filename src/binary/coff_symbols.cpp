@@ -34,6 +34,7 @@ class SymbolReader {
   }
 
   uint64_t count() const { return table_.count(); }
+  Bytes file() const { return file_->bytes; }
   Entry operator[](uint64_t i) const { return {table_[i], file_->big}; }
 
   /// A name of up to eight bytes stands in the entry, a longer one in the strings.
@@ -83,11 +84,13 @@ ImageSymbol symbol_of(const SymbolReader& reader, uint64_t i) {
 }
 
 Result<bool> each_external(const SymbolReader& reader, const std::function<void(const ImageSymbol&, uint64_t)>& visit) {
+  Budget budget(reader.file());
   for (uint64_t i = 0; i < reader.count(); i += 1 + uint64_t{reader[i].auxiliaries()}) {
     const uint8_t storage = reader[i].storage();
     if (storage != class_external && storage != class_weak_external) continue;
     auto name = reader.name(i);
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(reader.file(), "symbol table"));
     ImageSymbol symbol = symbol_of(reader, i);
     symbol.name = *name;
     if (!symbol.name.empty()) visit(symbol, i);
@@ -114,6 +117,7 @@ std::pair<uint8_t, uint32_t> selection(const SymbolReader& reader, uint64_t i, b
 
 Result<Comdats> read_comdats(const File& file, const SymbolReader& reader, Image& image) {
   Comdats comdats{std::vector<int32_t>(file.sections.size() + 1, -1), {}};
+  Budget budget(file.bytes);
   std::vector<bool> waits(file.sections.size() + 1);  // for the symbol that names its group
   for (uint64_t i = 0; i < reader.count(); i += 1 + uint64_t{reader[i].auxiliaries()}) {
     const int32_t number = reader[i].section();
@@ -128,6 +132,7 @@ Result<Comdats> read_comdats(const File& file, const SymbolReader& reader, Image
     } else if (waits[section]) {
       auto name = reader.name(i);
       if (!name) return pass(name);
+      if (!budget.spend(name->size())) return fail(Budget::exceeded(file.bytes, "symbol table"));
       waits[section] = false;
       comdats.of_section[section] = static_cast<int32_t>(image.groups.size());
       image.groups.push_back(*name);

@@ -229,8 +229,9 @@ bool is_start_code(const DebugRecord& record) {
 }  // namespace
 
 std::optional<DebugRecord> first_unit(const Sections& sections) {
+  constexpr int most_units = 256;  // start code comes first, and there is little of it
   uint64_t at = 0;
-  while (at < sections.info.size()) {
+  for (int i = 0; i < most_units && at < sections.info.size(); ++i) {
     const auto unit = read_unit(sections, at);
     if (!unit) return std::nullopt;
     at = unit->end;  // behind the unit's own header, so the walk ends

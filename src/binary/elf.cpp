@@ -71,9 +71,11 @@ Image outline(const File& file) {
 
 Result<bool> read_section_list(const File& file, Image& image) {
   image.sections.reserve(file.sections.size());
+  Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     auto name = file.name_of(section);
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(file.section_names, "section header table"));
     image.sections.push_back({*name, section.size, (section.flags & shf_alloc) != 0});
   }
   return true;

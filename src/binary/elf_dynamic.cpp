@@ -1,6 +1,7 @@
 /// What the loader reads of an ELF file: the dynamic section (gABI chapter 5) and symbol versions (LSB Core, "Symbol
 /// Versioning").
 #include "binary/elf.hpp"
+#include "binary/elf_versions.hpp"
 
 #include "base/text.hpp"
 
@@ -15,14 +16,6 @@ constexpr uint64_t dt_null = 0, dt_needed = 1, dt_hash = 4, dt_strtab = 5, dt_sy
                    dt_flags_1 = 0x6ffffffb, dt_verdef = 0x6ffffffc, dt_verdefnum = 0x6ffffffd, dt_verneed = 0x6ffffffe,
                    dt_verneednum = 0x6fffffff;
 constexpr uint64_t df_1_pie = 0x08000000;
-constexpr uint16_t version_hidden = 0x8000, version_index = 0x7fff, version_base = 1;
-
-/// A table of version records with the string table its names are in.
-struct Versions {
-  Bytes bytes;
-  Bytes names;
-  uint64_t count = 0;
-};
 
 /// The pieces of a dynamic file, found by sections where there are any, else as the loader finds them.
 struct Parts {
@@ -115,71 +108,8 @@ Result<bool> parts_by_segment(const File& file, const Segment& dynamic, Parts& p
   return true;
 }
 
-/// Version index -> name, from both tables; what is needed also goes to the image's needs.
-using VersionNames = std::map<uint16_t, std::string_view>;
-
-Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
-  uint64_t at = 0;
-  for (uint64_t i = 0; i < versions.count && at < versions.bytes.size(); ++i) {
-    auto entry = versions.bytes.from(at, "needed version");
-    if (!entry) return pass(entry);
-    Cursor c(*entry, file.order, "needed version");
-    c.skip(2);
-    const uint16_t count = c.u16();
-    auto library = versions.names.c_string(c.u32(), "needed version's file name");
-    if (!library) return pass(library);
-    uint64_t auxiliary = c.u32();
-    const uint32_t next = c.u32();
-    Need* need = nullptr;
-    for (auto& candidate : image.needs) {
-      if (candidate.name == *library) need = &candidate;
-    }
-    for (uint16_t k = 0; k < count; ++k) {
-      auto aux = entry->from(auxiliary, "needed version");
-      if (!aux) return pass(aux);
-      Cursor a(*aux, file.order, "needed version");
-      a.skip(6);
-      const uint16_t index = a.u16();
-      auto name = versions.names.c_string(a.u32(), "needed version's name");
-      const uint32_t step = a.u32();
-      if (!a || !c) return fail(c ? a.error() : c.error());
-      if (!name) return pass(name);
-      names[index & version_index] = *name;
-      if (need != nullptr) need->versions.emplace_back(*name);
-      if (step == 0) break;
-      auxiliary += step;
-    }
-    if (next == 0) break;
-    at += next;
-  }
-  return true;
-}
-
-Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
-  uint64_t at = 0;
-  for (uint64_t i = 0; i < versions.count && at < versions.bytes.size(); ++i) {
-    auto entry = versions.bytes.from(at, "defined version");
-    if (!entry) return pass(entry);
-    Cursor c(*entry, file.order, "defined version");
-    c.skip(2);
-    const uint16_t flags = c.u16(), index = c.u16();
-    c.skip(6);  // vd_cnt, vd_hash
-    const uint32_t auxiliary = c.u32(), next = c.u32();
-    if (!c) return fail(c.error());
-    auto aux = entry->slice(auxiliary, 8, "defined version's name");
-    if (!aux) return pass(aux);
-    Cursor a(*aux, file.order, "defined version's name");
-    auto name = versions.names.c_string(a.u32(), "defined version's name");
-    if (!name) return pass(name);
-    names[index & version_index] = *name;
-    if ((flags & version_base) == 0) image.defined_versions.push_back(*name);
-    if (next == 0) break;
-    at += next;
-  }
-  return true;
-}
-
 Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
+  Budget budget(file.bytes);
   for (uint64_t i = 0; i < parts.entries.count(); ++i) {
     const Record entry = parts.entries[i];
     const uint64_t tag = entry.word(0, file.wide), value = entry.word(file.wide ? 8 : 4, file.wide);
@@ -188,6 +118,7 @@ Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
     if (tag != dt_needed && tag != dt_soname && tag != dt_rpath && tag != dt_runpath) continue;
     auto name = parts.strings.c_string(value, "name in the dynamic section");
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(parts.strings, "dynamic section"));
     if (tag == dt_needed) image.needs.push_back({.name = std::string(*name)});
     if (tag == dt_soname) image.soname = *name;
     if (tag != dt_rpath && tag != dt_runpath) continue;
@@ -195,22 +126,6 @@ Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
     for (const auto part : text::split(*name, ':')) paths.emplace_back(part);
   }
   return true;
-}
-
-/// Gives each dynamic symbol the version that the table beside it says; index 0 is local, 1 has no version.
-void name_versions(const Table& version_of, const VersionNames& names, std::vector<ImageSymbol>& symbols) {
-  for (auto& symbol : symbols) {
-    if (symbol.index >= version_of.count()) continue;
-    const uint16_t entry = version_of[symbol.index].u16(0);
-    const uint16_t index = entry & version_index;
-    // For what is only needed, index 0 says "no version": LLD writes it so.
-    if (index == 0 && symbol.defined) symbol.binding = Binding::local;
-    symbol.default_version = (entry & version_hidden) == 0;
-    if (index < 2) continue;
-    const auto found = names.find(index);
-    // A version has a symbol of its own name, which belongs to no version.
-    if (found != names.end() && found->second != symbol.name) symbol.version = found->second;
-  }
 }
 
 /// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table";

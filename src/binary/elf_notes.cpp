@@ -7,6 +7,7 @@
 namespace fibula::elf {
 namespace {
 
+constexpr size_t most_producers = 64;  // compilers that had a hand in one file
 constexpr uint32_t nt_gnu_abi_tag = 1, nt_gnu_build_id = 3;
 
 std::string hexadecimal(Bytes bytes) {
@@ -57,10 +58,12 @@ Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
 }  // namespace
 
 Result<bool> read_notes(const File& file, Image& image) {
+  Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (section.type != sht_note) continue;
     auto area = file.content(section);
     if (!area) return pass(area);
+    if (!budget.spend(area->size())) return fail(Budget::exceeded(*area, "note section"));
     if (auto read = read_note_area(file, *area, image); !read) return read;
   }
   for (const auto& segment : file.segments) {
@@ -77,7 +80,7 @@ Result<bool> read_notes(const File& file, Image& image) {
     const auto rest = bytes->text().substr(at);
     const auto line = rest.substr(0, rest.find('\0'));
     const bool known = std::find(image.producers.begin(), image.producers.end(), line) != image.producers.end();
-    if (!line.empty() && !known) image.producers.push_back(line);
+    if (!line.empty() && !known && image.producers.size() < most_producers) image.producers.push_back(line);
     at += line.size() + 1;
   }
   return true;

@@ -20,11 +20,13 @@ struct Relocation {
 /// library has millions of them and most visits are one comparison.
 template <class Wanted, class Visit>
 Result<bool> each_relocation(const File& file, const Wanted& wanted, const Visit& visit) {
+  Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (section.type != sht_rel && section.type != sht_rela) continue;
     if (section.info >= file.sections.size() || !wanted(file.sections[section.info], section.info)) continue;
     auto bytes = file.content(section);
     if (!bytes) return pass(bytes);
+    if (!budget.spend(bytes->size())) return fail(Budget::exceeded(*bytes, "relocation section"));
     const uint64_t word = file.wide ? 8 : 4, least = word * (section.type == sht_rela ? 3 : 2);
     auto table = Table::of(*bytes, section.entry_size, least, file.order, "relocation section");
     if (!table) return pass(table);

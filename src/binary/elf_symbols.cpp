@@ -121,10 +121,12 @@ Result<Groups> read_groups(const File& file) {
   Groups groups;
   if (file.first_of_type(sht_group) == nullptr) return groups;
   groups.of_section.assign(file.sections.size(), -1);
+  Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (section.type != sht_group) continue;
     auto bytes = file.content(section);
     if (!bytes) return pass(bytes);
+    if (!budget.spend(bytes->size())) return fail(Budget::exceeded(*bytes, "section group"));
     auto words = Table::of(*bytes, 4, 4, file.order, "section group");
     if (!words) return pass(words);
     if (words->count() == 0 || ((*words)[0].u32(0) & grp_comdat) == 0) continue;
@@ -134,6 +136,7 @@ Result<Groups> read_groups(const File& file) {
       const uint32_t member = (*words)[i].u32(0);
       if (member < groups.of_section.size()) groups.of_section[member] = static_cast<int32_t>(groups.signatures.size());
     }
+    if (!budget.spend(signature->size())) return fail(Budget::exceeded(*bytes, "section group"));
     groups.signatures.push_back(*signature);
   }
   return groups;
@@ -162,12 +165,14 @@ Result<bool> each_symbol(const File& file, const Section& table, const Groups& g
   // Loaders take no notice of it, and some tools that rewrite libraries leave it wrong in the loader's table.
   const bool sorted = table.type == sht_symtab && table.info != 0 && table.info <= entries->count();
   const uint64_t first = sorted ? table.info : 1;
+  Budget budget(file.bytes);
   ImageSymbol symbol;
   for (uint64_t i = first; i < entries->count(); ++i) {
     if (!reader.fill((*entries)[i], i, symbol)) {
       auto name = names->c_string((*entries)[i].u32(0), "symbol name");
       return pass(name);
     }
+    if (!budget.spend(symbol.name.size())) return fail(Budget::exceeded(*bytes, "symbol table"));
     const bool ordinary = symbol.kind != SymbolKind::section && symbol.kind != SymbolKind::file && !symbol.name.empty();
     if (ordinary && !sink(symbol)) break;
   }

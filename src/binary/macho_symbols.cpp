@@ -67,7 +67,7 @@ Result<Bytes> trie_of(const File& file) {
 class TrieWalk {
  public:
   TrieWalk(Bytes trie, const std::vector<Need>& needs, const SymbolSink& sink)
-      : trie_(trie), needs_(needs), sink_(sink), seen_(trie.size()), budget_((trie.size() + 1024) * 64) {}
+      : trie_(trie), needs_(needs), sink_(sink), seen_(trie.size()), budget_(trie) {}
 
   Result<bool> run() {
     pending_.push_back({0, ""});
@@ -127,10 +127,7 @@ class TrieWalk {
       const uint64_t at = c.uleb128();
       if (!c) return fail(c.error());
       const uint64_t length = node.name.size() + edge.size();
-      if (length > budget_)
-        return fail(
-            trie_.error(Code::limit, node.at, "names of the export trie are longer than any compiler makes them"));
-      budget_ -= length;
+      if (!budget_.spend(length)) return fail(Budget::exceeded(trie_, "export trie"));
       pending_.push_back({at, node.name + std::string(edge)});
     }
     std::reverse(pending_.begin() + static_cast<std::ptrdiff_t>(first),
@@ -142,7 +139,7 @@ class TrieWalk {
   const std::vector<Need>& needs_;
   const SymbolSink& sink_;
   std::vector<bool> seen_;
-  uint64_t budget_;
+  Budget budget_;
   std::vector<Node> pending_;
 };
 
@@ -162,6 +159,7 @@ Result<bool> walk_symbols(const File& file, const std::vector<Need>& needs, cons
   if (!strings) return pass(strings);
   auto table = Table::of(*bytes, size, size, file.order, "symbol table");
   if (!table) return pass(table);
+  Budget budget(file.bytes);
   for (uint64_t i = 0; i < table->count(); ++i) {
     const Record r = (*table)[i];
     const uint8_t type = r.u8(4);
@@ -172,6 +170,7 @@ Result<bool> walk_symbols(const File& file, const std::vector<Need>& needs, cons
       auto error = strings->c_string(r.u32(0), "symbol name");
       return pass(error);
     }
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(*bytes, "symbol table"));
     if (map) {
       debug_files->push_back(*name);
       continue;

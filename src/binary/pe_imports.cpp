@@ -9,7 +9,8 @@ namespace fibula::pe {
 namespace {
 
 /// Reads the names of one DLL's list: a zero word ends it, the highest bit says that a number stands for the name.
-Result<bool> read_names(const File& file, uint64_t address, std::string_view library, const SymbolSink& sink) {
+Result<bool> read_names(const File& file, uint64_t address, std::string_view library, Budget& budget,
+                        const SymbolSink& sink) {
   auto list = file.at(address, "import name table");
   if (!list) return pass(list);
   Cursor c(*list, Order::little, "import name table");
@@ -18,6 +19,8 @@ Result<bool> read_names(const File& file, uint64_t address, std::string_view lib
     const uint64_t entry = c.word(file.wide);
     if (!c) return fail(c.error());
     if (entry == 0) return true;
+    constexpr uint64_t least = 8;  // what a name takes besides its letters
+    if (!budget.spend(least)) return fail(Budget::exceeded(*list, "import directory"));
     ImageSymbol symbol{.library = library};
     if ((entry & by_number) != 0) {
       const std::string name = fmt::format("#{}", entry & 0xffff);
@@ -27,6 +30,7 @@ Result<bool> read_names(const File& file, uint64_t address, std::string_view lib
     }
     auto name = file.text((entry & 0x7fffffff) + 2, "imported name");  // after a hint
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(*list, "import directory"));
     symbol.name = *name;
     if (!symbol.name.empty()) sink(symbol);
   }
@@ -48,14 +52,16 @@ Result<bool> read_descriptors(const File& file, Directory directory, uint64_t si
   if (bytes->empty()) return true;  // files with debug information only keep the headers of what they belong to
   auto table = Table::of(*bytes, size, size, Order::little, "import directory");
   if (!table) return pass(table);
+  Budget budget(file.coff.bytes);
   for (uint64_t i = 0; i < table->count(); ++i) {
     const Descriptor entry = descriptor((*table)[i], file);
     if (entry.name == 0) return true;
     auto library = file.text(entry.name, "imported DLL's name");
     if (!library) return pass(library);
+    if (!budget.spend(library->size())) return fail(Budget::exceeded(*bytes, "import directory"));
     needs.push_back({.name = std::string(*library), .kind = kind});
     if (entry.names == 0) continue;
-    if (auto read = read_names(file, entry.names, *library, sink); !read) return read;
+    if (auto read = read_names(file, entry.names, *library, budget, sink); !read) return read;
   }
   return fail(bytes->error(Code::malformed, 0, "import directory does not end"));
 }
@@ -102,6 +108,7 @@ Result<bool> read_named(const File& file, const ExportTables& tables, std::vecto
   Cursor names(tables.names, Order::little, "export names"), numbers(tables.numbers, Order::little, "export numbers");
   auto functions = Table::of(tables.functions, 4, 4, Order::little, "export addresses");
   if (!functions) return pass(functions);
+  Budget budget(file.coff.bytes);
   for (uint64_t i = 0; i < tables.names.size() / 4; ++i) {
     const uint32_t name_at = names.u32();
     const uint16_t number = numbers.u16();
@@ -111,6 +118,7 @@ Result<bool> read_named(const File& file, const ExportTables& tables, std::vecto
     }
     auto name = file.text(name_at, "exported name");
     if (!name) return pass(name);
+    if (!budget.spend(name->size())) return fail(Budget::exceeded(tables.names, "export directory"));
     ImageSymbol symbol{.name = *name, .index = tables.base + number};
     if (auto done = complete(file, (*functions)[number].u32(0), symbol); !done) return done;
     named[number] = true;

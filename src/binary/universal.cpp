@@ -39,6 +39,9 @@ Result<std::vector<Slice>> read_universal(Bytes bytes) {
       return fail(
           bytes.error(Code::malformed, offset, fmt::format("slice {} begins inside the table of slices", i + 1)));
     }
+    if (is_universal(*slice)) {
+      return fail(bytes.error(Code::malformed, offset, fmt::format("slice {} is a universal file itself", i + 1)));
+    }
     slices.push_back({macho::target_of(type, subtype), *slice});
   }
   if (!c) return fail(c.error());

@@ -1,0 +1,28 @@
+/// Symbol versions (LSB Core, "Symbol Versioning"): which versions a file defines, which it needs from others, and
+/// which each of its dynamic symbols has.
+#pragma once
+
+#include "binary/elf.hpp"
+
+#include <map>
+
+namespace fibula::elf {
+
+/// A table of version records with the string table its names are in.
+struct Versions {
+  Bytes bytes;
+  Bytes names;
+  uint64_t count = 0;
+};
+
+/// Version index -> name, from both tables.
+using VersionNames = std::map<uint16_t, std::string_view>;
+
+/// What is needed also goes to the image's needs. Errors: truncated, malformed, limit.
+Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
+Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
+
+/// Gives each dynamic symbol the version that the table beside it says; index 0 is local, 1 has no version.
+void name_versions(const Table& version_of, const VersionNames& names, std::vector<ImageSymbol>& symbols);
+
+}  // namespace fibula::elf
