@@ -1,18 +1,38 @@
 #!/bin/sh
-# Runs every fuzz target for a number of seconds each, and tells how many inputs it tried. usage: fuzz.sh SECONDS
+# Runs every fuzz target for a number of seconds each, two at a time, and tells how many inputs it tried; the corpus grows from run to
+# run. usage: fuzz.sh SECONDS
 set -eu
 cd "$(dirname "$0")/.."
 dpkg-query -W -f '${Status}' libclang-rt-14-dev 2>/dev/null | grep -q 'install ok' ||
   apt-get -qq install -y --no-install-recommends libclang-rt-14-dev >/dev/null
 cmake --preset fuzz >/dev/null
 cmake --build --preset fuzz --target fuzz-replays
-seeds=build/fuzz/seeds
-fuzz/make_seeds.sh "$seeds"
-for target in build/fuzz/bin/fuzz-*; do
-  name=$(basename "$target")
-  mkdir -p "build/fuzz/corpus/$name"
-  "$target" -max_total_time="$1" -max_len=65536 -timeout=10 -rss_limit_mb=2048 -print_final_stats=1 \
-    -artifact_prefix="build/fuzz/found-$name-" "build/fuzz/corpus/$name" "$seeds" >"build/fuzz/$name.log" 2>&1 ||
-    { tail -40 "build/fuzz/$name.log"; exit 1; }
-  echo "$name: $(grep -o 'stat::number_of_executed_units: *[0-9]*' "build/fuzz/$name.log" | grep -o '[0-9]*$') inputs in $1 s, nothing found"
+# Seeds: files of every kind that the compilers here can make, one folder deep.
+kinds=$PWD/build/fuzz/kinds seeds=$PWD/build/fuzz/seeds
+tests/kinds/build.sh "$kinds"
+mkdir -p "$seeds"
+find "$kinds" -type f -size -64k | while read -r file; do
+  cp "$file" "$seeds/$(echo "${file#"$kinds/"}" | tr / _)"
 done
+run() {
+  target=build/fuzz/bin/fuzz-$1 log=build/fuzz/$1.log
+  mkdir -p "build/fuzz/corpus/$1"
+  if ! "$target" -max_total_time="$2" -max_len=65536 -timeout=10 -rss_limit_mb=2048 -print_final_stats=1 \
+    -artifact_prefix="build/fuzz/found-$1-" "build/fuzz/corpus/$1" "$seeds" >"$log" 2>&1; then
+    tail -40 "$log"
+    return 1
+  fi
+  echo "$1: $(sed -n 's/stat::number_of_executed_units: *//p' "$log") inputs in $2 s, nothing found"
+}
+failed=0
+set -- "$1" ar elf coff pe macho universal stub bitcode script inspect
+seconds=$1
+shift
+while [ $# -gt 0 ]; do
+  run "$1" "$seconds" &
+  first=$!
+  run "$2" "$seconds" || failed=1
+  wait $first || failed=1
+  shift 2
+done
+exit $failed

@@ -36,9 +36,13 @@ END
 
 demo/build_libraries.sh $work >/dev/null
 demo/build_libraries.sh $work/wrong -m32 >/dev/null
+demo/build_download.sh $work >/dev/null
 cp -r demo/harbourlog $work/
 cd $work
-shot inspect $work 'fibula inspect tidecalc-2.1.0'
+shot inspect $work 'fibula inspect beacon-1.4'
+shot card $work 'fibula inspect beacon-1.4/lib/x64/debug/beacon_s.lib beacon-1.4/lib/x64/debug/beacond.lib
+fibula inspect tidecalc-2.1.0/lib/libtidecalc.so --needs
+fibula inspect beacon-1.4/lib/macos/libbeacon.dylib --symbols'
 shot take $work 'fibula take tidecalc-2.1.0
 fibula take moonphase-1.3.0
 fibula shelf

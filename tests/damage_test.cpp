@@ -90,6 +90,7 @@ TEST(Damage, OfCoff) {
                  "at 0x19: imported DLL does not end inside its table");
   expect_message(import_member(3, std::string("tide\0tide.dll\0", 14)),
                  "at 0x12: import member has type 3, expected 0 to 2");
+  expect_message(import_member(0, std::string("\0tide.dll\0", 10)), "at 0x14: import member names no symbol");
   expect_message(import_member(0, "tide").substr(0, 22),
                  "at 0x14: names of the import member needs 4 bytes, 2 are there");
 }
@@ -138,6 +139,8 @@ TEST(Damage, OfAnExportTrie) {
   // One node that gives `a` and one edge; then the edge leads back to the root.
   const std::string good = macho_with_trie(std::string("\0\1a\0\6\0\2\0\x10\0", 10));
   EXPECT_EQ(read(good)->defined_count, 1U);
+  EXPECT_EQ(read(macho_with_trie(std::string("\2\0\x10\0", 4)))->defined_count, 0U)
+      << "the root would be a name without letters";
   expect_message(macho_with_trie(std::string("\0\1a\0\0", 5)), "at 0x30: export trie leads to the same node twice");
   expect_message(macho_with_trie(std::string("\0\1a\0\x70", 5)),
                  "at 0x30: export trie has a node at 112, it has 5 bytes");

@@ -37,7 +37,7 @@ TEST(Script, NamesItsFiles) {
 }
 
 TEST(Script, AListThatDoesNotEndIsAnError) {
-  for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x"})
+  for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x", "GROUP ( ( a ) )"})
     EXPECT_FALSE(read_script(bytes_of(text))) << text;
 }
 

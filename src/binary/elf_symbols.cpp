@@ -71,7 +71,7 @@ struct Reader {
   }
 
   /// Fills `symbol`; false when its name does not lie in the names.
-  bool fill(const Record& r, uint64_t index, ImageSymbol& symbol) const {
+  [[gnu::always_inline]] bool fill(const Record& r, uint64_t index, ImageSymbol& symbol) const {
     const bool wide = file.wide;
     const uint8_t info = r.u8(wide ? 4 : 12), other = r.u8(wide ? 5 : 13);
     symbol.index = static_cast<uint32_t>(index);

@@ -105,7 +105,9 @@ bool is_script(Bytes bytes) {
 Result<Script> read_script(Bytes bytes) {
   Parser parser{.words = tokens(bytes.text())};
   if (!parser.statements()) {
-    return fail({.code = Code::malformed, .what = "linker script has a list of files that does not end"});
+    return fail(
+        {.code = Code::malformed,
+         .what = "linker script's list of files is malformed: a parenthesis is open, or stands where a name should"});
   }
   return parser.script;
 }

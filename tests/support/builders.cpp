@@ -5,9 +5,8 @@
 namespace test {
 namespace {
 
-std::string padded(std::string text, size_t width) {
-  text.resize(width, ' ');
-  return text;
+std::string padded(const std::string& text, size_t width) {
+  return text + std::string(width - std::min(width, text.size()), ' ');
 }
 
 std::string big_endian(uint32_t value) {
