@@ -51,27 +51,34 @@ std::string short_run_time(const Facts& facts) {
   return text;
 }
 
+/// Groups with a heading each, their columns as wide as the widest cell of all.
 void print_binaries(const fibula::FolderView& view) {
-  std::string group;
   std::vector<std::vector<Cell>> table;
-  const auto flush = [&] {
-    if (table.empty()) return;
-    print_line("  " + styled(group, Style::strong));
-    print_table(table, "    ");
-    table.clear();
-  };
+  std::string group;
   for (const auto& binary : view.binaries) {
-    if (binary.group != group) flush();
+    if (binary.group != group) table.push_back({{"  " + binary.group, Style::strong, true}});
     group = binary.group;
     const std::string links = binary.links.empty() ? "" : fmt::format("also as {}", fmt::join(binary.links, ", "));
     const std::string more = binary.belongs_to + (binary.belongs_to.empty() || links.empty() ? "" : "; ") + links;
-    table.push_back({{binary.path},
+    table.push_back({{"    " + binary.path},
                      {std::string(fibula::to_string(binary.facts.kind.value.value_or(Kind::object)))},
                      {binary.facts.configuration.value.value_or("")},
                      {short_run_time(binary.facts)},
                      {more, Style::faint}});
   }
-  flush();
+  print_table(table);
+}
+
+/// One heading a file, since some have more than one thing about them.
+void print_odd(const std::vector<fibula::Oddity>& odd) {
+  if (odd.empty()) return;
+  print_line("  " + styled("odd", Style::warning));
+  std::string file;
+  for (const auto& oddity : odd) {
+    if (oddity.file != file) print_line("    " + oddity.file);
+    file = oddity.file;
+    print_line("      " + oddity.what);
+  }
 }
 
 Style style_of(fibula::NeedStatus status) {
@@ -122,9 +129,7 @@ void print_tree(const std::string& path, const fibula::FolderView& view) {
   print_binaries(view);
   if (view.headers.empty() && view.binaries.empty())
     print_line("  no header, object file, archive or shared library in there");
-  if (view.odd.empty()) return;
-  print_line("  " + styled("odd", Style::warning));
-  for (const auto& oddity : view.odd) print_line(fmt::format("    {}: {}", oddity.file, oddity.what));
+  print_odd(view.odd);
 }
 
 fibula::Result<uint64_t> print_symbols(const std::string& path) {
@@ -134,8 +139,8 @@ fibula::Result<uint64_t> print_symbols(const std::string& path) {
     if (symbol.member != member || symbol.slice != slice) {
       member = symbol.member;
       slice = symbol.slice;
-      const std::string machine = slice == fibula::Arch::unknown ? "" : fmt::format(" {}", fibula::to_string(slice));
-      print_line("  " + styled(fmt::format("{}{}", member, machine), Style::strong));
+      const std::string machine(slice == fibula::Arch::unknown ? "" : fibula::to_string(slice));
+      print_line("  " + styled(machine + (machine.empty() || member.empty() ? "" : " ") + member, Style::strong));
     }
     const std::string version = symbol.version.empty() ? "" : fmt::format("@{}", symbol.version);
     const std::string library = symbol.library.empty() ? "" : fmt::format("  from {}", symbol.library);

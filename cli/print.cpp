@@ -42,7 +42,7 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
   std::vector<size_t> widths;
   for (const auto& row : rows) {
     widths.resize(std::max(widths.size(), row.size()));
-    for (size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], width(row[i].text));
+    for (size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], row[i].heading ? 0 : width(row[i].text));
   }
   for (const auto& row : rows) {
     std::string line(indent);

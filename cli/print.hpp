@@ -17,6 +17,7 @@ std::string styled(std::string_view text, Style style);
 struct Cell {
   std::string text;
   Style style = Style::plain;
+  bool heading = false;  ///< runs over the columns: no width is kept for it
 };
 
 /// Columns as wide as their widest cell, two spaces between; the last one is not padded.

@@ -40,9 +40,9 @@ demo/build_download.sh $work >/dev/null
 cp -r demo/harbourlog $work/
 cd $work
 shot inspect $work 'fibula inspect beacon-1.4'
-shot card $work 'fibula inspect beacon-1.4/lib/x64/debug/beacon_s.lib beacon-1.4/lib/x64/debug/beacond.lib
-fibula inspect tidecalc-2.1.0/lib/libtidecalc.so --needs
-fibula inspect beacon-1.4/lib/macos/libbeacon.dylib --symbols'
+shot card $work 'fibula inspect beacon-1.4/lib/x64/debug/beacon_s.lib --symbols
+fibula inspect beacon-1.4/lib/x64/debug/beacond.lib
+fibula inspect tidecalc-2.1.0/lib/libtidecalc.so --needs'
 shot take $work 'fibula take tidecalc-2.1.0
 fibula take moonphase-1.3.0
 fibula shelf

@@ -20,15 +20,16 @@ TEST(Folder, OfADownloadIsShownWithWhatIsOddAboutIt) {
       "    include  2 headers  first beacon/beacon.h\n",
       "  32-bit x86 pe/coff\n",
       "    bin/x86/beacon.dll              shared\n",
-      "    lib/x64/release/beacon.lib    import                               runs with bin/x64/beacon.dll\n",
-      "    lib/x64/debug/beacon_s.lib    static  debug    msvc-dynamic-debug\n",
-      "    lib/linux/libbeacon.so.1.4  shared  release    found as libbeacon.so.1; also as libbeacon.so\n",
-      "  x86_64 and aarch64 macho\n    lib/macos/libbeacon.dylib  shared\n",
-      "    lib/x64/release/beacon_old.lib: is 32-bit x86 coff, though its path says x64\n",
-      "    lib/x86/release/beacon_s.lib: is a debug build, though its path says release (directive "
-      "/DEFAULTLIB:msvcrtd.lib in ",
-      "    lib/linux/libbeacon.so.1.4: programs will look for it as libbeacon.so.1, and there is no file or link of "
-      "that name beside it\n",
+      "    lib/x64/release/beacon.lib      import                               runs with bin/x64/beacon.dll\n",
+      "    lib/x64/debug/beacon_s.lib      static  debug    msvc-dynamic-debug\n",
+      "    lib/linux/libbeacon.so.1.4      shared  release                      found as libbeacon.so.1; also as "
+      "libbeacon.so\n",
+      "  x86_64 and aarch64 macho\n    lib/macos/libbeacon.dylib       shared\n",
+      "    lib/x64/release/beacon_old.lib\n      is 32-bit x86 coff, though its path says x64\n"
+      "      is a debug build, though its path says release (directive /DEFAULTLIB:msvcrtd.lib in beacon.obj)\n",
+      "    lib/linux/libbeacon.so.1.4\n      programs will look for it as libbeacon.so.1, and there is no file or link "
+      "of that name "
+      "beside it\n",
   };
   for (const char* line : lines) EXPECT_NE(ran.out.find(line), std::string::npos) << line << "\nin\n" << ran.out;
   EXPECT_NE(ran.err.find("sector.lib: is a pointer of a large-file store, not a library\n       fetch the file itself"),

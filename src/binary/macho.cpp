@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <map>
 
 namespace fibula::macho {
 namespace {
@@ -187,8 +188,12 @@ Result<bool> read_symbols(const File& file, Image& image) {
   // The trie is what the loader reads; the table may have been stripped of names that are in it.
   auto made = std::make_shared<std::deque<std::string>>();
   std::vector<ImageSymbol> exported;
+  std::map<std::string_view, SymbolKind> kinds;  // the trie does not tell code from data, the table does
+  for (const auto& symbol : image.dynamic_symbols) kinds.emplace(symbol.name, symbol.kind);
   auto trie = walk_exports(file, image.needs, [&](const ImageSymbol& symbol) {
     exported.push_back(symbol);
+    const auto kind = kinds.find(symbol.name);
+    if (symbol.kind == SymbolKind::none && kind != kinds.end()) exported.back().kind = kind->second;
     exported.back().name = made->emplace_back(symbol.name);
   });
   if (!trie) return trie;

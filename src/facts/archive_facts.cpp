@@ -18,7 +18,8 @@ template <class T>
 void adopt(Fact<T>& whole, const Fact<T>& member, const std::string& name) {
   if (whole || !member) return;
   whole = member;
-  whole.from = fmt::format("{} in {}", member.from, name);
+  // Some librarians keep the path that a member was made from: its last part is what people know it by.
+  whole.from = fmt::format("{} in {}", member.from, name.substr(name.find_last_of("/\\") + 1));
 }
 
 /// Code is as position dependent as its worst member.
