@@ -140,10 +140,9 @@ class Explainer {
       advise(finding, provider->library, "link.rsp");
       return finding;
     }
-    std::string stem = provider->path.filename().string();
-    stem = stem.substr(3, stem.find('.') - 3);
-    finding.edit = fmt::format("fibula take /usr --library {0} --in-place && fibula attach {0}", stem);
-    finding.remedy = fmt::format("link it: -l{}; or take and attach it: {}", stem, finding.edit);
+    finding.edit = attach_command(*provider);
+    finding.remedy =
+        fmt::format("link it: -l{}; or take and attach it: {}", library_stem(provider->path), finding.edit);
     return finding;
   }
 

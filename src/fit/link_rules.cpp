@@ -15,21 +15,8 @@ std::string shown(const std::string& symbol) {
   return readable == symbol ? symbol : fmt::format("{} ({})", readable, symbol);
 }
 
-/// `liba.so` -> `a`, for the commands in a remedy.
-std::string stem_of(const fs::path& path) {
-  std::string name = path.filename().string();
-  name = name.substr(0, name.find('.'));
-  return name.starts_with("lib") ? name.substr(3) : name;
-}
-
 std::string remedy_for(const Provider& provider) {
-  if (!provider.library.empty()) return fmt::format("attach it: fibula attach {}", provider.library);
-  const std::string stem = stem_of(provider.path);
-  return fmt::format("take and attach it: fibula take {} --library {} --in-place && fibula attach {}",
-                     provider.path.string().starts_with("/usr/") || provider.path.string().starts_with("/lib")
-                         ? "/usr"
-                         : provider.path.parent_path().parent_path().string(),
-                     stem, stem);
+  return (provider.library.empty() ? "take and attach it: " : "attach it: ") + attach_command(provider);
 }
 
 std::string user_of(const Unresolved& missing) {

@@ -4,6 +4,7 @@
 #include "fit/link_line.hpp"
 #include "fit/symbol_table.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 
 namespace fibula {
@@ -91,6 +92,20 @@ Result<bool> defines(FileStore& files, const fs::path& path, std::string_view sy
 
 std::vector<std::string> companions_of_c_library() {
   return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
+}
+
+std::string library_stem(const std::filesystem::path& path) {
+  std::string name = path.filename().string();
+  name = name.substr(0, name.find('.'));
+  return name.starts_with("lib") ? name.substr(3) : name;
+}
+
+std::string attach_command(const Provider& provider) {
+  if (!provider.library.empty()) return "fibula attach " + provider.library;
+  const std::string path = provider.path.string();
+  const bool system = path.starts_with("/usr/") || path.starts_with("/lib");
+  return fmt::format("fibula take {0} --library {1} --in-place && fibula attach {1}",
+                     system ? "/usr" : provider.path.parent_path().parent_path().string(), library_stem(path));
 }
 
 std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols,

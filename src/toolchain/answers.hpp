@@ -20,7 +20,4 @@ bool read_macro_answer(std::string_view out, std::string_view err, Toolchain& to
 /// From `-###`: the command line of the linker. False when none is there.
 bool read_link_answer(std::string_view err, Toolchain& toolchain);
 
-/// A printed command line as arguments: words, some in double quotes with back-slashes.
-std::vector<std::string> split_command(std::string_view line);
-
 }  // namespace fibula

@@ -88,8 +88,7 @@ void take_word(const std::string& word, Toolchain& toolchain) {
   }
 }
 
-}  // namespace
-
+/// A printed command line as arguments: words, some in double quotes with back-slashes.
 std::vector<std::string> split_command(std::string_view line) {
   std::vector<std::string> found;
   std::string word;
@@ -114,6 +113,8 @@ std::vector<std::string> split_command(std::string_view line) {
   if (inside) found.push_back(std::move(word));
   return found;
 }
+
+}  // namespace
 
 std::vector<std::string> link_question(const Question& question) {
   std::vector<std::string> argv{question.compiler};
