@@ -1,6 +1,6 @@
 #include "binary/coff_import.hpp"
 
-#include "binary/coff.hpp"
+#include "binary/coff_file.hpp"
 
 #include <fmt/format.h>
 

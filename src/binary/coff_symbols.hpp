@@ -1,6 +1,7 @@
 #pragma once
 
-#include "binary/coff.hpp"
+#include "binary/coff_file.hpp"
+#include "binary/image.hpp"
 
 namespace fibula::coff {
 

@@ -1,5 +1,6 @@
 #include "binary/pe.hpp"
 
+#include "binary/coff.hpp"
 #include "binary/pe_image.hpp"
 
 #include <fmt/format.h>

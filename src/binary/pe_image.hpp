@@ -1,7 +1,8 @@
 /// The header of a PE image, and how addresses in it are found in the file.
 #pragma once
 
-#include "binary/coff.hpp"
+#include "binary/coff_file.hpp"
+#include "binary/image.hpp"
 
 #include <array>
 
