@@ -13,7 +13,7 @@ namespace {
 
 std::string little(uint64_t value, int size) {
   std::string bytes;
-  for (int i = 0; i < size; ++i) bytes += static_cast<char>(value >> (8 * i) & 0xff);
+  for (int i = 0; i < size; ++i) bytes += i < 8 ? static_cast<char>(value >> (8 * i) & 0xff) : '\0';
   return bytes;
 }
 
