@@ -144,10 +144,13 @@ fibula::Result<uint64_t> print_symbols(const std::string& path) {
     }
     const std::string version = symbol.version.empty() ? "" : fmt::format("@{}", symbol.version);
     const std::string library = symbol.library.empty() ? "" : fmt::format("  from {}", symbol.library);
-    print_line(fmt::format("  {}  {:<8}  {:<6}  {}{}{}",
+    const std::string hidden = symbol.visibility == fibula::Visibility::normal
+                                   ? ""
+                                   : fmt::format("  {}", fibula::to_string(symbol.visibility));
+    print_line(fmt::format("  {}  {:<8}  {:<6}  {}{}{}{}",
                            styled(symbol.defines ? "defines" : "needs  ", symbol.defines ? Style::good : Style::faint),
                            fibula::to_string(symbol.kind), fibula::to_string(symbol.binding),
-                           fibula::readable_name(symbol.name), version, library));
+                           fibula::readable_name(symbol.name), version, library, hidden));
   });
 }
 

@@ -112,7 +112,8 @@ Result<bool> read_linker_symbols(const File& file, Image& image) {
 /// apart.
 Result<bool> read_loader_part(const File& file, unsigned want, Image& image) {
   if (auto done = read_interpreter(file, image); !done) return done;
-  if (auto done = read_dynamic(file, (want & want_symbols) != 0, image); !done) return done;
+  const SymbolSink keep = [&](const ImageSymbol& symbol) { image.dynamic_symbols.push_back(symbol); };
+  if (auto done = read_dynamic(file, (want & want_symbols) != 0 ? &keep : nullptr, image); !done) return done;
   if (image.type == ImageType::shared && image.interpreter && !image.soname) image.type = ImageType::pie_program;
   return true;
 }
@@ -154,15 +155,19 @@ Result<Image> read(Bytes bytes, unsigned want) {
 Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
   auto lean = read_symbol_sections(bytes);
   if (!lean) return pass(lean);
-  if (*lean) {
-    const File& file = **lean;
-    if (file.sections.empty()) return true;
-    auto walked = walk_symbols(file, file.sections.front(), sink);
-    if (!walked || *walked) return walked;
+  if (!*lean) {
+    auto file = read_file(bytes);
+    if (!file) return pass(file);
+    Image ignored;
+    return read_dynamic(*file, &sink, ignored);
   }
+  const File& file = **lean;
+  if (file.sections.empty()) return true;
+  auto walked = walk_symbols(file, file.sections.front(), nullptr, sink);
+  if (!walked || *walked) return walked;
   auto image = read(bytes, want_symbols);
   if (!image) return pass(image);
-  for (const auto& symbol : *lean ? image->symbols : image->dynamic_symbols) sink(symbol);
+  for (const auto& symbol : image->symbols) sink(symbol);
   return true;
 }
 

@@ -78,12 +78,13 @@ Result<Groups> read_groups(const File& file);
 /// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols and the
 /// local ones that stand first.
 Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups);
-/// The same, one at a time. False when the table is that of a link-time object without machine code, whose symbols are
-/// elsewhere.
-Result<bool> walk_symbols(const File& file, const Section& table, const SymbolSink& sink);
+class VersionTable;
+/// The same, one at a time, with the versions of a table of the loader. False when the table is that of a link-time
+/// object without machine code, whose symbols are elsewhere.
+Result<bool> walk_symbols(const File& file, const Section& table, const VersionTable* versions, const SymbolSink& sink);
 
-/// What the loader reads, and the dynamic symbols with their versions when `symbols` is asked for.
-Result<bool> read_dynamic(const File& file, bool symbols, Image& image);
+/// What the loader reads; the dynamic symbols with their versions go to `symbols` where it is given.
+Result<bool> read_dynamic(const File& file, const SymbolSink* symbols, Image& image);
 
 /// Build id, system and producers.
 Result<bool> read_notes(const File& file, Image& image);

@@ -156,7 +156,8 @@ Result<uint64_t> symbol_count(const File& file, const Parts& parts) {
   return uint64_t{last} + 1;
 }
 
-Result<std::vector<ImageSymbol>> symbols_by_segment(const File& file, const Parts& parts) {
+Result<bool> walk_by_segment(const File& file, const Parts& parts, const VersionTable& versions,
+                             const SymbolSink& sink) {
   auto count = symbol_count(file, parts);
   if (!count) return pass(count);
   auto bytes = tagged(file, parts, dt_symtab, "dynamic symbol table");
@@ -174,12 +175,12 @@ Result<std::vector<ImageSymbol>> symbols_by_segment(const File& file, const Part
                     .link = 1,
                     .entry_size = entry},
                    {.type = 3, .offset = parts.strings.origin() - file.bytes.origin(), .size = parts.strings.size()}};
-  return elf::read_symbols(view, view.sections[0], Groups{});
+  return walk_symbols(view, view.sections[0], &versions, sink);
 }
 
 }  // namespace
 
-Result<bool> read_dynamic(const File& file, bool symbols, Image& image) {
+Result<bool> read_dynamic(const File& file, const SymbolSink* symbols, Image& image) {
   Parts parts;
   const Section* dynamic = file.first_of_type(sht_dynamic);
   const Segment* segment = nullptr;
@@ -193,13 +194,13 @@ Result<bool> read_dynamic(const File& file, bool symbols, Image& image) {
   VersionNames names;
   if (auto read = read_needed_versions(file, parts.needed, image, names); !read) return read;
   if (auto read = read_defined_versions(file, parts.defined, image, names); !read) return read;
-  if (!symbols) return true;
+  if (symbols == nullptr) return true;
   const Section* table = file.first_of_type(sht_dynsym);
   if (table == nullptr && segment == nullptr) return true;
-  auto all = table != nullptr ? read_symbols(file, *table, Groups{}) : symbols_by_segment(file, parts);
-  if (!all) return pass(all);
-  image.dynamic_symbols = std::move(*all);
-  name_versions(parts.version_of, names, image.dynamic_symbols);
+  const VersionTable versions(parts.version_of, names);
+  auto walked = table != nullptr ? walk_symbols(file, *table, &versions, *symbols)
+                                 : walk_by_segment(file, parts, versions, *symbols);
+  if (!walked) return walked;
   return true;
 }
 

@@ -1,5 +1,6 @@
 /// ELF symbol tables and COMDAT groups (gABI chapter 4, "Symbol Table", "Section Groups").
 #include "binary/elf.hpp"
+#include "binary/elf_versions.hpp"
 #include "binary/gcc_lto.hpp"
 
 #include <fmt/format.h>
@@ -81,6 +82,7 @@ struct Reader {
     symbol.value = wide ? r.u64(8) : r.u32(4);
     symbol.size = wide ? r.u64(16) : r.u32(8);
     symbol.group = -1;
+    symbol.version = {};
     place(symbol, r.u16(wide ? 6 : 14), index);
     symbol.name = {};
     const uint32_t offset = r.u32(0);
@@ -193,11 +195,13 @@ Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& t
   return symbols;
 }
 
-Result<bool> walk_symbols(const File& file, const Section& table, const SymbolSink& sink) {
+Result<bool> walk_symbols(const File& file, const Section& table, const VersionTable* versions,
+                          const SymbolSink& sink) {
   bool first = true, slim = false;
-  auto walked = each_symbol(file, table, Groups{}, [&](const ImageSymbol& symbol) {
+  auto walked = each_symbol(file, table, Groups{}, [&](ImageSymbol& symbol) {
     slim = first && symbol.name == gcc_lto::slim_mark;
     first = false;
+    if (versions != nullptr) versions->apply(symbol);
     if (!slim) sink(symbol);
     return !slim;
   });

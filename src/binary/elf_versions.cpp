@@ -79,19 +79,20 @@ Result<bool> read_defined_versions(const File& file, const Versions& versions, I
   });
 }
 
-void name_versions(const Table& version_of, const VersionNames& names, std::vector<ImageSymbol>& symbols) {
-  for (auto& symbol : symbols) {
-    if (symbol.index >= version_of.count()) continue;
-    const uint16_t entry = version_of[symbol.index].u16(0);
-    const uint16_t index = entry & version_index;
-    // For what is only needed, index 0 says "no version": LLD writes it so.
-    if (index == 0 && symbol.defined) symbol.binding = Binding::local;
-    symbol.default_version = (entry & version_hidden) == 0;
-    if (index < 2) continue;
-    const auto found = names.find(index);
-    // A version has a symbol of its own name, which belongs to no version.
-    if (found != names.end() && found->second != symbol.name) symbol.version = found->second;
-  }
+VersionTable::VersionTable(const Table& version_of, const VersionNames& names) : version_of_(version_of) {
+  if (!names.empty()) names_.resize(names.rbegin()->first + 1U);
+  for (const auto& [index, name] : names) names_[index] = name;
+}
+
+void VersionTable::apply(ImageSymbol& symbol) const {
+  if (symbol.index >= version_of_.count()) return;
+  const uint16_t entry = version_of_[symbol.index].u16(0);
+  const uint16_t index = entry & version_index;
+  // For what is only needed, index 0 says "no version": LLD writes it so.
+  if (index == 0 && symbol.defined) symbol.binding = Binding::local;
+  symbol.default_version = (entry & version_hidden) == 0;
+  // A version has a symbol of its own name, which belongs to no version.
+  if (index >= 2 && index < names_.size() && names_[index] != symbol.name) symbol.version = names_[index];
 }
 
 }  // namespace fibula::elf

@@ -22,7 +22,16 @@ using VersionNames = std::map<uint16_t, std::string_view>;
 Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
 Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
 
-/// Gives each dynamic symbol the version that the table beside it says; index 0 is local, 1 has no version.
-void name_versions(const Table& version_of, const VersionNames& names, std::vector<ImageSymbol>& symbols);
+/// The version of each dynamic symbol, as the table beside them says; index 0 is local, 1 has no version.
+class VersionTable {
+ public:
+  VersionTable(const Table& version_of, const VersionNames& names);
+  /// Sets the version of a symbol, and whether it is local or binds references that name none.
+  void apply(ImageSymbol& symbol) const;
+
+ private:
+  Table version_of_;
+  std::vector<std::string_view> names_;  ///< by index, for a file has thousands of symbols and few versions
+};
 
 }  // namespace fibula::elf
