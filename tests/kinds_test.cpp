@@ -259,6 +259,19 @@ TEST(Pic, IsAsTheLinkerHasIt) {
   EXPECT_GE(refused, 3U);
 }
 
+/// A script that names itself, or one file over and over, is followed once.
+TEST(Script, IsFollowedToEachFileOnce) {
+  const test::Folder folder;
+  folder.write("libtide.so.1", test::read(kinds / "gnu/libtide.so.1"));
+  std::string names;
+  for (int i = 0; i < 5000; ++i) names += i % 2 == 0 ? "libself.so " : "./libtide.so.1 libtide.so.1 ";
+  folder.write("libself.so", "GROUP ( " + names + ")");
+  const auto facts = inspect(folder / "libself.so");
+  ASSERT_TRUE(facts);
+  EXPECT_EQ(facts->members.size(), 1U);
+  EXPECT_EQ(facts->arch.value, Arch::x86_64);
+}
+
 TEST(Archive, TellsWhatIsWrongWithItsTable) {
   const test::Folder folder;
   const std::string in = " && cp '" + (kinds / "gnu").string() + "/'*.o .";

@@ -5,16 +5,26 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
 
-/// The real files that a script names, as far as they lie where it says: what they are for is what the script is for.
+/// A script that stands for a library names a few files; one that names thousands, or itself, must not cost as many
+/// reads.
+constexpr size_t most_followed = 32;
+
+/// The real files that a script names, each once, as far as they lie where it says: what they are for is what the
+/// script is for.
 void follow(const Script& script, const std::filesystem::path& path, Facts& facts) {
+  std::set<std::filesystem::path> seen{std::filesystem::absolute(path).lexically_normal()};
   for (const auto& input : script.inputs) {
     const std::filesystem::path target = path.parent_path() / input.name;  // an absolute name replaces the folder
     std::error_code error;
-    if (input.name.starts_with('-') || !std::filesystem::is_regular_file(target, error)) continue;
+    if (seen.size() > most_followed) return;
+    if (input.name.starts_with('-') || !seen.insert(std::filesystem::absolute(target).lexically_normal()).second)
+      continue;
+    if (!std::filesystem::is_regular_file(target, error) || std::filesystem::equivalent(target, path, error)) continue;
     const auto file = open_binary(target, want_facts);
     if (!file || file->script() != nullptr)
       continue;  // one step: scripts that name scripts are not followed in circles
