@@ -168,7 +168,7 @@ TEST(Damage, OfATextStub) {
 }
 
 TEST(Damage, OfBitcode) {
-  expect_message("BC\xc0\xde", "bitcode has no module");
+  expect_message("BC\xc0\xde", "bitcode holds nothing");
   expect_message("BC\xc0\xde" + little(0x1435, 4) + little(0xff, 4),
                  "at 0xc: bitcode: a block ends beyond the end of the file");
   expect_message("BC\xc0\xde" + little(2, 4) + little(0, 4), "at 0x0: bitcode: the block at 0x4 cannot be read");

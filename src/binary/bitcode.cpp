@@ -14,6 +14,7 @@ constexpr uint64_t identification_string = 1, module_triple = 2, table_blob = 1;
 /// What the four blocks say.
 struct Parts {
   std::string producer, triple;
+  bool any_block = false;  ///< an index of several modules has blocks, and none of a module
   Bytes texts, symbols;
 };
 
@@ -58,6 +59,7 @@ Result<Parts> read_parts(Bytes whole) {
     if (bits.fixed(2) != 1) return fail(damaged(*stream, fmt::format("the block at {:#x}", bits.byte_position())));
     const BlockHeader header = read_block_header(bits);
     if (!bits) break;
+    parts.any_block = true;
     Bits inside = bits;
     bits.skip_words(header.words);
     const bool wanted = header.id == identification_block || header.id == module_block || header.id == strtab_block ||
@@ -175,8 +177,7 @@ bool recognises(Bytes bytes) {
 Result<Image> read(Bytes bytes, unsigned want) {
   auto parts = read_parts(bytes);
   if (!parts) return pass(parts);
-  if (parts->triple.empty() && parts->symbols.empty())
-    return fail({.code = Code::malformed, .what = "bitcode has no module"});
+  if (!parts->any_block) return fail({.code = Code::malformed, .what = "bitcode holds nothing"});
   Image image;
   image.type = ImageType::object;
   image.link_time = LinkTimeCode{.maker = LinkTimeCode::Maker::llvm, .version = parts->producer};

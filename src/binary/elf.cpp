@@ -96,8 +96,8 @@ Result<bool> read_interpreter(const File& file, Image& image) {
   return true;
 }
 
-Result<bool> read_linker_symbols(const File& file, Image& image) {
-  auto groups = read_groups(file);
+Result<bool> read_linker_symbols(const File& file, unsigned want, Image& image) {
+  auto groups = (want & want_groups) != 0 ? read_groups(file) : Result<Groups>(Groups{});
   if (!groups) return pass(groups);
   image.groups = groups->signatures;
   const Section* table = file.first_of_type(sht_symtab);
@@ -128,7 +128,7 @@ struct Part {
 
 constexpr Part parts[] = {
     {want_sections, true, true, [](const File& f, unsigned, Image& i) { return read_section_list(f, i); }},
-    {want_symbols, true, false, [](const File& f, unsigned, Image& i) { return read_linker_symbols(f, i); }},
+    {want_symbols, true, false, read_linker_symbols},
     {want_symbols | want_notes, true, false, read_link_time},
     {want_dynamic | want_symbols, false, true, read_loader_part},
     {want_notes, true, true, [](const File& f, unsigned, Image& i) { return read_notes(f, i); }},

@@ -29,7 +29,8 @@ enum Want : unsigned {
   want_sections = 16,    ///< names and sizes of sections
   want_debug = 32,       ///< what the compiler recorded for debuggers, in its first unit
   want_facts = 47,       ///< all that facts are made of: sections are not
-  want_all = 63,
+  want_groups = 64,      ///< COMDAT groups of ELF objects, which only a link asks for
+  want_all = 127,
 };
 
 struct ImageSymbol {

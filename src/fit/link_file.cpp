@@ -28,7 +28,7 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   std::shared_ptr<const MappedFile> mapping;
   auto bytes = member_bytes(path_, *file_.archive(), entry, mapping);
   if (!bytes) return pass(bytes);
-  auto image = read_image(*bytes, want_symbols);
+  auto image = read_image(*bytes, want_symbols | want_groups);
   if (!image) {
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
     return fail(about_file(std::move(image.error()), path_));
@@ -41,7 +41,7 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
 Result<LinkFile*> FileStore::open(const std::filesystem::path& path) {
   auto& slot = files_[path];
   if (slot) return slot.get();
-  auto file = open_binary(path, want_symbols | want_dynamic);
+  auto file = open_binary(path, want_symbols | want_dynamic | want_groups);
   if (!file) return pass(file);
   slot = std::make_unique<LinkFile>(path, std::move(*file));
   return slot.get();
