@@ -63,6 +63,11 @@ void adopt_string_abi(Facts& whole, const Facts& member) {
 
 constexpr std::string_view stale_index = "the archive's symbol table is stale";
 
+/// Whether a note that begins like this was made for an earlier member: the first one stands for all.
+bool has_note(const Facts& whole, std::string_view start) {
+  return std::any_of(whole.notes.begin(), whole.notes.end(), [&](const auto& note) { return note.starts_with(start); });
+}
+
 /// A fact that a linker wants to be the same in all members.
 struct Shared {
   Fact<std::string> Facts::*fact;
@@ -83,12 +88,10 @@ void note_disagreement(Facts& whole, const Facts& member, const Shared& row) {
   const auto& mine = whole.*row.fact;
   const auto& other = member.*row.fact;
   if (!mine || !other || mine.value == other.value) return;
-  const std::string note = fmt::format("members disagree about {}: {} ({}), {} (member {})", row.id, *mine.value,
-                                       mine.from, *other.value, member.path);
   const std::string start = fmt::format("members disagree about {}:", row.id);
-  const bool told =
-      std::any_of(whole.notes.begin(), whole.notes.end(), [&](const auto& n) { return n.starts_with(start); });
-  if (!told) whole.notes.push_back(note);
+  if (has_note(whole, start)) return;
+  whole.notes.push_back(
+      fmt::format("{} {} ({}), {} (member {})", start, *mine.value, mine.from, *other.value, member.path));
 }
 
 void adopt_paths(Facts& whole, const Facts& member) {
@@ -176,14 +179,12 @@ std::vector<NameSum> sums_of_index(const Archive& archive) {
 /// A symbol table that was made before its members were changed sends linkers to the wrong member, or to none. Checked
 /// where it is known which names belong into it: ELF objects with machine code.
 void check_index(const ArMember& member, const Image& image, const NameSum& indexed, Facts& whole) {
-  if (image.target.format != Format::elf || image.link_time) return;
+  if (image.target.format != Format::elf || image.link_time || has_note(whole, stale_index)) return;
   NameSum defined;
   for (const auto& symbol : image.symbols) {
     if (symbol.defined && is_global(symbol)) defined.add(symbol.name);
   }
-  const bool told =
-      std::any_of(whole.notes.begin(), whole.notes.end(), [](const auto& n) { return n.starts_with(stale_index); });
-  if (defined == indexed || told) return;
+  if (defined == indexed) return;
   const std::string what = defined.count == indexed.count
                                ? fmt::format("member {} does not define what it says", member.name)
                                : fmt::format("member {} defines {}, it has {}", member.name,
