@@ -4,7 +4,7 @@
 namespace fibula::elf {
 namespace {
 
-constexpr uint16_t et_rel = 1, et_exec = 2, et_dyn = 3, et_core = 4;
+constexpr uint16_t et_exec = 2, et_dyn = 3, et_core = 4;
 
 struct Machine {
   uint16_t number;

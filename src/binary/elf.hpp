@@ -40,6 +40,9 @@ struct File {
   uint16_t machine = 0;
   uint32_t flags = 0;
   std::vector<Section> sections;
+  /// Indices of the sections that are asked for by name or type: all but the code, data, relocations and groups of a
+  /// relocatable file, of which it can have tens of thousands.
+  std::vector<uint32_t> distinct;
   std::vector<Segment> segments;
   Bytes section_names;
 
@@ -47,6 +50,7 @@ struct File {
   Result<std::string_view> name_of(const Section& section) const;
   /// A section's bytes; empty for those that take no room in the file (SHT_NOBITS).
   Result<Bytes> content(const Section& section) const;
+  /// The first of the distinct sections with this type or name; nothing when there is none.
   const Section* first_of_type(uint32_t type) const;
   const Section* named(std::string_view name) const;
   /// The bytes loaded at an address up to their segment's end.
@@ -54,8 +58,9 @@ struct File {
 };
 
 constexpr uint32_t pt_load = 1, pt_dynamic = 2, pt_interp = 3, pt_note = 4;
-constexpr uint32_t sht_symtab = 2, sht_rela = 4, sht_dynamic = 6, sht_note = 7, sht_nobits = 8, sht_rel = 9,
-                   sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_arm_attributes = 0x70000003,
+constexpr uint16_t et_rel = 1;
+constexpr uint32_t sht_progbits = 1, sht_symtab = 2, sht_rela = 4, sht_dynamic = 6, sht_note = 7, sht_nobits = 8,
+                   sht_rel = 9, sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_arm_attributes = 0x70000003,
                    sht_gnu_verdef = 0x6ffffffd, sht_gnu_verneed = 0x6ffffffe, sht_gnu_versym = 0x6fffffff;
 constexpr uint64_t shf_alloc = 2;
 

@@ -63,12 +63,21 @@ Result<bool> find_section_names(File& file, const Counts& counts) {
   return true;
 }
 
+bool is_distinct(const File& file, const Section& s) {
+  if (file.type != et_rel) return true;
+  const bool contents = s.type == sht_progbits || s.type == sht_nobits;
+  return s.type != sht_rela && s.type != sht_rel && s.type != sht_group && !(contents && (s.flags & shf_alloc) != 0);
+}
+
 Result<bool> read_sections(File& file, const Counts& counts) {
   if (counts.section_offset == 0) return true;
   auto table = section_table(file, counts);
   if (!table) return pass(table);
   file.sections.reserve(table->count());
-  for (uint64_t i = 0; i < table->count(); ++i) file.sections.push_back(read_section((*table)[i], file.wide));
+  for (uint64_t i = 0; i < table->count(); ++i) {
+    file.sections.push_back(read_section((*table)[i], file.wide));
+    if (is_distinct(file, file.sections.back())) file.distinct.push_back(static_cast<uint32_t>(i));
+  }
   if (file.sections.empty()) return true;
   return find_section_names(file, counts);
 }
@@ -167,11 +176,10 @@ Result<File> read_file(Bytes bytes) {
 }
 
 Result<std::optional<File>> read_symbol_sections(Bytes bytes) {
-  constexpr uint16_t relocatable = 1;
   auto start = read_start(bytes);
   if (!start) return pass(start);
   File& file = start->file;
-  if (file.type != relocatable) return std::optional<File>();
+  if (file.type != et_rel) return std::optional<File>();
   if (start->counts.section_offset == 0) return std::optional(std::move(file));
   auto table = section_table(file, start->counts);
   if (!table) return pass(table);
@@ -201,19 +209,21 @@ Result<std::string_view> File::name_of(const Section& section) const {
 }
 
 const Section* File::first_of_type(uint32_t wanted) const {
-  const auto found = std::find_if(sections.begin(), sections.end(), [&](const Section& s) { return s.type == wanted; });
-  return found == sections.end() ? nullptr : &*found;
+  const auto found =
+      std::find_if(distinct.begin(), distinct.end(), [&](uint32_t index) { return sections[index].type == wanted; });
+  return found == distinct.end() ? nullptr : &sections[*found];
 }
 
 const Section* File::named(std::string_view name) const {
   const std::string_view names = section_names.text();
   // Compared in place: to look for the end of every name would cost more than all else that is asked of a file.
-  const auto is_it = [&](const Section& s) {
-    return s.name_at < names.size() && names.size() - s.name_at > name.size() &&
-           names[s.name_at + name.size()] == '\0' && names.substr(s.name_at, name.size()) == name;
+  const auto is_it = [&](uint32_t index) {
+    const uint32_t at = sections[index].name_at;
+    return at < names.size() && names.size() - at > name.size() && names[at + name.size()] == '\0' &&
+           names.substr(at, name.size()) == name;
   };
-  const auto found = std::find_if(sections.begin(), sections.end(), is_it);
-  return found == sections.end() ? nullptr : &*found;
+  const auto found = std::find_if(distinct.begin(), distinct.end(), is_it);
+  return found == distinct.end() ? nullptr : &sections[*found];
 }
 
 Result<Bytes> File::at_address(uint64_t address, std::string_view what) const {

@@ -7,7 +7,8 @@ Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
   const Section* table = nullptr;
   const bool slim = !image.symbols.empty() && image.symbols.front().name == gcc_lto::slim_mark;
   if (slim) image.link_time = LinkTimeCode{};
-  for (const auto& section : file.sections) {
+  for (const uint32_t index : file.distinct) {
+    const Section& section = file.sections[index];
     if (section.name_at >= file.section_names.size()) continue;
     // The name and what follows it: only its start is compared.
     const auto name = file.section_names.text().substr(section.name_at);

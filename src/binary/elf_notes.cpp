@@ -59,7 +59,8 @@ Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
 
 Result<bool> read_notes(const File& file, Image& image) {
   Budget budget(file.bytes);
-  for (const auto& section : file.sections) {
+  for (const uint32_t index : file.distinct) {
+    const Section& section = file.sections[index];
     if (section.type != sht_note) continue;
     auto area = file.content(section);
     if (!area) return pass(area);

@@ -4,6 +4,7 @@
 #include "binary/gcc_lto.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula::elf {
 namespace {
@@ -121,11 +122,12 @@ Result<std::string_view> signature_of(const File& file, const Section& group) {
 
 Result<Groups> read_groups(const File& file) {
   Groups groups;
-  if (file.first_of_type(sht_group) == nullptr) return groups;
+  const auto is_group = [](const Section& section) { return section.type == sht_group; };
+  if (std::none_of(file.sections.begin(), file.sections.end(), is_group)) return groups;
   groups.of_section.assign(file.sections.size(), -1);
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
-    if (section.type != sht_group) continue;
+    if (!is_group(section)) continue;
     auto bytes = file.content(section);
     if (!bytes) return pass(bytes);
     if (!budget.spend(bytes->size())) return fail(Budget::exceeded(*bytes, "section group"));
@@ -145,6 +147,9 @@ Result<Groups> read_groups(const File& file) {
 }
 
 namespace {
+
+/// Names lie anywhere in their table: by the time that a symbol is looked at, its name is in the processor's cache.
+constexpr uint64_t names_ahead = 8;
 
 /// The walk itself, until `sink` says false; a template so that what is done with each symbol is part of the loop.
 template <class Sink>
@@ -170,6 +175,7 @@ Result<bool> each_symbol(const File& file, const Section& table, const Groups& g
   Budget budget(file.bytes);
   ImageSymbol symbol;
   for (uint64_t i = first; i < entries->count(); ++i) {
+    if (i + names_ahead < entries->count()) names->prefetch((*entries)[i + names_ahead].u32(0));
     if (!reader.fill((*entries)[i], i, symbol)) {
       auto name = names->c_string((*entries)[i].u32(0), "symbol name");
       return pass(name);

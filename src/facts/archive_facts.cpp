@@ -1,6 +1,5 @@
 #include "facts/facts.hpp"
 
-#include "base/digest.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
 #include "binary/open.hpp"
@@ -160,35 +159,37 @@ Result<std::optional<Image>> read_member(const ArMember& member, Result<Bytes> b
   return std::optional(std::move(*image));
 }
 
-/// What a member defines, as a number of names and the sum of their digests: enough to see that two lists differ.
-struct NameSum {
-  uint64_t count = 0, digests = 0;
-  void add(std::string_view name) {
-    ++count;
-    digests += quick_digest(name);
-  }
-  bool operator==(const NameSum&) const = default;
-};
+/// The names that the archive's symbol table gives each member.
+std::vector<std::vector<std::string_view>> names_of_index(const Archive& archive) {
+  std::vector<std::vector<std::string_view>> names(archive.members.size());
+  for (const auto& entry : archive.index) names[entry.member].push_back(entry.symbol);
+  return names;
+}
 
-std::vector<NameSum> sums_of_index(const Archive& archive) {
-  std::vector<NameSum> sums(archive.members.size());
-  for (const auto& entry : archive.index) sums[entry.member].add(entry.symbol);
-  return sums;
+/// Whether both hold the same names. Librarians write a member's symbols as its own table has them, so that there is
+/// nothing to sort as a rule.
+bool same_names(std::vector<std::string_view> some, std::vector<std::string_view> others) {
+  if (some == others) return true;
+  if (some.size() != others.size()) return false;
+  std::sort(some.begin(), some.end());
+  std::sort(others.begin(), others.end());
+  return some == others;
 }
 
 /// A symbol table that was made before its members were changed sends linkers to the wrong member, or to none. Checked
 /// where it is known which names belong into it: ELF objects with machine code.
-void check_index(const ArMember& member, const Image& image, const NameSum& indexed, Facts& whole) {
+void check_index(const ArMember& member, const Image& image, std::vector<std::string_view> indexed, Facts& whole) {
   if (image.target.format != Format::elf || image.link_time || has_note(whole, stale_index)) return;
-  NameSum defined;
+  std::vector<std::string_view> defined;
+  defined.reserve(indexed.size());
   for (const auto& symbol : image.symbols) {
-    if (symbol.defined && is_global(symbol)) defined.add(symbol.name);
+    if (symbol.defined && is_global(symbol)) defined.push_back(symbol.name);
   }
-  if (defined == indexed) return;
-  const std::string what = defined.count == indexed.count
-                               ? fmt::format("member {} does not define what it says", member.name)
-                               : fmt::format("member {} defines {}, it has {}", member.name,
-                                             text::count(defined.count, "symbol"), indexed.count);
+  const size_t has = defined.size(), says = indexed.size();
+  if (same_names(std::move(defined), std::move(indexed))) return;
+  const std::string what =
+      has == says ? fmt::format("member {} does not define what it says", member.name)
+                  : fmt::format("member {} defines {}, it has {}", member.name, text::count(has, "symbol"), says);
   whole.notes.push_back(fmt::format("{}: {}; run ranlib on the archive", stale_index, what));
 }
 
@@ -213,7 +214,7 @@ Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const 
   whole.kind = {.value = Kind::static_library, .from = "archive magic"};
   Census census;
   size_t imports = 0;
-  const auto indexed = sums_of_index(archive);
+  auto indexed = names_of_index(archive);
   for (size_t i = 0; i < archive.members.size(); ++i) {
     const ArMember& member = archive.members[i];
     std::shared_ptr<const MappedFile> mapping;
@@ -222,7 +223,7 @@ Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const 
     if (!*image) continue;
     Facts facts = facts_of_image(**image);
     facts.path = member.name;
-    if (archive.has_index) check_index(member, **image, indexed[i], whole);
+    if (archive.has_index) check_index(member, **image, std::move(indexed[i]), whole);
     imports += (*image)->type == ImageType::import_member ? 1U : 0U;
     auto& row = census[to_string((*image)->target)];
     if (row.first++ == 0) row.second = member.name;

@@ -74,18 +74,24 @@ std::string msvc_version(std::string_view number) {
 std::string_view maker_name(LinkTimeCode::Maker maker) {
   switch (maker) {
     case LinkTimeCode::Maker::gcc: return "GCC";
-    case LinkTimeCode::Maker::llvm: return "";  // its version text begins with the name
+    case LinkTimeCode::Maker::llvm: return "LLVM";
     case LinkTimeCode::Maker::msvc: return "MSVC";
   }
   return {};
 }
 
+/// "GCC 12.2", "LLVM14.0.6", which spells its own name in its version, or "LLVM" where no version was recorded.
+std::string maker_and_version(const LinkTimeCode& code) {
+  const auto name = maker_name(code.maker);
+  if (code.version.empty() || code.version.starts_with(name))
+    return code.version.empty() ? std::string(name) : code.version;
+  return fmt::format("{} {}", name, code.version);
+}
+
 void add_link_time(const Image& image, Facts& facts) {
   if (!image.link_time) return;
-  std::string text = fmt::format("{} {}", maker_name(image.link_time->maker), image.link_time->version);
-  text = std::string(text::trim(text));
-  facts.link_time =
-      fact(text + (image.link_time->machine_code ? " beside machine code" : " only"), "link-time sections");
+  const std::string_view how = image.link_time->machine_code ? " beside machine code" : " only";
+  facts.link_time = fact(fmt::format("{}{}", maker_and_version(*image.link_time), how), "link-time sections");
 }
 
 }  // namespace
@@ -106,9 +112,7 @@ void add_toolset(const Image& image, Facts& facts) {
   } else if (image.linker) {
     facts.toolset = fact("linker " + image.linker.value, image.linker.from);
   } else if (image.link_time) {
-    facts.toolset = fact(
-        std::string(text::trim(fmt::format("{} {}", maker_name(image.link_time->maker), image.link_time->version))),
-        "link-time sections");
+    facts.toolset = fact(maker_and_version(*image.link_time), "link-time sections");
   }
 }
 
