@@ -2,7 +2,9 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <cstring>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace cli {
 namespace {
@@ -30,9 +32,16 @@ std::vector<Answered> ask_lanes(const std::vector<fibula::Lane>& lanes) {
   return all;
 }
 
-std::vector<Answered> ask_machine() {
+/// The compilers of the machine that no lane names.
+std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
+  std::set<std::filesystem::path> used;
+  for (const auto& lane : lanes) {
+    if (lane.answer) used.insert(std::filesystem::weakly_canonical(lane.answer->compiler));
+  }
   std::vector<fibula::Question> questions;
-  for (const auto& compiler : fibula::find_compilers()) questions.push_back({compiler.string()});
+  for (const auto& compiler : fibula::find_compilers()) {
+    if (!used.contains(std::filesystem::weakly_canonical(compiler))) questions.push_back({compiler.string()});
+  }
   auto answers = fibula::ask_all(questions);
   std::vector<Answered> all;
   for (size_t i = 0; i < questions.size(); ++i) {
@@ -42,6 +51,12 @@ std::vector<Answered> ask_machine() {
                    std::move(answers[i])});
   }
   return all;
+}
+
+ordered_json answers_json(const fibula::Toolchain& t) {
+  ordered_json answers = ordered_json::object();
+  for (const auto& [id, answer] : t.answers) answers[id] = {{"value", answer.value}, {"from", answer.from}};
+  return answers;
 }
 
 ordered_json to_json(const Answered& a) {
@@ -58,26 +73,89 @@ ordered_json to_json(const Answered& a) {
                  {"bits", t.target.bits},
                  {"format", fibula::to_string(t.target.format)},
                  {"linker", t.linker.string()},
-                 {"environment", t.environment}});
+                 {"linker_version", t.linker_version},
+                 {"sysroot", t.sysroot.string()},
+                 {"pie", t.pie},
+                 {"environment", t.environment},
+                 {"answers", answers_json(t)}});
   return object;
 }
 
-std::vector<Cell> row(const Answered& a) {
-  if (!a.answer)
-    return {{a.name, Style::strong}, {a.configuration}, {a.compiler}, {fibula::render(a.answer.error()), Style::bad}};
-  const auto& t = *a.answer;
-  return {{a.name, Style::strong},
-          {a.configuration},
-          {a.compiler},
-          {fmt::format("{} {}", fibula::to_string(t.family), t.version)},
-          {fibula::to_string(t.target)},
-          {t.triple, Style::faint}};
+std::string value_of(const fibula::Toolchain& t, const std::string& id) {
+  const auto* answer = t.answer(id);
+  return answer == nullptr ? "" : answer->value;
 }
 
+/// "glibc 2.36", "libstdc++ 3.4.30, new strings", "hard float": what most often decides whether a library fits.
+std::string run_time_of(const fibula::Toolchain& t) {
+  std::vector<std::string> parts;
+  const auto add = [&](const std::string& first, const std::string& second) {
+    if (!first.empty()) parts.push_back(second.empty() ? first : first + " " + second);
+  };
+  add(value_of(t, "c-runtime"), value_of(t, "libc"));
+  if (value_of(t, "cxx-runtime") != "msvc") add(value_of(t, "cxx-runtime"), value_of(t, "cxx"));
+  if (const auto threads = value_of(t, "threads"); !threads.empty()) add(threads, "threads");
+  if (const auto floats = value_of(t, "float-abi"); !floats.empty()) add(floats, "float");
+  return fmt::format("{}", fmt::join(parts, ", "));
+}
+
+/// "GNU ld 2.40", "LLD 14.0.6": who it is and its last word, without what a distribution put between.
+std::string linker_of(const fibula::Toolchain& t) {
+  const std::string& text = t.linker_version;
+  const size_t last = text.rfind(' ');
+  for (const char* name : {"mold", "LLD", "GNU gold", "GNU ld"}) {
+    const size_t at = text.find(name);
+    if (at == std::string::npos) continue;
+    const std::string rest = text.substr(at + std::strlen(name) + 1);
+    return fmt::format("{} {}", name, rest.starts_with('(') ? text.substr(last + 1) : rest.substr(0, rest.find(' ')));
+  }
+  return t.linker.filename().string();
+}
+
+/// Two lines a lane: what was asked, and below it what was answered.
 void print(const std::vector<Answered>& all) {
   std::vector<std::vector<Cell>> table;
-  for (const auto& answered : all) table.push_back(row(answered));
+  for (const auto& a : all) {
+    table.push_back({{a.name, Style::strong}, {a.configuration}, {a.compiler, Style::plain, true}});
+    const bool good = a.answer.has_value();
+    const std::string text =
+        good ? fmt::format("{} {}, {}, {}, {}", fibula::to_string(a.answer->family), a.answer->version,
+                           fibula::to_string(a.answer->target), run_time_of(*a.answer), linker_of(*a.answer))
+             : fibula::render(a.answer.error());
+    table.push_back({{""}, {""}, {text, good ? Style::faint : Style::bad, true}});
+  }
   print_table(table, "  ");
+}
+
+/// A lane as it is written in fibula.toml.
+void print_proposal(const Answered& a, std::string name) {
+  if (!a.answer) {
+    print_line("  " + styled(fmt::format("# {}: {}", a.name, fibula::render(a.answer.error())), Style::warning));
+    print_line("");
+    return;
+  }
+  const fibula::Lane lane = fibula::propose_lane(*a.answer);
+  if (name.empty()) name = lane.name;
+  print_line(styled(fmt::format("  # {} {}: {}, {}", fibula::to_string(a.answer->family), a.answer->version,
+                                fibula::to_string(a.answer->target), run_time_of(*a.answer)),
+                    Style::faint));
+  print_line(fmt::format("  [lane.{}]\n  compiler = \"{}\"", name, lane.compiler));
+  for (const auto& flag : lane.flags) print_line(fmt::format("  flags = [\"{}\"]", flag));
+  print_line(fmt::format("  configuration = \"{}\"", lane.configuration));
+  if (!lane.runner.empty()) print_line(fmt::format("  runner = \"{}\"", lane.runner));
+  print_line("");
+}
+
+/// Lanes need different names, also those that are only proposed.
+void print_proposals(const std::vector<Answered>& machine, const std::vector<Answered>& lanes) {
+  std::set<std::string> names;
+  for (const auto& lane : lanes) names.insert(lane.name);
+  for (const auto& compiler : machine) {
+    std::string name = compiler.answer ? fibula::propose_lane(*compiler.answer).name : "";
+    for (int number = 2; !name.empty() && !names.insert(name).second; ++number)
+      name = fmt::format("{}-{}", fibula::propose_lane(*compiler.answer).name, number);
+    print_proposal(compiler, name);
+  }
 }
 
 void print_environment(const std::vector<Answered>& all) {
@@ -94,7 +172,7 @@ int run(const Session& session) {
   const auto project = session.project();
   if (!project && project.error().code != fibula::Code::absent) return report(session, project.error());
   const auto lanes = ask_lanes(project ? project->lanes() : std::vector<fibula::Lane>{});
-  const auto machine = ask_machine();
+  const auto machine = ask_machine(lanes);
   if (session.json) {
     ordered_json object{
         {"schema", "fibula.lanes/1"}, {"lanes", ordered_json::array()}, {"compilers", ordered_json::array()}};
@@ -104,9 +182,12 @@ int run(const Session& session) {
   } else {
     print_line(project ? "lanes of " + project->file().string() : "no project here");
     print(lanes);
-    print_line("compilers on this machine");
-    print(machine);
-    print_environment(machine);
+    print_environment(lanes.empty() ? machine : lanes);
+    print_line("");
+    print_line(machine.empty() ? "no other compiler found in PATH"
+                               : "compilers that no lane uses, as fibula.toml would name them");
+    print_line("");
+    print_proposals(machine, lanes);
   }
   for (const auto& lane : lanes) {
     if (!lane.answer) return something_missing;

@@ -56,7 +56,7 @@ TEST(Toolchain, RefusalsNameTheCompilerAndTheRemedy) {
       {script("odd-g++", "echo hello"),
        {},
        Code::refused,
-       "does not answer as a compiler of the GCC or Clang family does"},
+       "does not answer as a compiler of the GCC, Clang or MSVC-style family does"},
   };
   for (const auto& c : cases) {
     const auto answer = ask({c.compiler, c.flags});

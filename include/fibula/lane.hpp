@@ -35,8 +35,15 @@ struct Lane {
   std::string place = {};                            ///< "line 12" of fibula.toml
 };
 
-enum class Family { gcc, clang };
+/// How a compiler's options are spelled. `msvc` is the spelling of Microsoft's compiler, which clang-cl shares.
+enum class Family { gcc, clang, msvc };
 FIBULA_API std::string_view to_string(Family family);
+
+/// One thing that a compiler answered, and where it was read: {"hard", "macro __ARM_PCS_VFP"}.
+struct Answer {
+  std::string value;
+  std::string from;
+};
 
 /// One thing that a compiler driver hands to the linker by itself, in the order of its command line.
 struct LinkStep {
@@ -58,9 +65,10 @@ struct LinkStep {
 };
 
 /// What a compiler with its flags makes code for, where it searches, and what it adds to a link: asked, never assumed.
-struct Toolchain {
+struct FIBULA_API Toolchain {
   std::filesystem::path compiler;
   Family family = Family::gcc;
+  bool cxx = true;  ///< it compiles and links C++; false for a C driver
   std::string version;
   std::string triple;
   Target target;
@@ -68,10 +76,21 @@ struct Toolchain {
   bool static_link = false;  ///< the flags ask for a program without shared libraries
   std::filesystem::path sysroot;
   std::filesystem::path linker;
+  std::string linker_version;    ///< what it says of itself: "GNU ld (GNU Binutils for Debian) 2.40"
+  std::filesystem::path loader;  ///< that programs name (PT_INTERP); empty where there is none
   std::vector<std::filesystem::path> include_directories;
   std::vector<std::filesystem::path> library_directories;
   std::vector<LinkStep> link_steps;
   std::vector<std::string> environment;  ///< variables that change the answers: "LIBRARY_PATH=/opt/lib"
+
+  /// What decides whether binaries fit, by the ids that facts have: `float-abi`, `c-runtime`, `string-abi`, `threads`,
+  /// … and `libc`, `cxx` and `os` (versions that are there, where facts have floors), `cpu` (the level that is
+  /// guaranteed), `standard` and `newest-standard`. What the compiler does not tell is absent.
+  std::map<std::string, Answer> answers;
+
+  const Answer* answer(const std::string& id) const;
+  /// Code for a machine without an operating system: no loader, hence no shared libraries.
+  bool bare_metal() const;
 };
 
 struct Question {
@@ -80,13 +99,19 @@ struct Question {
 };
 
 /// Asks one compiler, or takes the answer kept for its identity, flags and environment. At most two runs of it.
-/// Errors: missing_tool (no such program), refused (it rejects a flag, hangs, or does not answer like GCC or Clang).
+/// Errors: missing_tool (no such program), refused (it rejects a flag, hangs, finds no headers in the sysroot that its
+/// flags name, or does not answer as a compiler of a known family does).
 FIBULA_API Result<Toolchain> ask(const Question& question);
 
 /// Asks several side by side; one answer for each question, in their order.
 FIBULA_API std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions);
 
-/// C++ compilers of the GCC and Clang families in PATH, each real program once, sorted by name.
+/// Compilers of all families in PATH, each real program once, sorted by name: C++ drivers, C drivers without a C++
+/// sister, and those with MSVC-style options. Prefixes of cross compilers and suffixes of versions are understood.
 FIBULA_API std::vector<std::filesystem::path> find_compilers();
+
+/// A lane for a compiler that answered: its name from the target, and a runner that is installed where this machine
+/// cannot start the programs itself.
+FIBULA_API Lane propose_lane(const Toolchain& toolchain);
 
 }  // namespace fibula

@@ -7,20 +7,39 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <set>
+#include <memory>
+#include <optional>
 
 namespace fibula {
 namespace {
 
 constexpr auto patience = std::chrono::seconds(20);
 
+/// The files that the questions are about. Every compiler reads the same ones.
+struct QuestionFiles {
+  TemporaryFolder folder;
+  std::string source, object;
+
+  static Result<QuestionFiles> make() {
+    std::error_code ignored;
+    auto folder = TemporaryFolder::make(fs::temp_directory_path(ignored), "fibula-question");
+    if (!folder) return pass(folder);
+    const fs::path source = folder->path() / "question.h", object = folder->path() / "question.obj";
+    if (auto written = write_whole(source, std::string(question_source)); !written) return pass(written);
+    if (auto written = write_whole(object, ""); !written) return pass(written);
+    return QuestionFiles{std::move(*folder), source.string(), object.string()};
+  }
+};
+
 /// One question on its way: the two runs, and what they said.
 struct Asking {
   const Question* question;
+  const Spelling* spelling;
   fs::path compiler;
   std::string key;
-  Outcome macros;
-  Outcome link;
+  std::string object;
+  Outcome macros = {};
+  Outcome link = {};
 };
 
 Command command(std::vector<std::string> argv) {
@@ -48,51 +67,133 @@ Error refusal(const Asking& asking, const Outcome& outcome) {
     error.what = "refuses the lane's flags: " + complaint(outcome.err);
     error.hint = "correct the flags of the lane, or install what the compiler names";
   } else {
-    error.what = "does not answer as a compiler of the GCC or Clang family does";
-    error.hint = "name a g++ or clang++ as the lane's compiler";
+    error.what = "does not answer as a compiler of the GCC, Clang or MSVC-style family does";
+    error.hint = "name a g++, clang++ or clang-cl as the lane's compiler";
   }
   return error;
+}
+
+/// A folder was named for headers and libraries, and it has no C library's headers: every compile would fail with a
+/// message about some header.
+std::optional<Error> empty_sysroot(const Asking& asking, const Toolchain& toolchain) {
+  constexpr std::string_view option = "--sysroot=";
+  for (const auto& flag : asking.question->flags) {
+    if (!flag.starts_with(option) || toolchain.answers.contains("c-headers")) continue;
+    return Error{.code = Code::refused,
+                 .what = fmt::format("finds no stdlib.h in the sysroot {}", flag.substr(option.size())),
+                 .file = asking.question->compiler,
+                 .hint = "name a folder that has usr/include and usr/lib of the target system"};
+  }
+  return std::nullopt;
+}
+
+/// How the linker names itself: the first line that it prints.
+void ask_linkers(std::vector<Toolchain*>& toolchains) {
+  ProcessPool pool;
+  for (Toolchain* toolchain : toolchains) {
+    const auto keep = [toolchain](const Outcome& outcome) {
+      const auto lines = text::lines(outcome.out);
+      if (!lines.empty()) toolchain->linker_version = std::string(text::trim(lines.front()));
+    };
+    // A linker that does not say who it is links all the same.
+    (void)pool.start(command({toolchain->linker.string(), "--version"}), keep);
+  }
+  while (pool.wait()) {}
 }
 
 Result<Toolchain> conclude(const Asking& asking) {
   Toolchain toolchain;
   toolchain.compiler = asking.compiler;
+  if (asking.spelling == &msvc_spelling) toolchain.family = Family::msvc;
   toolchain.environment = influencing_environment();
   if (!asking.macros.good() || !read_macro_answer(asking.macros.out, asking.macros.err, toolchain))
     return fail(refusal(asking, asking.macros));
-  if (!asking.link.good() || !read_link_answer(asking.link.err, toolchain)) return fail(refusal(asking, asking.link));
-  keep_answer(asking.key, toolchain);
+  if (!asking.link.good() || !asking.spelling->read_link_answer(asking.link.err, asking.object, toolchain))
+    return fail(refusal(asking, asking.link));
+  if (auto empty = empty_sysroot(asking, toolchain)) return fail(std::move(*empty));
+  read_sysroot_answers(toolchain);
   return toolchain;
 }
 
+/// Every question that no kept answer serves, asked side by side.
+class Inquiry {
+ public:
+  Inquiry(const std::vector<Question>& questions, std::vector<Result<Toolchain>>& answers)
+      : questions_(questions), answers_(answers) {}
+
+  void ask() {
+    for (size_t i = 0; i < questions_.size(); ++i) start(i);
+    while (pool_.wait()) {}
+    std::vector<Toolchain*> fresh;
+    for (const auto& [index, asking] : open_) {
+      answers_[index] = conclude(*asking);
+      if (answers_[index]) fresh.push_back(&*answers_[index]);
+    }
+    ask_linkers(fresh);
+    for (const auto& [index, asking] : open_) {
+      if (answers_[index]) keep_answer(asking->key, *answers_[index]);
+    }
+    // The same question twice is asked once.
+    for (const auto& [index, first] : repeated_) answers_[index] = answers_[first];
+  }
+
+ private:
+  void start(size_t index) {
+    const Question& question = questions_[index];
+    auto compiler = find_program(question.compiler);
+    if (!compiler) {
+      answers_[index] = pass(compiler);
+      return;
+    }
+    const std::string key = cache_key(*compiler, question);
+    if (auto kept = kept_answer(key)) {
+      answers_[index] = std::move(*kept);
+      return;
+    }
+    for (const auto& [first, asking] : open_) {
+      if (asking->key != key) continue;
+      repeated_.emplace_back(index, first);
+      return;
+    }
+    if (auto started = start_runs(index, *compiler, key); !started) answers_[index] = pass(started);
+  }
+
+  Result<bool> start_runs(size_t index, const fs::path& compiler, const std::string& key) {
+    if (!files_) {
+      auto made = QuestionFiles::make();
+      if (!made) return pass(made);
+      files_.emplace(std::move(*made));
+    }
+    const Question& question = questions_[index];
+    auto asking = std::make_unique<Asking>(Asking{&question, &spelling_of(question), compiler, key, files_->object});
+    Asking* target = asking.get();
+    auto started = pool_.start(command(asking->spelling->macro_question(question, files_->source)),
+                               [target](Outcome outcome) { target->macros = std::move(outcome); });
+    if (!started) return started;
+    started = pool_.start(command(asking->spelling->link_question(question, files_->object)),
+                          [target](Outcome outcome) { target->link = std::move(outcome); });
+    // What was started is awaited even when the second run could not be.
+    open_.emplace_back(index, std::move(asking));
+    return started;
+  }
+
+  const std::vector<Question>& questions_;
+  std::vector<Result<Toolchain>>& answers_;
+  std::optional<QuestionFiles> files_;
+  std::vector<std::pair<size_t, std::unique_ptr<Asking>>> open_;
+  std::vector<std::pair<size_t, size_t>> repeated_;
+  ProcessPool pool_;
+};
+
 }  // namespace
+
+const Spelling& spelling_of(const Question& question) {
+  return msvc_spelling.recognises(question) ? msvc_spelling : gnu_spelling;
+}
 
 std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions) {
   std::vector<Result<Toolchain>> answers(questions.size());
-  std::vector<std::pair<size_t, std::unique_ptr<Asking>>> open;
-  ProcessPool pool;
-  for (size_t i = 0; i < questions.size(); ++i) {
-    auto compiler = find_program(questions[i].compiler);
-    if (!compiler) {
-      answers[i] = pass(compiler);
-      continue;
-    }
-    const std::string key = cache_key(*compiler, questions[i]);
-    if (auto kept = kept_answer(key)) {
-      answers[i] = std::move(*kept);
-      continue;
-    }
-    auto asking = std::make_unique<Asking>(Asking{&questions[i], *compiler, key, {}, {}});
-    Asking* target = asking.get();
-    auto first =
-        pool.start(command(macro_question(questions[i])), [target](Outcome o) { target->macros = std::move(o); });
-    if (first)
-      first = pool.start(command(link_question(questions[i])), [target](Outcome o) { target->link = std::move(o); });
-    if (!first) answers[i] = pass(first);
-    if (first) open.emplace_back(i, std::move(asking));
-  }
-  while (pool.wait()) {}
-  for (const auto& [index, asking] : open) answers[index] = conclude(*asking);
+  Inquiry(questions, answers).ask();
   return answers;
 }
 
@@ -100,8 +201,19 @@ Result<Toolchain> ask(const Question& question) {
   return std::move(ask_all({question}).front());
 }
 
+const Answer* Toolchain::answer(const std::string& id) const {
+  const auto found = answers.find(id);
+  return found == answers.end() ? nullptr : &found->second;
+}
+
+bool Toolchain::bare_metal() const {
+  return target.format == Format::elf && loader.empty() && !static_link;
+}
+
 std::string_view to_string(Family family) {
-  return family == Family::gcc ? "gcc" : "clang";
+  static constexpr Name<Family> names[] = {
+      {Family::gcc, "gcc"}, {Family::clang, "clang"}, {Family::msvc, "msvc-style"}};
+  return name_in<Family>(names, family);
 }
 
 std::string_view to_string(Linkage linkage) {

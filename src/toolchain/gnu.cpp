@@ -1,21 +1,19 @@
-/// The linker's command line, as a driver prints it for `-###`.
+/// The GCC and Clang families: how they are asked, and the linker's command line as their drivers print it for `-###`.
 #include "base/files.hpp"
+#include "base/process.hpp"
 #include "base/text.hpp"
 #include "toolchain/answers.hpp"
 
 #include <algorithm>
-#include <map>
+#include <optional>
 
 namespace fibula {
 namespace {
 
 using Kind = LinkStep::Kind;
 
-constexpr std::string_view user_file = "/dev/null";
-
 /// Options of GNU-style linkers that take the next word with them.
 constexpr std::string_view with_value[] = {"-plugin",
-                                           "-dynamic-linker",
                                            "-o",
                                            "-m",
                                            "-z",
@@ -66,14 +64,14 @@ void add_directory(const std::string& text, Toolchain& toolchain) {
   if (!error && std::find(known.begin(), known.end(), path) == known.end()) known.push_back(path);
 }
 
-void take_word(const std::string& word, Toolchain& toolchain) {
+void take_word(const std::string& word, const std::string& object, Toolchain& toolchain) {
   for (const auto& row : switches) {
     if (row.option != word) continue;
     toolchain.link_steps.push_back({row.kind});
     if (word == "-static") toolchain.static_link = true;
     return;
   }
-  if (word == user_file) {
+  if (word == object) {
     toolchain.link_steps.push_back({Kind::user_inputs});
   } else if (word.starts_with("-L")) {
     add_directory(word.substr(2), toolchain);
@@ -87,6 +85,69 @@ void take_word(const std::string& word, Toolchain& toolchain) {
     toolchain.link_steps.push_back({Kind::file, absolute_path(word).string()});
   }
 }
+
+/// Where a driver looks for the programs that it starts: collect2 is no linker, it runs the first `ld` from there, or
+/// `ld.gold` when it was told to use gold.
+fs::path linker_behind(const std::vector<std::string>& argv, std::string_view err) {
+  if (fs::path(argv[0]).filename() != "collect2") return argv[0];
+  std::string name = "ld";
+  for (const auto& word : argv) {
+    if (word.starts_with("-fuse-ld=")) name = "ld." + word.substr(9);
+  }
+  constexpr std::string_view variable = "COMPILER_PATH=";
+  for (const auto line : text::lines(err)) {
+    if (!line.starts_with(variable)) continue;
+    for (const auto folder : text::split(line.substr(variable.size()), ':')) {
+      std::error_code error;
+      const auto found = fs::canonical(fs::path(folder) / name, error);
+      if (!error) return found;
+    }
+  }
+  const auto found = find_program(name);
+  return found ? *found : fs::path(argv[0]);
+}
+
+bool is_cxx_driver(const Question& question) {
+  return fs::path(question.compiler).filename().string().find("++") != std::string::npos;
+}
+
+std::vector<std::string> with_flags(const Question& question, std::initializer_list<std::string> more) {
+  std::vector<std::string> argv{question.compiler};
+  argv.insert(argv.end(), question.flags.begin(), question.flags.end());
+  argv.insert(argv.end(), more);
+  return argv;
+}
+
+std::vector<std::string> macro_question(const Question& question, const std::string& source) {
+  return with_flags(question, {"-x", is_cxx_driver(question) ? "c++" : "c", "-E", "-dM", "-v", source});
+}
+
+std::vector<std::string> link_question(const Question& question, const std::string& object) {
+  return with_flags(question, {"-###", object, "-o", "fibula-question"});
+}
+
+bool read_link_answer(std::string_view err, const std::string& object, Toolchain& toolchain) {
+  std::vector<std::string> argv;
+  for (const auto line : text::lines(err)) {
+    if (!line.starts_with(' ')) continue;
+    auto words = split_command(line);
+    if (!words.empty() && is_linker(words[0])) argv = std::move(words);
+  }
+  if (argv.empty()) return false;
+  toolchain.linker = linker_behind(argv, err);
+  for (size_t i = 1; i < argv.size(); ++i) {
+    if (argv[i] == "-dynamic-linker" && i + 1 < argv.size()) {
+      toolchain.loader = argv[++i];
+    } else if (std::find(std::begin(with_value), std::end(with_value), argv[i]) != std::end(with_value)) {
+      ++i;
+    } else {
+      take_word(argv[i], object, toolchain);
+    }
+  }
+  return true;
+}
+
+}  // namespace
 
 /// A printed command line as arguments: words, some in double quotes with back-slashes.
 std::vector<std::string> split_command(std::string_view line) {
@@ -114,32 +175,6 @@ std::vector<std::string> split_command(std::string_view line) {
   return found;
 }
 
-}  // namespace
-
-std::vector<std::string> link_question(const Question& question) {
-  std::vector<std::string> argv{question.compiler};
-  argv.insert(argv.end(), question.flags.begin(), question.flags.end());
-  argv.insert(argv.end(), {"-###", std::string(user_file), "-o", "fibula-question"});
-  return argv;
-}
-
-bool read_link_answer(std::string_view err, Toolchain& toolchain) {
-  std::vector<std::string> argv;
-  for (const auto line : text::lines(err)) {
-    if (!line.starts_with(' ')) continue;
-    auto words = split_command(line);
-    if (!words.empty() && is_linker(words[0])) argv = std::move(words);
-  }
-  if (argv.empty()) return false;
-  toolchain.linker = argv[0];
-  for (size_t i = 1; i < argv.size(); ++i) {
-    if (std::find(std::begin(with_value), std::end(with_value), argv[i]) != std::end(with_value)) {
-      ++i;
-      continue;
-    }
-    take_word(argv[i], toolchain);
-  }
-  return true;
-}
+const Spelling gnu_spelling{[](const Question&) { return true; }, macro_question, link_question, read_link_answer};
 
 }  // namespace fibula
