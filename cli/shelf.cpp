@@ -22,7 +22,7 @@ ordered_json to_json(const fibula::Variant& v) {
           {"arch", fibula::to_string(v.target.arch)},
           {"configuration", v.configuration},
           {"linkage", fibula::to_string(v.linkage)},
-          {"runtime", v.c_runtime},
+          {"runtime", v.fact("c-runtime")},
           {"files", files}};
 }
 

@@ -137,6 +137,7 @@ struct Facts {
   Fact<std::string> profile;        ///< gcov, llvm, gprof
   Fact<std::string> openmp;         ///< libgomp, libomp
   Fact<std::string> fortran;        ///< gfortran, flang
+  Fact<std::string> entry;          ///< a program's entry that a library brings: main, WinMain, …
   Fact<PicReport> pic;
   Fact<std::string> soname;    ///< or the install name, or the DLL's name; of an import library: the DLL it stands for
   Fact<std::string> build_id;  ///< hexadecimal

@@ -79,9 +79,9 @@ constexpr Shared shared_facts[] = {{&Facts::float_abi, "float-abi"},        {&Fa
                                    {&Facts::configuration, "configuration"}};
 
 /// Facts that are the archive's as soon as one member has them.
-constexpr Fact<std::string> Facts::*any_facts[] = {&Facts::os_floor,   &Facts::toolset,    &Facts::link_time,
-                                                   &Facts::debug_info, &Facts::sanitizers, &Facts::profile,
-                                                   &Facts::openmp,     &Facts::fortran,    &Facts::soname};
+constexpr Fact<std::string> Facts::*any_facts[] = {
+    &Facts::os_floor, &Facts::toolset, &Facts::link_time, &Facts::debug_info, &Facts::sanitizers,
+    &Facts::profile,  &Facts::openmp,  &Facts::fortran,   &Facts::soname,     &Facts::entry};
 
 void note_disagreement(Facts& whole, const Facts& member, const Shared& row) {
   const auto& mine = whole.*row.fact;

@@ -98,6 +98,21 @@ void add_recorded(Fact<std::string>& into, const Recorded& recorded) {
   if (recorded) into = fact(recorded.value, recorded.from);
 }
 
+/// Where programs begin, as people write it: the C run-time's start files call one of these.
+constexpr std::string_view entries[] = {"main", "wmain", "WinMain", "wWinMain"};
+
+/// A library that defines it takes the program's place, or clashes with it. Windows on 32-bit x86 appends the size of
+/// the arguments: `_WinMain@16`.
+void look_for_entry(const Image& image, const ImageSymbol& symbol, Facts& facts) {
+  const bool possible = symbol.defined && image.type == ImageType::object && symbol.binding == Binding::global;
+  if (!possible || symbol.name.size() > 12 || facts.entry) return;
+  std::string_view name = symbol.name;
+  if (has_c_underscore(image.target) && name.starts_with('_')) name.remove_prefix(1);
+  name = name.substr(0, name.find('@'));
+  if (std::find(std::begin(entries), std::end(entries), name) != std::end(entries))
+    facts.entry = fact(std::string(name), fmt::format("symbol {}", symbol.name));
+}
+
 /// Counts the symbols and looks at every name once.
 NameTraits look_at_symbols(const Image& image, Facts& facts) {
   NameTraits traits(image.target);
@@ -105,6 +120,7 @@ NameTraits look_at_symbols(const Image& image, Facts& facts) {
     if (!is_global(symbol)) continue;
     ++(symbol.defined ? facts.defined_count : facts.undefined_count);
     traits.look_at(symbol.name);
+    look_for_entry(image, symbol, facts);
   }
   return traits;
 }

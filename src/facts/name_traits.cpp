@@ -65,10 +65,13 @@ bool has_rust_hash(std::string_view name) {
 
 }  // namespace
 
+bool has_c_underscore(const Target& target) {
+  return target.format == Format::macho || target.format == Format::stub ||
+         (target.format == Format::coff && target.arch == Arch::x86);
+}
+
 NameTraits::NameTraits(const Target& target)
-    : underscore_(target.format == Format::macho || target.format == Format::stub ||
-                  (target.format == Format::coff && target.arch == Arch::x86)),
-      windows_(target.format == Format::coff || target.format == Format::pe) {}
+    : underscore_(has_c_underscore(target)), windows_(target.format == Format::coff || target.format == Format::pe) {}
 
 void NameTraits::look_at(std::string_view name) {
   if (name.starts_with('?')) return note(Trait::msvc_cxx, name);

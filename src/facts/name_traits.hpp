@@ -44,6 +44,9 @@ enum class Trait : unsigned {
   count,
 };
 
+/// Whether the format puts an underscore before every C name: Mach-O does, and COFF of 32-bit x86, but not its images.
+bool has_c_underscore(const Target& target);
+
 /// The first name that shows each trait; empty where none does.
 class NameTraits {
  public:
@@ -59,7 +62,7 @@ class NameTraits {
     if (first.empty()) first = name;
   }
 
-  bool underscore_;  ///< the format puts one before every C name: Mach-O, and COFF of 32-bit x86 but not its images
+  bool underscore_;
   bool windows_;
   std::array<std::string_view, static_cast<size_t>(Trait::count)> first_{};
 };

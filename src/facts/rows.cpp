@@ -81,6 +81,7 @@ constexpr std::pair<std::string_view, Fact<std::string> Facts::*> texts[] = {
     {"openmp", &Facts::openmp},
     {"fortran", &Facts::fortran},
     {"debug-info", &Facts::debug_info},
+    {"entry", &Facts::entry},
 };
 
 }  // namespace

@@ -26,14 +26,20 @@ void check_paths(toml::Reader& reader, const std::vector<std::string>& paths, un
   }
 }
 
-std::map<std::string, std::string> read_learnt(toml::Reader& reader) {
-  std::map<std::string, std::string> learnt;
-  const toml::Table* table = reader.table("learnt");
-  if (table == nullptr) return learnt;
+/// A table of texts whose keys are the ids of facts.
+std::map<std::string, std::string> read_texts(toml::Reader& reader, std::string_view name) {
+  std::map<std::string, std::string> texts;
+  const toml::Table* table = reader.table(name);
+  if (table == nullptr) return texts;
   for (const auto& [key, value] : table->entries) {
-    if (value.text() != nullptr) learnt[key] = *value.text();
+    if (value.text() != nullptr) {
+      texts[key] = *value.text();
+    } else {
+      reader.report(Code::malformed, value.line, fmt::format("{} of {} must be a text", key, name),
+                    "write it in double quotes");
+    }
   }
-  return learnt;
+  return texts;
 }
 
 Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
@@ -48,13 +54,13 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.target.endian = reader.text("endian", "little") == "big" ? Endian::big : Endian::little;
   variant.linkage = reader.choice("linkage", linkages, "static") == "shared" ? Linkage::shared : Linkage::static_;
   variant.configuration = reader.choice("configuration", configurations, "unknown");
-  variant.c_runtime = reader.text("c-runtime");
-  variant.cxx_runtime = reader.text("cxx-runtime");
   variant.link = reader.texts("link");
   variant.runtime = reader.texts("runtime");
+  variant.needs = reader.texts("needs");
   variant.definitions = reader.texts("definitions");
   variant.system_inputs = reader.texts("system-inputs");
-  variant.learnt = read_learnt(reader);
+  variant.facts = read_texts(reader, "facts");
+  variant.learnt = read_texts(reader, "learnt");
   check_paths(reader, variant.link, value.line);
   check_paths(reader, variant.runtime, value.line);
   if (auto done = reader.finish(); !done) return pass(done);
@@ -80,20 +86,25 @@ Result<bool> read_headers(const toml::Table* table, const fs::path& file, Card& 
   return reader.finish();
 }
 
+std::string texts_table(std::string_view name, const std::map<std::string, std::string>& texts) {
+  if (texts.empty()) return {};
+  std::string text = fmt::format("\n[variant.{}]\n", name);
+  for (const auto& [key, value] : texts) text += fmt::format("{} = {}\n", key, toml::quote(value));
+  return text;
+}
+
 std::string variant_text(const Variant& v) {
   std::string text = fmt::format(
       "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n",
       toml::quote(v.id), toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
       toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
-  if (!v.c_runtime.empty()) text += fmt::format("c-runtime = {}\n", toml::quote(v.c_runtime));
-  if (!v.cxx_runtime.empty()) text += fmt::format("cxx-runtime = {}\n", toml::quote(v.cxx_runtime));
   text += fmt::format("link = {}\n", toml::quote_list(v.link));
   if (!v.runtime.empty()) text += fmt::format("runtime = {}\n", toml::quote_list(v.runtime));
+  if (!v.needs.empty()) text += fmt::format("needs = {}\n", toml::quote_list(v.needs));
   if (!v.definitions.empty()) text += fmt::format("definitions = {}\n", toml::quote_list(v.definitions));
   if (!v.system_inputs.empty()) text += fmt::format("system-inputs = {}\n", toml::quote_list(v.system_inputs));
-  if (v.learnt.empty()) return text;
-  text += "\n[variant.learnt]\n";
-  for (const auto& [key, how] : v.learnt) text += fmt::format("{} = {}\n", key, toml::quote(how));
+  text += texts_table("facts", v.facts);
+  text += texts_table("learnt", v.learnt);
   return text;
 }
 
@@ -120,6 +131,11 @@ Result<Card> read_card(const fs::path& folder) {
   if (auto done = reader.finish(); !done) return pass(done);
   card.root = card.in_place ? fs::path(card.origin) : absolute_path(folder / "files");
   return card;
+}
+
+std::string Variant::fact(const std::string& name) const {
+  const auto found = facts.find(name);
+  return found == facts.end() ? std::string() : found->second;
 }
 
 std::string card_text(const Card& card) {

@@ -1,17 +1,29 @@
-/// Binaries that belong together, by what they are for: architecture, linkage, configuration.
+/// Binaries that belong together, by what they are for: architecture, linkage, configuration, run-time.
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "base/version.hpp"
 #include "shelf/source.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <tuple>
+#include <array>
+#include <set>
 
 namespace fibula {
 namespace {
 
-/// A folder named after a configuration is a hint; the bytes of a plain ELF library do not tell.
-std::string configuration_of(const std::string& file) {
+/// Facts that a card keeps of its variants, because a rule compares them.
+constexpr std::string_view kept[] = {"kind",        "cpu-floor",  "float-abi",  "os-floor", "subsystem",   "c-runtime",
+                                     "libc-floor",  "cxx-floor",  "string-abi", "language", "stl-debug",   "link-time",
+                                     "cxx-runtime", "exceptions", "sanitizers", "toolset",  "build-id",    "threads",
+                                     "soname",      "entry",      "dll-name",   "pic",      "install-name"};
+
+/// Two files whose values of one of these differ cannot be in one program.
+constexpr std::string_view decisive[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
+                                         "stl-debug", "exceptions", "threads",     "configuration"};
+
+/// What a folder's name says of the configuration: a hint, used where the bytes are silent.
+std::string configuration_hint(const std::string& file) {
   for (const auto& part : fs::path(file).parent_path()) {
     const std::string name = text::lower(part.string());
     if (name == "debug" || name == "release") return name;
@@ -19,39 +31,126 @@ std::string configuration_of(const std::string& file) {
   return "unknown";
 }
 
+/// What an object file, an image and a text in place of an image are for is the same.
+Format family_of(Format format) {
+  if (format == Format::coff) return Format::pe;
+  return format == Format::stub ? Format::macho : format;
+}
+
 Target target_of(const Facts& facts) {
-  return {facts.format.value.value_or(Format::unknown), facts.arch.value.value_or(Arch::unknown),
+  return {family_of(facts.format.value.value_or(Format::unknown)), facts.arch.value.value_or(Arch::unknown),
           facts.bits.value.value_or(0), facts.endian.value.value_or(Endian::little)};
 }
 
 Linkage linkage_of(const Facts& facts) {
-  return facts.kind.value == Kind::shared_library ? Linkage::shared : Linkage::static_;
+  const bool shared = facts.kind.value == Kind::shared_library || facts.kind.value == Kind::import_library;
+  return shared ? Linkage::shared : Linkage::static_;
 }
 
-std::string id_of(const Variant& variant) {
-  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
-                               to_string(variant.linkage));
-  return variant.configuration == "unknown" ? id : id + "-" + variant.configuration;
+/// `libsalt.so.2`, `libsalt.dll.a`, `salt.dll` -> `salt`.
+std::string stem_of(const std::string& file) {
+  std::string name = fs::path(file).filename().string();
+  name = name.substr(0, name.find('.'));
+  return name.starts_with("lib") ? name.substr(3) : name;
 }
 
-template <class T>
-void learn(Variant& variant, const char* what, const Fact<T>& fact, const std::string& file) {
-  if (fact) variant.learnt.emplace(what, fmt::format("{} from {}: {}", to_string(fact.certainty), file, fact.from));
+/// A variant while it is put together.
+struct Draft {
+  Variant variant;
+  std::string hint;
+  std::set<std::string> folders;
+  std::vector<const Binary*> binaries;
+};
+
+std::string fact_of(const std::vector<FactRow>& rows, std::string_view id) {
+  const auto found = std::find_if(rows.begin(), rows.end(), [&](const FactRow& row) { return row.id == id; });
+  return found == rows.end() ? std::string() : found->value;
 }
 
-Variant& variant_for(std::vector<Variant>& variants, const Binary& binary) {
-  const auto key = std::tuple(target_of(binary.facts), linkage_of(binary.facts), configuration_of(binary.file));
-  for (auto& variant : variants) {
-    if (std::tuple(variant.target, variant.linkage, variant.configuration) == key) return variant;
+/// Whether a value says nothing that could stand against another one.
+bool is_open(const std::string& value) {
+  return value.empty() || value == "none" || value == "both" || value == "any" || value == "unknown";
+}
+
+bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
+  return std::none_of(std::begin(decisive), std::end(decisive), [&](std::string_view id) {
+    const std::string key(id), theirs = fact_of(rows, id);
+    const std::string ours = id == "configuration" ? draft.variant.configuration : draft.variant.fact(key);
+    return !is_open(ours) && !is_open(theirs) && ours != theirs;
+  });
+}
+
+/// The same library twice in one variant: they are alternatives. The names of one shared library are not, nor are a DLL
+/// and its import library.
+bool is_alternative(const Draft& draft, const Binary& binary) {
+  const auto clashes = [&](const Binary* other) {
+    const bool shared = linkage_of(binary.facts) == Linkage::shared;
+    return !shared && stem_of(other->file) == stem_of(binary.file) &&
+           fs::path(other->file).parent_path() != fs::path(binary.file).parent_path();
+  };
+  return std::any_of(draft.binaries.begin(), draft.binaries.end(), clashes);
+}
+
+/// "read from lib/libtidecalc.a: ELF header, e_machine".
+std::string told_by(const FactRow& row, const std::string& file) {
+  return fmt::format("{} from {}: {}", to_string(row.certainty), file, row.from);
+}
+
+int pic_rank(const std::string& pic) {
+  return pic.starts_with("yes") ? 0 : pic.starts_with("no") ? 2 : 1;
+}
+
+/// Whether a later file's value stands for the whole variant: a floor as the highest, position dependence as the worst.
+bool outdoes(const std::string& id, const std::string& fresh, const std::string& known) {
+  if (id.ends_with("-floor")) return compare_versions(fresh, known) > 0;
+  if (id == "pic") return pic_rank(fresh) > pic_rank(known);
+  if (id == "string-abi") return is_open(known) && known != "both";
+  return id == "language" && fresh == "C++";
+}
+
+void learn(const std::vector<FactRow>& rows, const std::string& file, Variant& variant) {
+  for (const auto& row : rows) {
+    if (row.id == "arch" || row.id == "kind")
+      variant.learnt.try_emplace(row.id == "kind" ? "linkage" : row.id, told_by(row, file));
+    if (std::find(std::begin(kept), std::end(kept), row.id) == std::end(kept)) continue;
+    const auto known = variant.facts.find(row.id);
+    if (known != variant.facts.end() && !outdoes(row.id, row.value, known->second)) continue;
+    variant.facts[row.id] = row.value;
+    variant.learnt[row.id] = told_by(row, file);
   }
-  Variant fresh;
-  std::tie(fresh.target, fresh.linkage, fresh.configuration) = key;
-  fresh.id = id_of(fresh);
-  learn(fresh, "arch", binary.facts.arch, binary.file);
-  learn(fresh, "linkage", binary.facts.kind, binary.file);
-  if (fresh.configuration != "unknown")
-    fresh.learnt.emplace("configuration", "guessed from a folder's name: " + binary.file);
-  return variants.emplace_back(std::move(fresh));
+}
+
+void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary, Draft& draft) {
+  Variant& variant = draft.variant;
+  if (variant.configuration != "unknown") return;
+  for (const auto& row : rows) {
+    if (row.id != "configuration") continue;
+    variant.configuration = row.value;
+    variant.learnt["configuration"] = told_by(row, binary.file);
+    return;
+  }
+  if (draft.hint == "unknown") return;
+  variant.configuration = draft.hint;
+  variant.learnt["configuration"] = "guessed from a folder's name: " + binary.file;
+}
+
+/// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.
+Draft& draft_for(std::vector<Draft>& drafts, const Binary& binary, const std::vector<FactRow>& rows) {
+  const Target target = target_of(binary.facts);
+  const Linkage linkage = linkage_of(binary.facts);
+  const std::string hint = configuration_hint(binary.file), folder = fs::path(binary.file).parent_path().string();
+  Draft* found = nullptr;
+  for (auto& draft : drafts) {
+    if (draft.variant.target != target || draft.variant.linkage != linkage || draft.hint != hint) continue;
+    if (!agrees(draft, rows) || is_alternative(draft, binary)) continue;
+    if (found == nullptr || draft.folders.contains(folder)) found = &draft;
+  }
+  if (found != nullptr) return *found;
+  Draft fresh;
+  fresh.variant.target = target;
+  fresh.variant.linkage = linkage;
+  fresh.hint = hint;
+  return drafts.emplace_back(std::move(fresh));
 }
 
 /// The names of one shared library: the development link, the soname, the file itself. Which of them exist is what
@@ -60,7 +159,7 @@ void add_shared(const Source& source, const Binary& binary, Variant& variant) {
   const fs::path path = source.root / binary.file;
   std::error_code ignored;
   const fs::path real = fs::canonical(path, ignored);
-  const std::string soname = binary.facts.soname.value.value_or(path.filename().string());
+  const fs::path soname = fs::path(binary.facts.soname.value.value_or(path.filename().string())).filename();
   const fs::path beside = fs::exists(path.parent_path() / soname, ignored) ? path.parent_path() : real.parent_path();
   const fs::path runtime = fs::exists(beside / soname, ignored) ? beside / soname : path;
   const auto runtime_name = shown_from(source.root, runtime);
@@ -78,26 +177,105 @@ void add_shared(const Source& source, const Binary& binary, Variant& variant) {
   }
 }
 
+/// A DLL is for the loader; linkers take its import library where there is one.
+void add_dll(const Draft& draft, const Binary& binary, Variant& variant) {
+  variant.runtime.push_back(binary.file);
+  const auto name = text::lower(fs::path(binary.file).filename().string());
+  const auto stands_for_it = [&](const Binary* other) {
+    return other->facts.kind.value == Kind::import_library &&
+           text::lower(other->facts.soname.value.value_or("")) == name;
+  };
+  if (std::none_of(draft.binaries.begin(), draft.binaries.end(), stands_for_it)) variant.link.push_back(binary.file);
+}
+
+void add_needs(const Facts& facts, Variant& variant) {
+  for (const auto& need : facts.needs.value.value_or(std::vector<Need>())) {
+    if (std::find(variant.needs.begin(), variant.needs.end(), need.name) == variant.needs.end())
+      variant.needs.push_back(need.name);
+  }
+}
+
+void add_files(const Source& source, Draft& draft) {
+  for (const Binary* binary : draft.binaries) {
+    const Facts& facts = binary->facts;
+    const bool image = facts.kind.value == Kind::shared_library && facts.format.value != Format::stub;
+    add_needs(facts, draft.variant);
+    if (image && draft.variant.target.format == Format::pe) {
+      add_dll(draft, *binary, draft.variant);
+    } else if (image) {
+      add_shared(source, *binary, draft.variant);
+    } else {
+      draft.variant.link.push_back(binary->file);
+    }
+  }
+}
+
+std::string plain_id(const Variant& variant) {
+  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
+                               to_string(variant.linkage));
+  return variant.configuration == "unknown" ? id : id + "-" + variant.configuration;
+}
+
+/// What tells this draft from the others of the same name: a fact, else the folder it came in.
+std::string difference(const Draft& draft, const std::vector<const Draft*>& others) {
+  for (const auto id : decisive) {
+    const std::string value = draft.variant.fact(std::string(id));
+    const auto same = [&](const Draft* other) { return other->variant.fact(std::string(id)) == value; };
+    if (!value.empty() && std::none_of(others.begin(), others.end(), same))
+      return text::lower(value).find(' ') == std::string::npos
+                 ? value
+                 : fmt::format("{}-{}", id, value.substr(value.rfind(' ') + 1));
+  }
+  return draft.folders.empty() ? "" : fs::path(*draft.folders.begin()).filename().string();
+}
+
+void give_ids(std::vector<Draft>& drafts) {
+  std::set<std::string> taken;
+  for (auto& draft : drafts) {
+    std::vector<const Draft*> others;
+    for (const auto& other : drafts) {
+      if (&other != &draft && plain_id(other.variant) == plain_id(draft.variant)) others.push_back(&other);
+    }
+    std::string id = plain_id(draft.variant);
+    if (const auto more = others.empty() ? "" : difference(draft, others); !more.empty()) id += "-" + more;
+    draft.variant.id = id;
+    for (int number = 2; !taken.insert(draft.variant.id).second; ++number)
+      draft.variant.id = fmt::format("{}-{}", id, number);
+  }
+}
+
+/// A universal file counts once for each of its architectures.
+std::vector<Binary> without_slices(const std::vector<Binary>& binaries) {
+  std::vector<Binary> single;
+  for (const auto& binary : binaries) {
+    if (binary.facts.slices.empty()) single.push_back(binary);
+    for (const auto& slice : binary.facts.slices) {
+      single.push_back({binary.file, slice});
+      if (!slice.kind) single.back().facts.kind = binary.facts.kind;
+    }
+  }
+  return single;
+}
+
 }  // namespace
 
 std::vector<Variant> variants_in(const Source& source) {
-  std::vector<Variant> variants;
-  for (const auto& binary : source.binaries) {
+  std::vector<Draft> drafts;
+  const auto binaries = without_slices(source.binaries);
+  for (const auto& binary : binaries) {
     if (binary.facts.kind.value == Kind::program || !binary.facts.format) continue;
-    Variant& variant = variant_for(variants, binary);
-    if (variant.linkage == Linkage::shared) {
-      add_shared(source, binary, variant);
-    } else {
-      variant.link.push_back(binary.file);
-    }
-    if (variant.c_runtime.empty() && binary.facts.c_runtime) {
-      variant.c_runtime = *binary.facts.c_runtime.value;
-      learn(variant, "c-runtime", binary.facts.c_runtime, binary.file);
-    }
-    if (variant.cxx_runtime.empty() && binary.facts.cxx_runtime) {
-      variant.cxx_runtime = *binary.facts.cxx_runtime.value;
-      learn(variant, "cxx-runtime", binary.facts.cxx_runtime, binary.file);
-    }
+    const auto facts = rows(binary.facts);
+    Draft& draft = draft_for(drafts, binary, facts);
+    draft.binaries.push_back(&binary);
+    draft.folders.insert(fs::path(binary.file).parent_path().string());
+    learn(facts, binary.file, draft.variant);
+    learn_configuration(facts, binary, draft);
+  }
+  give_ids(drafts);
+  std::vector<Variant> variants;
+  for (auto& draft : drafts) {
+    add_files(source, draft);
+    variants.push_back(std::move(draft.variant));
   }
   return variants;
 }
