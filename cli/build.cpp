@@ -69,7 +69,7 @@ ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula
 
 void print_report(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
   progress("");
-  for (const auto& misfit : report.fit.misfits()) print_misfit(misfit, report.fit.lane.name);
+  print_misfits({report.fit});
   print_findings(findings);
   if (!report.good) {
     print_line(fmt::format("{}  {}", styled(report.fit.lane.name, Style::strong), styled("not built", Style::bad)));
@@ -85,11 +85,12 @@ void print_report(const fibula::BuildReport& report, const std::vector<fibula::F
   for (const auto& product : report.products) print_line("  " + product.string());
 }
 
-fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Lane& lane) {
+fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Fit& fit) {
   for (const auto& output : project.outputs()) {
     if (output.kind != fibula::OutputKind::program) continue;
     std::fflush(stdout);
-    return fibula::run_in_foreground(fibula::run_command(lane, project.product_of(lane, output), session.trailing));
+    const auto program = project.product_of(fit.lane, fit.toolchain, output);
+    return fibula::run_in_foreground(fibula::run_command(fit.lane, program, session.trailing));
   }
   return fibula::fail(
       {.code = fibula::Code::refused, .what = "makes no program that could be run", .file = project.file().string()});
@@ -124,7 +125,7 @@ int run(const Session& session, const Options& options) {
     if (!session.json) print_report(*built, findings);
     if (!built->good) status = answer_is_no;
     if (!built->good || !options.run || session.json) continue;
-    const auto ended = start_program(session, *project, lane);
+    const auto ended = start_program(session, *project, built->fit);
     if (!ended) return report(session, ended.error());
     if (*ended != 0) {
       complain(fmt::format("the program ended with status {} in lane {}", *ended, lane.name), "");

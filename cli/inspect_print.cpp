@@ -95,12 +95,18 @@ Style style_of(fibula::NeedStatus status) {
 
 }  // namespace
 
+/// What a file gives to its users is worth a line only where it differs from what it is made of.
+bool says_nothing_new(const fibula::FactRow& row, const fibula::Facts& facts) {
+  return (row.id == "interface" && facts.language.value == row.value) ||
+         (row.id == "own-strings" && facts.string_abi.value == row.value);
+}
+
 void print_card(const Facts& facts, const std::string& title, std::string_view indent) {
   print_line(fmt::format("{}{}: {}", indent, styled(title, Style::strong), headline(facts)));
   const std::string inner = std::string(indent) + "  ";
   std::vector<std::vector<Cell>> table;
   for (const auto& row : fibula::rows(facts)) {
-    if (is_in_headline(row.id)) continue;
+    if (is_in_headline(row.id) || says_nothing_new(row, facts)) continue;
     const bool sure = row.certainty == fibula::Certainty::read;
     table.push_back(
         {{row.id, Style::faint},

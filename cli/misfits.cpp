@@ -1,6 +1,7 @@
 #include "misfits.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace cli {
@@ -15,14 +16,129 @@ Style style_of(fibula::Verdict verdict) {
   return Style::plain;
 }
 
-void print_misfit(const fibula::Misfit& misfit, const std::string& lane) {
-  const std::string& subject = misfit.library.empty() ? misfit.subject : misfit.library;
-  print_line(fmt::format(
-      "{} {} in lane {}",
-      styled(fmt::format("{} ({}):", fibula::to_string(misfit.verdict), misfit.rule), style_of(misfit.verdict)),
-      subject, lane));
+std::string_view mark_of(fibula::Verdict verdict) {
+  switch (verdict) {
+    case fibula::Verdict::ok: return "✓";
+    case fibula::Verdict::unknown: return "?";
+    case fibula::Verdict::caution: return "!";
+    case fibula::Verdict::misfit: return "✗";
+  }
+  return "?";
+}
+
+namespace {
+
+/// A misfit with the lanes that have it.
+struct Told {
+  const fibula::Misfit* misfit;
+  const fibula::ChosenLibrary* library;  ///< that it is about; none for the link as a whole
+  std::vector<std::string> lanes;
+};
+
+/// Two lanes say the same of one variant when the rule, the file and its side of the evidence are the same.
+bool same(const fibula::Misfit& a, const fibula::Misfit& b) {
+  return a.rule == b.rule && a.verdict == b.verdict && a.subject == b.subject && a.library == b.library &&
+         a.remedy == b.remedy && !a.evidence.empty() && !b.evidence.empty() && a.evidence[0] == b.evidence[0];
+}
+
+void add(std::vector<Told>& all, const fibula::Misfit& misfit, const fibula::ChosenLibrary* library,
+         const std::string& lane) {
+  const auto known = std::find_if(all.begin(), all.end(), [&](const Told& told) { return same(*told.misfit, misfit); });
+  if (known == all.end()) {
+    all.push_back({&misfit, library, {lane}});
+  } else if (std::find(known->lanes.begin(), known->lanes.end(), lane) == known->lanes.end()) {
+    known->lanes.push_back(lane);
+  }
+}
+
+void print_heading(const Told& told) {
+  const fibula::Misfit& misfit = *told.misfit;
+  const std::string_view verdict =
+      misfit.verdict == fibula::Verdict::ok ? "no misfit" : fibula::to_string(misfit.verdict);
+  print_line("");
+  print_line(fmt::format("{} {} in lane{} {}",
+                         styled(fmt::format("{} ({}):", verdict, misfit.rule), style_of(misfit.verdict)),
+                         misfit.library.empty() ? misfit.subject : misfit.library, told.lanes.size() > 1 ? "s" : "",
+                         fmt::join(told.lanes, ", ")));
   for (const auto& evidence : misfit.evidence) print_line("  " + evidence);
-  if (!misfit.remedy.empty()) print_line("  " + styled("remedy: ", Style::strong) + misfit.remedy);
+}
+
+/// What is said of a variant's file, without its path: "is 32-bit arm (read: …)".
+std::string said_of_it(const fibula::Misfit& misfit) {
+  if (misfit.evidence.empty()) return {};
+  const std::string& text = misfit.evidence.front();
+  return text.starts_with(misfit.subject + " ") ? text.substr(misfit.subject.size() + 1) : text;
+}
+
+/// The nearest variant's reasons stand above; the others have one line each.
+void print_refused(const fibula::ChosenLibrary& library, const std::string& remedy) {
+  if (library.refused.size() > 1) {
+    print_line("  " + styled("its variants, nearest first:", Style::strong));
+    std::vector<std::vector<Cell>> table;
+    for (const auto& [version, variant, first] : library.refused)
+      table.push_back({{version, Style::faint}, {variant}, {first.rule}, {said_of_it(first), Style::faint, true}});
+    print_table(table, "    ");
+  }
+  // A remedy that says which build to take has said it.
+  const size_t build = library.wanted.find(" for ");
+  const bool said = build != std::string::npos && remedy.ends_with(library.wanted.substr(build));
+  if (!library.wanted.empty() && !said) print_line("  " + styled("look for: ", Style::strong) + library.wanted);
+}
+
+std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
+  std::vector<Told> all;
+  for (const auto& fit : fits) {
+    for (const auto& misfit : fit.link_misfits) {
+      if (misfit.verdict != fibula::Verdict::unknown) add(all, misfit, nullptr, fit.lane.name);
+    }
+    for (const auto& library : fit.libraries) {
+      for (const auto& misfit : library.misfits) add(all, misfit, &library, fit.lane.name);
+    }
+  }
+  std::stable_sort(all.begin(), all.end(),
+                   [](const Told& a, const Told& b) { return a.misfit->verdict > b.misfit->verdict; });
+  return all;
+}
+
+}  // namespace
+
+void print_misfits(const std::vector<fibula::Fit>& fits) {
+  const auto all = objections(fits);
+  for (size_t i = 0; i < all.size(); ++i) {
+    print_heading(all[i]);
+    const auto& remedy = all[i].misfit->remedy;
+    if (!remedy.empty()) print_line("  " + styled("remedy: ", Style::strong) + remedy);
+    // Behind the last word about this library in this lane.
+    const bool more = i + 1 < all.size() && all[i + 1].library == all[i].library;
+    if (all[i].library != nullptr && !more) print_refused(*all[i].library, remedy);
+  }
+}
+
+void print_notes(const std::vector<fibula::Fit>& fits, bool in_full) {
+  std::vector<Told> all;
+  for (const auto& fit : fits) {
+    for (const auto& misfit : fit.link_misfits) {
+      if (misfit.verdict == fibula::Verdict::unknown) add(all, misfit, nullptr, fit.lane.name);
+    }
+    for (const auto& library : fit.libraries) {
+      for (const auto& note : library.notes) add(all, note, &library, fit.lane.name);
+    }
+  }
+  if (all.empty()) return;
+  if (in_full) {
+    for (const auto& told : all) print_heading(told);
+    return;
+  }
+  const auto is_unknown = [](const Told& told) { return told.misfit->verdict == fibula::Verdict::unknown; };
+  const auto unknown = static_cast<size_t>(std::count_if(all.begin(), all.end(), is_unknown));
+  std::vector<std::string> parts;
+  const auto count = [&](size_t number, std::string_view one, std::string_view many) {
+    if (number > 0) parts.push_back(fmt::format("{} {}", number, number == 1 ? one : many));
+  };
+  count(all.size() - unknown, "difference that does no harm", "differences that do no harm");
+  count(unknown, "thing that no file tells", "things that no file tells");
+  print_line("");
+  print_line(styled(fmt::format("{}: fibula -v fit says which", fmt::join(parts, ", ")), Style::faint));
 }
 
 void print_findings(const std::vector<fibula::Finding>& findings) {

@@ -8,8 +8,15 @@ namespace cli {
 
 Style style_of(fibula::Verdict verdict);
 
-/// One misfit in full: rule and subject, evidence, remedy.
-void print_misfit(const fibula::Misfit& misfit, const std::string& lane);
+/// A mark for a cell: good, look here, no.
+std::string_view mark_of(fibula::Verdict verdict);
+
+/// Every misfit and caution in full, worst first; what lanes have in common is said once. Below a library that fits
+/// nowhere: each of its variants with the first reason why not, and what to look for.
+void print_misfits(const std::vector<fibula::Fit>& fits);
+
+/// What looks different and does no harm, and what no file tells: in full, or as a count.
+void print_notes(const std::vector<fibula::Fit>& fits, bool in_full);
 
 /// Findings of an explanation, best first.
 void print_findings(const std::vector<fibula::Finding>& findings);

@@ -1,6 +1,7 @@
 #include "print.hpp"
 
 #include <fmt/format.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 #include <algorithm>
 #include <cstdio>
@@ -22,13 +23,21 @@ std::string painted(std::string_view text, Style style, int stream) {
   return fmt::format("\x1b[{}m{}\x1b[0m", codes[static_cast<size_t>(style)], text);
 }
 
+}  // namespace
+
 /// Characters, not bytes: continuation bytes of UTF-8 take no column.
 size_t width(std::string_view text) {
   return static_cast<size_t>(
       std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
 }
 
-}  // namespace
+size_t screen_width() {
+  if (const char* columns = std::getenv("COLUMNS"); columns != nullptr && std::atoi(columns) > 0)
+    return static_cast<size_t>(std::atoi(columns));
+  winsize size{};
+  const bool known = ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0;
+  return known ? size.ws_col : 80;
+}
 
 std::string styled(std::string_view text, Style style) {
   return painted(text, style, STDOUT_FILENO);

@@ -23,6 +23,11 @@ struct Cell {
 /// Columns as wide as their widest cell, two spaces between; the last one is not padded.
 void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent = "");
 
+/// How many characters the text takes on a terminal.
+size_t width(std::string_view text);
+/// Columns of the terminal, or of what COLUMNS says; 80 where there is none.
+size_t screen_width();
+
 void print_line(std::string_view text);
 void print_json(const nlohmann::ordered_json& value);
 

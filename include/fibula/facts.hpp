@@ -125,6 +125,8 @@ struct Facts {
   Fact<std::string> cxx_runtime;    ///< libstdc++, libc++, msvc
   Fact<std::string> cxx_floor;      ///< highest GLIBCXX_ version needed, "3.4.30"
   Fact<std::string> string_abi;     ///< of libstdc++: new, old, both, none
+  Fact<std::string> interface;      ///< C, or C++ when it gives mangled names to its users
+  Fact<std::string> own_strings;    ///< string ABI in the names that it gives to its users: new, old, both
   Fact<std::string> stl_debug;      ///< on, off, "level 2"
   Fact<std::string> configuration;  ///< debug, release
   Fact<std::string> debug_info;     ///< "DWARF 5", "CodeView", "debug map"

@@ -37,13 +37,23 @@ struct FIBULA_API Misfit {
   std::string sentence() const;
 };
 
+/// A variant that was not chosen, and the first reason why.
+struct Refusal {
+  std::string version;
+  std::string variant;
+  Misfit first;
+};
+
 struct ChosenLibrary {
   std::string name;
   std::string version;  ///< empty when none is on the shelf
   std::string variant;  ///< empty for headers only, and when none fits
   std::string why;      ///< why this version and variant
   Verdict verdict = Verdict::ok;
-  std::vector<Misfit> misfits;
+  std::vector<Misfit> misfits;        ///< cautions and misfits; where nothing fits, those of the nearest variant
+  std::vector<Misfit> notes = {};     ///< what looks different and is `ok`, with its reason, and what is `unknown`
+  std::vector<Refusal> refused = {};  ///< where nothing fits: every variant, the nearest first
+  std::string wanted = {};            ///< where nothing fits: the download to look for
 };
 
 struct IncludeDirectory {

@@ -51,8 +51,9 @@ class FIBULA_API Project {
   std::filesystem::path folder_of(const Lane& lane) const { return root_ / ".fibula" / lane.name; }
   /// Where a build puts the object of a source: `.fibula/<lane>/objects/<output>/<source>.o`.
   std::filesystem::path object_of(const Lane& lane, const Output& output, const std::filesystem::path& source) const;
-  /// Where a build puts the output itself: `.fibula/<lane>/bin/<name>`, or `lib<name>.a`, `lib<name>.so`.
-  std::filesystem::path product_of(const Lane& lane, const Output& output) const;
+  /// Where a build puts the output itself, under the name that the lane's system gives it: `.fibula/<lane>/bin/<name>`
+  /// or `<name>.exe`, `lib<name>.a` or `<name>.lib`, `lib<name>.so`, `<name>.dll` or `lib<name>.dylib`.
+  std::filesystem::path product_of(const Lane& lane, const Toolchain& toolchain, const Output& output) const;
 
  private:
   friend struct ProjectReader;

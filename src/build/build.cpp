@@ -103,7 +103,7 @@ class Builder {
     std::vector<Task> tasks;
     for (const auto& output : project_.outputs()) {
       if (output.kind != OutputKind::static_library) continue;
-      const fs::path product = project_.product_of(lane_, output);
+      const fs::path product = project_.product_of(lane_, report_.fit.toolchain, output);
       std::vector<std::string> command{archiver(), "rcsD", product.string()};
       for (const auto& object : objects_of(output)) command.push_back(object.string());
       tasks.push_back({Kind::archive, output.name, product, std::move(command), objects_of(output)});
@@ -134,15 +134,18 @@ class Builder {
     const OutputLink& link = *report_.fit.link(output.name);
     Task task{Kind::link,
               output.name,
-              project_.product_of(lane_, output),
+              project_.product_of(lane_, report_.fit.toolchain, output),
               {report_.fit.toolchain.compiler.string()},
               objects_of(output)};
     if (output.kind == OutputKind::shared_library)
       task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
+    // Behind /link everything is the linker's: the product is named before.
+    const bool msvc = report_.fit.toolchain.family == Family::msvc;
+    if (msvc) task.command.insert(task.command.end(), {"/nologo", "/Fe" + task.product.string()});
     for (const auto& object : task.inputs) task.command.push_back(object.string());
     for (auto& argument : emit::link_arguments(report_.fit, link, {"$ORIGIN"}))
       task.command.push_back(std::move(argument));
-    task.command.insert(task.command.end(), {"-o", task.product.string()});
+    if (!msvc) task.command.insert(task.command.end(), {"-o", task.product.string()});
     for (const auto& input : link.inputs) task.inputs.push_back(input.path);
     return task;
   }

@@ -37,6 +37,10 @@ ordered_json listed(const List& list, Convert convert) {
   return result;
 }
 
+ordered_json refusal_json(const Refusal& refusal) {
+  return {{"version", refusal.version}, {"variant", refusal.variant}, {"first", to_json(refusal.first)}};
+}
+
 ordered_json to_json(const Fit& fit) {
   return {
       {"lane", fit.lane.name},
@@ -49,9 +53,15 @@ ordered_json to_json(const Fit& fit) {
         {"triple", fit.toolchain.triple}}},
       {"libraries", listed(fit.libraries,
                            [](const ChosenLibrary& l) {
-                             return ordered_json{{"library", l.name},    {"version", l.version},
-                                                 {"variant", l.variant}, {"verdict", to_string(l.verdict)},
-                                                 {"why", l.why},         {"misfits", to_json(l.misfits)}};
+                             return ordered_json{{"library", l.name},
+                                                 {"version", l.version},
+                                                 {"variant", l.variant},
+                                                 {"verdict", to_string(l.verdict)},
+                                                 {"why", l.why},
+                                                 {"misfits", to_json(l.misfits)},
+                                                 {"notes", to_json(l.notes)},
+                                                 {"refused", listed(l.refused, refusal_json)},
+                                                 {"wanted", l.wanted}};
                            })},
       {"include_directories",
        listed(fit.include_directories,

@@ -48,16 +48,19 @@ void adopt_highest(Fact<std::string>& whole, const Fact<std::string>& member, co
 }
 
 /// Old strings in one member and new ones in another make both.
-void adopt_string_abi(Facts& whole, const Facts& member) {
-  const auto& fresh = member.string_abi;
-  if (!fresh || fresh.value == "none" || whole.string_abi.value == fresh.value) {
-    return adopt(whole.string_abi, fresh, member.path);
+void adopt_strings(Fact<std::string>& strings, const Fact<std::string>& fresh, const std::string& member) {
+  if (!fresh || fresh.value == "none" || strings.value == fresh.value) return adopt(strings, fresh, member);
+  if (!strings || strings.value == "none") {
+    strings = {};
+    return adopt(strings, fresh, member);
   }
-  if (!whole.string_abi || whole.string_abi.value == "none") {
-    whole.string_abi = {};
-    return adopt(whole.string_abi, fresh, member.path);
-  }
-  whole.string_abi = derived("both", fmt::format("{}, and {} in {}", whole.string_abi.from, fresh.from, member.path));
+  strings = derived("both", fmt::format("{}, and {} in {}", strings.from, fresh.from, member));
+}
+
+/// One member that gives C++ names makes it the archive's interface.
+void adopt_interface(Facts& whole, const Facts& member) {
+  if (whole.interface.value == "C" && member.interface.value == "C++") whole.interface = {};
+  adopt(whole.interface, member.interface, member.path);
 }
 
 constexpr std::string_view stale_index = "the archive's symbol table is stale";
@@ -113,7 +116,9 @@ void merge(Facts& whole, const Facts& member) {
   }
   for (const auto fact : any_facts) adopt(whole.*fact, member.*fact, member.path);
   adopt_highest(whole.cpu_floor, member.cpu_floor, member.path);
-  adopt_string_abi(whole, member);
+  adopt_strings(whole.string_abi, member.string_abi, member.path);
+  adopt_strings(whole.own_strings, member.own_strings, member.path);
+  adopt_interface(whole, member);
   adopt_language(whole, member);
   adopt_paths(whole, member);
   adopt_pic(whole, member);

@@ -119,7 +119,7 @@ NameTraits look_at_symbols(const Image& image, Facts& facts) {
   for (const auto& symbol : linkable_symbols(image)) {
     if (!is_global(symbol)) continue;
     ++(symbol.defined ? facts.defined_count : facts.undefined_count);
-    traits.look_at(symbol.name);
+    traits.look_at(symbol.name, symbol.defined && symbol.binding == Binding::global);
     look_for_entry(image, symbol, facts);
   }
   return traits;
@@ -154,6 +154,7 @@ Facts facts_of_image(const Image& image) {
   add_recorded(facts.os_floor, image.system);
   add_c_runtime(image, traits, facts);
   add_cxx_runtime(image, traits, facts);
+  add_interface(traits, facts);
   add_instrumentation(image, traits, facts);
   add_toolset(image, facts);
   add_thread_model(facts);

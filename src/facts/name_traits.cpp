@@ -73,12 +73,15 @@ bool has_c_underscore(const Target& target) {
 NameTraits::NameTraits(const Target& target)
     : underscore_(has_c_underscore(target)), windows_(target.format == Format::coff || target.format == Format::pe) {}
 
-void NameTraits::look_at(std::string_view name) {
-  if (name.starts_with('?')) return note(Trait::msvc_cxx, name);
+void NameTraits::look_at(std::string_view name, bool given) {
+  if (name.starts_with('?')) {
+    if (given) note(Trait::cxx_given, name);
+    return note(Trait::msvc_cxx, name);
+  }
   std::string_view plain = name;
   if (plain.starts_with("__imp_")) plain.remove_prefix(6);
   if (underscore_ && plain.starts_with('_')) plain.remove_prefix(1);
-  if (plain.starts_with("_Z")) return look_at_mangled(name.substr(name.size() - plain.size()));
+  if (plain.starts_with("_Z")) return look_at_mangled(name.substr(name.size() - plain.size()), given);
   if (plain.starts_with("_R")) return note(Trait::rust, name);
   if (plain.empty() || std::string_view("_mGpgr").find(plain[0]) == std::string_view::npos) return;
   for (const auto& row : plain_names) {
@@ -91,14 +94,16 @@ void NameTraits::look_at(std::string_view name) {
 
 /// Walks the mangled name part by part (Itanium C++ ABI, section 5.1): source names are lengths and letters, and `Ss`,
 /// `So`, `Si`, `Sd` stand for libstdc++'s own string and streams (5.1.10), which libc++ keeps elsewhere.
-void NameTraits::look_at_mangled(std::string_view name) {
+void NameTraits::look_at_mangled(std::string_view name, bool given) {
   if (has_rust_hash(name)) return note(Trait::rust, name);
   note(Trait::cxx, name);
+  if (given) note(Trait::cxx_given, name);
   for (size_t at = 2; at < name.size();) {
     if (!is_digit(name[at])) {
       if (name[at] == 'S' && at + 1 < name.size()) {
         const char which = name[at + 1];
         if (which == 's') note(Trait::old_string, name);
+        if (which == 's' && given) note(Trait::old_string_given, name);
         if (which == 's' || which == 'o' || which == 'i' || which == 'd') note(Trait::libstdcxx, name);
         at += 2;
         continue;
@@ -116,6 +121,7 @@ void NameTraits::look_at_mangled(std::string_view name) {
     if (word.size() < 3 || (word[0] != '_' && word[0] != 'c')) continue;
     if (word == "__cxx11" || word == "cxx11") {
       note(Trait::new_string, name);
+      if (given) note(Trait::new_string_given, name);
       note(Trait::libstdcxx, name);
     }
     if (word.starts_with("__throw_")) note(Trait::libstdcxx, name);

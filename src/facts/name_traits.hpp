@@ -15,6 +15,9 @@ enum class Trait : unsigned {
   go,
   new_string,  ///< libstdc++'s std::__cxx11
   old_string,  ///< libstdc++'s reference-counted string
+  cxx_given,   ///< Itanium or MSVC mangling in a name that is given to others
+  new_string_given,
+  old_string_given,
   libstdcxx,
   libcxx,
   stl_debug,
@@ -51,12 +54,13 @@ bool has_c_underscore(const Target& target);
 class NameTraits {
  public:
   explicit NameTraits(const Target& target);
-  void look_at(std::string_view name);
+  /// `given` says that it is defined for others, and not a copy of an inline function.
+  void look_at(std::string_view name, bool given);
   std::string_view shown_by(Trait trait) const { return first_[static_cast<size_t>(trait)]; }
   bool has(Trait trait) const { return !shown_by(trait).empty(); }
 
  private:
-  void look_at_mangled(std::string_view name);
+  void look_at_mangled(std::string_view name, bool given);
   void note(Trait trait, std::string_view name) {
     auto& first = first_[static_cast<size_t>(trait)];
     if (first.empty()) first = name;

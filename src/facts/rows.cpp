@@ -69,6 +69,8 @@ constexpr std::pair<std::string_view, Fact<std::string> Facts::*> texts[] = {
     {"cxx-runtime", &Facts::cxx_runtime},
     {"cxx-floor", &Facts::cxx_floor},
     {"string-abi", &Facts::string_abi},
+    {"interface", &Facts::interface},
+    {"own-strings", &Facts::own_strings},
     {"stl-debug", &Facts::stl_debug},
     {"configuration", &Facts::configuration},
     {"language", &Facts::language},

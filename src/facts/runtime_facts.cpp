@@ -127,17 +127,16 @@ void add_list(Fact<std::string>& into, const NameTraits& traits, Trait trait, st
   into = derived(value, fmt::format("symbol {}", traits.shown_by(trait)));
 }
 
+Fact<std::string> strings_in(std::string_view fresh, std::string_view old) {
+  if (!fresh.empty() && !old.empty()) return derived("both", fmt::format("symbols {} and {}", fresh, old));
+  if (!fresh.empty()) return derived("new", fmt::format("symbol {}", fresh));
+  if (!old.empty()) return derived("old", fmt::format("symbol {}", old));
+  return {};
+}
+
 void add_string_abi(const NameTraits& traits, Facts& facts) {
-  const auto fresh = traits.shown_by(Trait::new_string), old = traits.shown_by(Trait::old_string);
-  if (!fresh.empty() && !old.empty()) {
-    facts.string_abi = derived("both", fmt::format("symbols {} and {}", fresh, old));
-  } else if (!fresh.empty()) {
-    facts.string_abi = derived("new", fmt::format("symbol {}", fresh));
-  } else if (!old.empty()) {
-    facts.string_abi = derived("old", fmt::format("symbol {}", old));
-  } else if (facts.cxx_runtime.value == "libstdc++") {
-    facts.string_abi = derived("none", "no std::string in any symbol");
-  }
+  facts.string_abi = strings_in(traits.shown_by(Trait::new_string), traits.shown_by(Trait::old_string));
+  if (!facts.string_abi) facts.string_abi = derived("none", "no std::string in any symbol");
 }
 
 void add_stl_debug(const Image& image, const NameTraits& traits, Facts& facts) {
@@ -187,6 +186,15 @@ void add_cxx_runtime(const Image& image, const NameTraits& traits, Facts& facts)
   }
   if (facts.cxx_runtime.value == "libstdc++") add_string_abi(traits, facts);
   add_stl_debug(image, traits, facts);
+}
+
+void add_interface(const NameTraits& traits, Facts& facts) {
+  if (traits.has(Trait::cxx_given)) {
+    facts.interface = derived("C++", fmt::format("symbol {}", traits.shown_by(Trait::cxx_given)));
+  } else if (facts.defined_count > 0) {
+    facts.interface = derived("C", "no mangled name among those it defines");
+  }
+  facts.own_strings = strings_in(traits.shown_by(Trait::new_string_given), traits.shown_by(Trait::old_string_given));
 }
 
 void add_instrumentation(const Image& image, const NameTraits& traits, Facts& facts) {

@@ -9,6 +9,8 @@
 namespace fibula {
 
 void add_c_runtime(const Image& image, const NameTraits& traits, Facts& facts);
+/// What stands in the names that the file gives to its users: those are what a program and a library must agree on.
+void add_interface(const NameTraits& traits, Facts& facts);
 void add_cxx_runtime(const Image& image, const NameTraits& traits, Facts& facts);
 /// Exceptions, threads, sanitizers, profiling, OpenMP, Fortran.
 void add_instrumentation(const Image& image, const NameTraits& traits, Facts& facts);

@@ -55,7 +55,7 @@ class Fitter {
 
   Result<bool> add_library(const LibraryUse& use) {
     if (choices_.contains(use.name)) return true;
-    auto choice = choose(use, fit_.lane, fit_.toolchain, shelf_, project_);
+    auto choice = choose(use, {project_, fit_.lane, fit_.toolchain, shelf_});
     if (!choice) return pass(choice);
     if (choice->card) {
       add_includes(*choice);

@@ -25,6 +25,7 @@ class Planner {
 
   Result<LinkPlan> plan() {
     collect();
+    if (q_.toolchain.target.format != Format::elf) return as_listed();
     find_program();
     if (auto ordered = order(); !ordered) return pass(ordered);
     auto rehearsal = rehearse_line();
@@ -45,7 +46,7 @@ class Planner {
     }
     // Static libraries that the project makes itself take part once they are built.
     for (const auto& output : q_.project.outputs()) {
-      const fs::path product = q_.project.product_of(q_.lane, output);
+      const fs::path product = q_.project.product_of(q_.lane, q_.toolchain, output);
       std::error_code ignored;
       const bool used = q_.output.uses &&
                         std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
@@ -57,6 +58,25 @@ class Planner {
         add_pending(output);
       }
     }
+  }
+
+  /// Other formats' links are not rehearsed: the inputs keep the order in which they were attached.
+  LinkPlan as_listed() const {
+    LinkPlan plan{.link = {.output = q_.output.name}};
+    for (const auto& [path, library] : candidates_) {
+      plan.link.inputs.push_back({.path = path,
+                                  .arguments = {path.string()},
+                                  .library = library,
+                                  .why = fmt::format("{} is used by {}", library, q_.output.name)});
+    }
+    plan.misfits.push_back({.rule = "undefined",
+                            .verdict = Verdict::unknown,
+                            .subject = q_.output.name,
+                            .library = q_.output.name,
+                            .evidence = {fmt::format("links of {} files are not rehearsed: what is undefined, and the "
+                                                     "order of the inputs, only the linker will tell",
+                                                     to_string(q_.toolchain.target.format))}});
+    return plan;
   }
 
   /// A library of the project that is compiled and not yet linked: what its objects define will be there.

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <tuple>
 
 namespace fibula {
 namespace {
@@ -28,6 +29,21 @@ Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& proje
   misfit.remedy = versions.empty() ? fmt::format("put it on the shelf: fibula take FOLDER --name {}", use.name)
                                    : "take a version in the range, or widen the range in fibula.toml";
   return misfit;
+}
+
+/// How far away a variant is that does not serve: one for another format is further than one for another machine, and
+/// that further than one whose run-time differs.
+int distance(const std::vector<Misfit>& misfits) {
+  int farthest = 0;
+  for (const auto& misfit : misfits) {
+    if (misfit.verdict != Verdict::misfit) continue;
+    const int far = misfit.rule == "object-format"                             ? 4
+                    : misfit.rule == "architecture"                            ? 3
+                    : misfit.rule == "float-abi" || misfit.rule == "cpu-level" ? 2
+                                                                               : 1;
+    farthest = std::max(farthest, far);
+  }
+  return farthest;
 }
 
 /// Better variants first: the lane's own configuration before one that does not say, before the other; then the
@@ -57,50 +73,87 @@ std::string reason(const Variant& variant, const Card& card, const LibraryUse& u
 
 struct Assessment {
   const Variant* variant;
-  std::vector<Misfit> misfits;
+  std::vector<Misfit> misfits;  ///< cautions and misfits
+  std::vector<Misfit> notes;
 };
 
+Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser) {
+  Pairing pairing{card, variant, use, chooser.toolchain, chooser.lane, false, false};
+  for (const auto& output : chooser.project.outputs()) {
+    const auto uses = chooser.project.uses(output, chooser.lane);
+    const auto is_it = [&](const LibraryUse& other) { return other.name == use.name; };
+    if (std::none_of(uses.begin(), uses.end(), is_it)) continue;
+    pairing.into_program = pairing.into_program || output.kind == OutputKind::program;
+    pairing.into_shared = pairing.into_shared || output.kind == OutputKind::shared_library;
+  }
+  return pairing;
+}
+
 /// The variants of a card, those that serve best first; those that do not serve after them, fewest objections first.
-std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Lane& lane, const Toolchain& toolchain) {
+std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Chooser& chooser) {
   std::vector<Assessment> all;
-  for (const auto& variant : card.variants) all.push_back({&variant, match({card, variant, use, toolchain, lane})});
+  for (const auto& variant : card.variants) {
+    Assessment assessment{&variant, {}, {}};
+    for (auto& said : match(pairing_of(card, variant, use, chooser))) {
+      const bool objects = said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
+      (objects ? assessment.misfits : assessment.notes).push_back(std::move(said));
+    }
+    all.push_back(std::move(assessment));
+  }
+  // A misfit of the target is further away than one of the run-time, however many there are of those: rules that
+  // follow are not asked then, so their place in the tables counts before their number.
   std::stable_sort(all.begin(), all.end(), [&](const Assessment& a, const Assessment& b) {
     const auto key = [&](const Assessment& x) {
-      return std::tuple(worst(x.misfits), x.misfits.size(), rank(*x.variant, lane, card.in_place));
+      return std::tuple(worst(x.misfits), distance(x.misfits), x.misfits.size(),
+                        rank(*x.variant, chooser.lane, card.in_place));
     };
     return key(a) < key(b);
   });
   return all;
 }
 
+void refuse(const Card& card, const std::vector<Assessment>& assessed, const Chooser& chooser, Choice& choice) {
+  const Pairing nearest = pairing_of(card, *assessed.front().variant, choice.use, chooser);
+  choice.chosen.wanted = wanted_build(nearest);
+  for (const auto& each : assessed) {
+    const auto worst_first = std::max_element(each.misfits.begin(), each.misfits.end(),
+                                              [](const Misfit& a, const Misfit& b) { return a.verdict < b.verdict; });
+    if (worst_first != each.misfits.end())
+      choice.chosen.refused.push_back({card.version, each.variant->id, *worst_first});
+  }
+}
+
 /// Takes the best variant of a card; false when none serves, with the nearest one's misfits.
-bool take_variant(const Card& card, const Lane& lane, const Toolchain& toolchain, Choice& choice) {
+bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.chosen.version = card.version;
   if (card.headers_only()) {
     choice.card = card;
     choice.chosen.why = "headers only: nothing to link";
     return true;
   }
-  const auto assessed = assess(card, choice.use, lane, toolchain);
+  const auto assessed = assess(card, choice.use, chooser);
   const Assessment& best = assessed.front();
   choice.chosen.misfits = best.misfits;
+  choice.chosen.notes = best.notes;
   choice.chosen.verdict = worst(best.misfits);
-  if (choice.chosen.verdict == Verdict::misfit) return false;
+  if (choice.chosen.verdict == Verdict::misfit) {
+    refuse(card, assessed, chooser, choice);
+    return false;
+  }
   const auto serves = [](const Assessment& a) { return worst(a.misfits) != Verdict::misfit; };
   choice.card = card;
   choice.variant = *best.variant;
   choice.chosen.variant = best.variant->id;
-  choice.chosen.why = reason(*best.variant, card, choice.use, lane,
+  choice.chosen.why = reason(*best.variant, card, choice.use, chooser.lane,
                              static_cast<size_t>(std::count_if(assessed.begin(), assessed.end(), serves)));
   return true;
 }
 
 }  // namespace
 
-Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf,
-                      const Project& project) {
+Result<Choice> choose(const LibraryUse& use, const Chooser& chooser) {
   Choice choice{.use = use, .chosen = {.name = use.name}};
-  auto cards = candidates(use, shelf);
+  auto cards = candidates(use, chooser.shelf);
   if (!cards) return pass(cards);
   const auto range = VersionRange::parse(use.version);
   std::vector<std::string> outside;
@@ -110,14 +163,19 @@ Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& 
       outside.push_back(card.version);
       continue;
     }
-    if (take_variant(card, lane, toolchain, choice)) return choice;
+    if (take_variant(card, chooser, choice)) {
+      choice.chosen.refused.clear();
+      choice.chosen.wanted.clear();
+      return choice;
+    }
     if (!newest_refusal) newest_refusal = choice.chosen;
+    newest_refusal->refused = choice.chosen.refused;
   }
   if (newest_refusal) {
     choice.chosen = *newest_refusal;
     return choice;
   }
-  choice.chosen.misfits = {not_there(use, shelf, project, outside)};
+  choice.chosen.misfits = {not_there(use, chooser.shelf, chooser.project, outside)};
   choice.chosen.verdict = Verdict::misfit;
   return choice;
 }

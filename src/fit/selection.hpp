@@ -15,8 +15,15 @@ struct Choice {
   std::optional<Variant> variant;  ///< none: headers only, or nothing fits
 };
 
+/// What chooses: the lane with its compiler's answers, and what the library goes into.
+struct Chooser {
+  const Project& project;
+  const Lane& lane;
+  const Toolchain& toolchain;
+  const Shelf& shelf;
+};
+
 /// Errors: a damaged card. A library that is not there or does not fit is a misfit of the choice.
-Result<Choice> choose(const LibraryUse& use, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf,
-                      const Project& project);
+Result<Choice> choose(const LibraryUse& use, const Chooser& chooser);
 
 }  // namespace fibula

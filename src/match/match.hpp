@@ -1,8 +1,10 @@
-/// The rules that compare one variant with a lane. A rule is a function and a row in the table; it says nothing when
-/// all is well.
+/// The rules that compare one variant with a lane. A rule is a function and a row in a table; it says nothing when
+/// there is nothing to say.
 #pragma once
 
 #include <fibula/fit.hpp>
+
+#include <optional>
 
 namespace fibula {
 
@@ -13,11 +15,18 @@ struct Pairing {
   const LibraryUse& use;
   const Toolchain& toolchain;
   const Lane& lane;
+  bool into_program = true;  ///< a program of the project uses the library
+  bool into_shared = false;  ///< a shared library of the project does
 };
 
-/// Every rule's objection, in the order of the table; empty when the variant serves.
+/// What every rule says, in the order of the tables: objections, and notes (`ok` with its reason, `unknown`). Empty
+/// when nothing is worth a word.
 std::vector<Misfit> match(const Pairing& pairing);
 
+/// The worst of them; a fact that is not known makes nothing worse.
 Verdict worst(const std::vector<Misfit>& misfits);
+
+/// The download that would serve: "a static build for 64-bit x86_64 elf, glibc, libstdc++ with the new string ABI".
+std::string wanted_build(const Pairing& pairing);
 
 }  // namespace fibula

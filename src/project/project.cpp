@@ -242,11 +242,15 @@ fs::path Project::object_of(const Lane& lane, const Output& output, const fs::pa
   return folder_of(lane) / "objects" / output.name / name;
 }
 
-fs::path Project::product_of(const Lane& lane, const Output& output) const {
+fs::path Project::product_of(const Lane& lane, const Toolchain& toolchain, const Output& output) const {
+  const bool windows = toolchain.target.format == Format::pe, macos = toolchain.target.format == Format::macho;
+  const fs::path folder = folder_of(lane);
   switch (output.kind) {
-    case OutputKind::program: return folder_of(lane) / "bin" / output.name;
-    case OutputKind::static_library: return folder_of(lane) / ("lib" + output.name + ".a");
-    case OutputKind::shared_library: return folder_of(lane) / "bin" / ("lib" + output.name + ".so");
+    case OutputKind::program: return folder / "bin" / (output.name + (windows ? ".exe" : ""));
+    case OutputKind::static_library:
+      return folder / (toolchain.family == Family::msvc ? output.name + ".lib" : "lib" + output.name + ".a");
+    case OutputKind::shared_library:
+      return folder / "bin" / (windows ? output.name + ".dll" : "lib" + output.name + (macos ? ".dylib" : ".so"));
   }
   return {};
 }

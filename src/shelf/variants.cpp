@@ -13,10 +13,10 @@ namespace fibula {
 namespace {
 
 /// Facts that a card keeps of its variants, because a rule compares them.
-constexpr std::string_view kept[] = {"kind",        "cpu-floor",  "float-abi",  "os-floor", "subsystem",   "c-runtime",
-                                     "libc-floor",  "cxx-floor",  "string-abi", "language", "stl-debug",   "link-time",
-                                     "cxx-runtime", "exceptions", "sanitizers", "toolset",  "build-id",    "threads",
-                                     "soname",      "entry",      "dll-name",   "pic",      "install-name"};
+constexpr std::string_view kept[] = {
+    "kind",       "cpu-floor",  "float-abi",  "os-floor",    "subsystem", "c-runtime", "libc-floor", "cxx-runtime",
+    "cxx-floor",  "string-abi", "interface",  "own-strings", "stl-debug", "language",  "link-time",  "toolset",
+    "exceptions", "threads",    "sanitizers", "pic",         "entry",     "soname",    "dll-name",   "install-name"};
 
 /// Two files whose values of one of these differ cannot be in one program.
 constexpr std::string_view decisive[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
@@ -104,8 +104,8 @@ int pic_rank(const std::string& pic) {
 bool outdoes(const std::string& id, const std::string& fresh, const std::string& known) {
   if (id.ends_with("-floor")) return compare_versions(fresh, known) > 0;
   if (id == "pic") return pic_rank(fresh) > pic_rank(known);
-  if (id == "string-abi") return is_open(known) && known != "both";
-  return id == "language" && fresh == "C++";
+  if (id == "string-abi" || id == "own-strings") return is_open(known) && known != "both";
+  return (id == "language" || id == "interface") && fresh == "C++";
 }
 
 void learn(const std::vector<FactRow>& rows, const std::string& file, Variant& variant) {
@@ -132,6 +132,14 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
   if (draft.hint == "unknown") return;
   variant.configuration = draft.hint;
   variant.learnt["configuration"] = "guessed from a folder's name: " + binary.file;
+}
+
+/// An archive with members for different machines serves none of them.
+void learn_mixture(const Binary& binary, Variant& variant) {
+  for (const auto& note : binary.facts.notes) {
+    if (note.starts_with("members are for different machines")) variant.facts["mixed"] = note;
+  }
+  variant.learnt["mixed"] = fmt::format("read from {}: every member", binary.file);
 }
 
 /// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.
@@ -270,6 +278,7 @@ std::vector<Variant> variants_in(const Source& source) {
     draft.folders.insert(fs::path(binary.file).parent_path().string());
     learn(facts, binary.file, draft.variant);
     learn_configuration(facts, binary, draft);
+    if (binary.facts.mixed) learn_mixture(binary, draft.variant);
   }
   give_ids(drafts);
   std::vector<Variant> variants;

@@ -14,7 +14,7 @@ namespace {
 using nlohmann::json;
 
 /// Raised whenever what is asked or kept changes, so that older answers are not taken for new ones.
-constexpr int answer_version = 2;
+constexpr int answer_version = 5;
 
 std::optional<fs::path> cache_folder() {
   if (const auto folder = environment("XDG_CACHE_HOME")) return fs::path(*folder) / "fibula" / "compilers";

@@ -30,8 +30,11 @@ constexpr std::string_view with_value[] = {"-plugin",
                                            "-A",
                                            "--version-script",
                                            "-syslibroot",
+                                           "-Tdata",
+                                           "-Ttext",
+                                           "-Tbss",
+                                           "--section-start",
                                            "-arch",
-                                           "-platform_version",
                                            "--entry",
                                            "--subsystem",
                                            "--major-image-version"};
@@ -138,6 +141,11 @@ bool read_link_answer(std::string_view err, const std::string& object, Toolchain
   for (size_t i = 1; i < argv.size(); ++i) {
     if (argv[i] == "-dynamic-linker" && i + 1 < argv.size()) {
       toolchain.loader = argv[++i];
+    } else if ((argv[i] == "-L" || argv[i] == "-l") && i + 1 < argv.size()) {
+      take_word(argv[i] + argv[i + 1], object, toolchain);  // apart, they mean the same as in one word
+      ++i;
+    } else if (argv[i] == "-platform_version") {
+      i += 3;  // system, its least version, that of its headers (ld64's manual)
     } else if (std::find(std::begin(with_value), std::end(with_value), argv[i]) != std::end(with_value)) {
       ++i;
     } else {

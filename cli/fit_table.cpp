@@ -1,0 +1,99 @@
+#include "fit_table.hpp"
+
+#include "misfits.hpp"
+#include "print.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <span>
+
+namespace cli {
+namespace {
+
+using Fits = std::span<const fibula::Fit>;
+
+/// One mark and one word: what was chosen, or that nothing fits.
+Cell cell(const fibula::Fit& fit, const std::string& library) {
+  const auto found = std::find_if(fit.libraries.begin(), fit.libraries.end(),
+                                  [&](const fibula::ChosenLibrary& chosen) { return chosen.name == library; });
+  if (found == fit.libraries.end()) return {"-", Style::faint};
+  const bool is_static = found->variant.find("-static") != std::string::npos;
+  const std::string_view word = found->verdict == fibula::Verdict::misfit ? "misfit"
+                                : found->variant.empty()                  ? "headers"
+                                : is_static                               ? "static"
+                                                                          : "shared";
+  return {fmt::format("{} {}", mark_of(found->verdict), word), style_of(found->verdict)};
+}
+
+/// The link as a whole: not judged where a library was refused, since that explains what would be missing.
+Cell link_cell(const fibula::Fit& fit) {
+  fibula::Verdict verdict = fibula::Verdict::ok;
+  for (const auto& misfit : fit.link_misfits) verdict = std::max(verdict, misfit.verdict);
+  if (fit.link_misfits.empty() && fit.verdict() == fibula::Verdict::misfit) return {"-", Style::faint};
+  return {fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)};
+}
+
+std::string version_of(const std::vector<fibula::Fit>& fits, const std::string& library) {
+  for (const auto& fit : fits) {
+    for (const auto& chosen : fit.libraries) {
+      if (chosen.name == library && !chosen.version.empty()) return chosen.version;
+    }
+  }
+  return {};
+}
+
+/// A library's name and version, or the heading above them.
+using Stub = std::pair<Cell, Cell>;
+
+std::vector<Stub> stubs_of(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+  std::vector<Stub> stubs{{{""}, {""}}};
+  for (const auto& use : project.libraries())
+    stubs.push_back({{use.name, Style::strong}, {version_of(fits, use.name), Style::faint}});
+  stubs.push_back({{"link", Style::faint}, {""}});
+  return stubs;
+}
+
+std::vector<Cell> column_of(const fibula::Project& project, const fibula::Fit& fit) {
+  std::vector<Cell> column{{fit.lane.name, Style::strong}};
+  for (const auto& use : project.libraries()) column.push_back(cell(fit, use.name));
+  column.push_back(link_cell(fit));
+  return column;
+}
+
+size_t width_of(const std::vector<Cell>& column) {
+  size_t widest = 0;
+  for (const auto& each : column) widest = std::max(widest, width(each.text));
+  return widest + 2;
+}
+
+void print_block(const std::vector<Stub>& stubs, std::span<const std::vector<Cell>> columns) {
+  std::vector<std::vector<Cell>> table;
+  for (size_t row = 0; row < stubs.size(); ++row) {
+    table.push_back({stubs[row].first, stubs[row].second});
+    for (const auto& column : columns) table.back().push_back(column[row]);
+  }
+  print_table(table);
+}
+
+}  // namespace
+
+void print_fit_table(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+  const auto stubs = stubs_of(project, fits);
+  size_t names = 0, versions = 0;
+  for (const auto& [name, version] : stubs) {
+    names = std::max(names, width(name.text));
+    versions = std::max(versions, width(version.text));
+  }
+  std::vector<std::vector<Cell>> columns;
+  for (const auto& fit : fits) columns.push_back(column_of(project, fit));
+  const size_t left = names + versions + 4, screen = screen_width();
+  for (size_t first = 0; first < columns.size();) {
+    size_t last = first + 1, used = left + width_of(columns[first]);
+    while (last < columns.size() && used + width_of(columns[last]) <= screen + 2) used += width_of(columns[last++]);
+    if (first != 0) print_line("");
+    print_block(stubs, std::span(columns).subspan(first, last - first));
+    first = last;
+  }
+}
+
+}  // namespace cli

@@ -1,0 +1,191 @@
+/// Rules about how the code was made and how it is used: linkage, position independence, compiler, configuration.
+#include "base/text.hpp"
+#include "base/version.hpp"
+#include "match/sides.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+std::optional<Misfit> linkage(const Pairing& p) {
+  const Linkage wanted = p.toolchain.static_link ? Linkage::static_ : p.use.linkage;
+  if (wanted == Linkage::any || wanted == p.variant.linkage) return std::nullopt;
+  const std::string asker =
+      p.toolchain.static_link
+          ? fmt::format("lane {} links everything statically (flag -static)", p.lane.name)
+          : fmt::format("{} asks for linkage = \"{}\" (fibula.toml, {})", p.card.name, to_string(wanted), p.use.place);
+  const std::string_view is = p.variant.fact("kind") == "import library" ? "an import library, which stands for a DLL"
+                                                                         : to_string(p.variant.linkage);
+  return misfit(
+      p, {"linkage",
+          {variant_is(p, "linkage", is), asker},
+          fmt::format("take a {} build of {}, or ask for the linkage that is there", to_string(wanted), p.card.name)});
+}
+
+/// Where shared libraries have nobody to load them.
+std::optional<Misfit> loadable(const Pairing& p) {
+  if (!is_shared(p) || !p.toolchain.bare_metal()) return std::nullopt;
+  return misfit(p, {"linkage",
+                    {variant_is(p, "linkage", "shared"), lane_is(p, "bare metal: no loader could load it")},
+                    fmt::format("take a static build of {} for {}", p.card.name, to_string(p.toolchain.target))});
+}
+
+std::optional<Misfit> pic(const Pairing& p) {
+  const std::string level = p.variant.fact("pic");
+  if (is_shared(p) || level.empty() || level.starts_with("yes") || p.toolchain.target.format != Format::elf)
+    return std::nullopt;
+  const bool never = level.starts_with("no");
+  const std::string file = variant_is(p, "pic", "not position independent: " + level.substr(level.find(": ") + 2));
+  // The 32-bit x86 linkers mend it when the program is loaded, with a warning.
+  const auto judge = p.toolchain.target.arch == Arch::x86 ? caution : misfit;
+  if (p.into_shared)
+    return judge(p, {"pic",
+                     {file, "the project links it into a shared library"},
+                     "build it with -fPIC, or take its shared library"});
+  if (never && p.into_program && p.toolchain.pie)
+    return judge(p, {"pic",
+                     {file, lane_is(p, "one of position-independent programs")},
+                     "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"});
+  return std::nullopt;
+}
+
+/// The first number in a compiler's or format's name: "GCC 12.0 only" -> 12, "LLVM14.0.6" -> 14.
+int major_in(std::string_view text) {
+  const size_t digit = text.find_first_of("0123456789");
+  return digit == std::string_view::npos ? 0 : std::atoi(std::string(text.substr(digit)).c_str());
+}
+
+std::optional<Misfit> link_time_code(const Pairing& p) {
+  const std::string code = p.variant.fact("link-time");
+  if (code.empty()) return std::nullopt;
+  const std::vector<std::string> sides{variant_has(p, "link-time"),
+                                       lane_is(p, fmt::format("{} {}, linker {}", to_string(p.toolchain.family),
+                                                              p.toolchain.version, p.toolchain.linker_version))};
+  if (code.find("beside machine code") != std::string::npos)
+    return fine(p, {"toolset", {sides[0], sides[1], "linkers take its machine code"}, {}});
+  const bool gcc = code.starts_with("GCC");
+  const int own = std::atoi(p.toolchain.version.c_str()), made = major_in(code);
+  const bool lld = p.toolchain.linker_version.find("LLD") != std::string::npos;
+  const bool fits = gcc ? p.toolchain.family == Family::gcc && own == made && !lld
+                        : p.toolchain.family != Family::gcc && own >= made && lld;
+  if (fits) return fine(p, {"toolset", {sides[0], sides[1], "the lane's compiler can finish it"}, {}});
+  return misfit(
+      p, {"toolset",
+          {sides[0], sides[1], "link-time code serves only its own compiler and version"},
+          fmt::format("take a build of {} made without link-time optimisation, or with fat objects", p.card.name)});
+}
+
+/// `GCC: (Debian 12.2.0-14) 12.2.0` -> {gcc, 12.2.0}; `clang version 14.0.6` and `MSVC 19.20` likewise.
+std::pair<std::string, std::string> compiler_in(const std::string& toolset) {
+  const std::string lower = text::lower(toolset);
+  const std::string name = lower.find("clang") != std::string::npos                              ? "clang"
+                           : lower.find("msvc") != std::string::npos                             ? "msvc"
+                           : lower.find("gcc") != std::string::npos || lower.starts_with("gnu ") ? "gcc"
+                                                                                                 : "";
+  std::string version;
+  for (const auto word : text::words(lower)) {
+    const bool number = !word.empty() && word[0] >= '0' && word[0] <= '9';
+    if (number && word.find('.') != std::string_view::npos) version = word;
+  }
+  return {name, version};
+}
+
+std::optional<Misfit> toolset(const Pairing& p) {
+  const auto [compiler, version] = compiler_in(p.variant.fact("toolset"));
+  const bool same_family =
+      compiler == to_string(p.toolchain.family) || (compiler == "msvc" && p.toolchain.family == Family::msvc);
+  if (!same_family || version.empty() || is_shared(p)) return std::nullopt;
+  const std::vector<std::string> sides{
+      variant_has(p, "toolset"), lane_is(p, fmt::format("{} {}", to_string(p.toolchain.family), p.toolchain.version))};
+  const std::string lanes = compiler == "msvc" ? std::string() : p.toolchain.version;
+  const int order = lanes.empty()                          ? 0
+                    : compare_versions(version, lanes) < 0 ? -1
+                    : compare_versions(version, lanes) > 0 ? 1
+                                                           : 0;
+  if (order < 0)
+    return fine(p, {"toolset", {sides[0], sides[1], "compilers keep the ABI of their older versions"}, {}});
+  const bool newer_major = std::atoi(version.c_str()) > std::atoi(lanes.c_str());
+  if (order > 0 && newer_major && p.variant.fact("language") == "C++")
+    return caution(p, {"toolset",
+                       {sides[0], sides[1], "newer compilers call functions that an older C++ run-time may lack"},
+                       "build with the compiler it was made with, or newer; the rehearsal names what is missing"});
+  return std::nullopt;
+}
+
+/// Objects of the GNU tools for Windows call functions of their own run-time, which the other linkers do not have.
+std::optional<Misfit> gnu_code(const Pairing& p) {
+  const bool gnu = compiler_in(p.variant.fact("toolset")).first == "gcc";
+  if (!gnu || is_shared(p) || p.toolchain.family != Family::msvc) return std::nullopt;
+  const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, "MSVC-style")};
+  if (p.variant.fact("language") == "C++") return misfit(p, {"toolset", sides, take_another(p)});
+  return caution(p, {"toolset",
+                     {sides[0], sides[1], "it may need libgcc and libmingwex, which are not part of such a link"},
+                     take_another(p)});
+}
+
+std::optional<Misfit> configuration(const Pairing& p) {
+  const std::string& file = p.variant.configuration;
+  if (file == "unknown" || file == p.lane.configuration) return std::nullopt;
+  // Where a debug build is one because of its run-time, that is what must agree: other rules say it.
+  const bool told_by_run_time = p.toolchain.family == Family::msvc || p.variant.fact("stl-debug") == "on";
+  if (told_by_run_time) return std::nullopt;
+  const std::vector<std::string> sides{variant_is(p, "configuration", fmt::format("a {} build", file)),
+                                       fmt::format("lane {} is {}", p.lane.name, p.lane.configuration)};
+  if (file == "release")
+    return fine(p, {"configuration", {sides[0], sides[1], "no run-time of theirs depends on it"}, {}});
+  return caution(p, {"configuration",
+                     {sides[0], sides[1], "it is slower, and stops where its own checks fail"},
+                     fmt::format("take a release build of {}", p.card.name)});
+}
+
+std::optional<Misfit> sanitizer(const Pairing& p) {
+  const std::string file = p.variant.fact("sanitizers"), lane = answer_of(p, "sanitizers");
+  if (file.empty()) return std::nullopt;
+  std::vector<std::string> missing;
+  for (const auto name : text::split(file, ',')) {
+    const auto word = text::trim(name);
+    if (lane.find(word) == std::string::npos) missing.emplace_back(word);
+  }
+  if (missing.empty()) return std::nullopt;
+  const std::string flags = "-fsanitize=" + text::join(missing, ",");
+  return misfit(p,
+                {"sanitizer",
+                 {variant_has(p, "sanitizers"), lane_is(p, lane.empty() ? "without sanitizers" : "one with " + lane)},
+                 fmt::format("take a plain build of {}, or give the lane flags = [\"{}\"]", p.card.name, flags)});
+}
+
+std::optional<Misfit> entry(const Pairing& p) {
+  const std::string name = p.variant.fact("entry");
+  if (name.empty() || !p.into_program || is_shared(p)) return std::nullopt;
+  return caution(p, {"entry",
+                     {variant_is(p, "entry", fmt::format("a library that brings its own {}", name)),
+                      "linkers take it when no object of the program has one, and else it can clash"},
+                     fmt::format("take a build of {} without its test or tool programs, unless this {} is meant",
+                                 p.card.name, name)});
+}
+
+std::optional<Misfit> soname(const Pairing& p) {
+  const bool dll = p.variant.target.format == Format::pe;
+  const std::string asked = p.variant.fact(dll ? "dll-name" : "soname");
+  if (!is_shared(p) || asked.empty() || p.variant.runtime.empty()) return std::nullopt;
+  const auto has_name = [&](const std::string& file) {
+    const std::string name = std::filesystem::path(file).filename().string();
+    return dll ? text::lower(name) == text::lower(asked) : name == asked;
+  };
+  if (std::any_of(p.variant.runtime.begin(), p.variant.runtime.end(), has_name)) return std::nullopt;
+  return misfit(p,
+                {"soname",
+                 {variant_is(p, dll ? "dll-name" : "soname", fmt::format("asked for as {}", asked)),
+                  fmt::format("the library has {}", text::join(p.variant.runtime, ", "))},
+                 fmt::format("put a file of the name {} beside it, and take the library again with --replace", asked)});
+}
+
+}  // namespace
+
+std::vector<Rule> code_rules() {
+  return {linkage, loadable, pic, link_time_code, toolset, gnu_code, configuration, sanitizer, entry, soname};
+}
+
+}  // namespace fibula
