@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 
 #include <algorithm>
+#include <optional>
 #include <set>
 
 namespace fibula {
@@ -111,60 +112,140 @@ std::string_view function_in(std::string_view statement) {
   return {};
 }
 
-enum class Scope { interface, body };
+enum class ScopeKind { space, c_linkage, type, body };
 
-/// A brace opens either a scope whose declarations count, or a body to be skipped.
+struct Scope {
+  ScopeKind kind = ScopeKind::body;
+  std::string name = {};
+};
+
+/// A brace opens a scope whose declarations count, or a body to be skipped. Literals stand there emptied.
 Scope scope_of(std::string_view statement) {
-  if (has_word(statement, "namespace") || text::trim(statement) == "extern \"\"") return Scope::interface;
+  if (text::trim(statement).starts_with("extern \"\"")) return {ScopeKind::c_linkage};
+  if (has_word(statement, "namespace")) {
+    const auto words = text::words(statement);
+    const auto name = words.empty() || words.back() == "namespace" ? std::string_view() : words.back();
+    return {ScopeKind::space, std::string(has_word(statement, "inline") ? std::string_view() : name)};
+  }
   const bool type = has_word(statement, "class") || has_word(statement, "struct") || has_word(statement, "union");
-  return type && !has_word(statement, "template") && statement.find('(') == std::string_view::npos ? Scope::interface : Scope::body;
+  const bool opens = type && !has_word(statement, "template") && statement.find('(') == std::string_view::npos;
+  return {opens ? ScopeKind::type : ScopeKind::body};
 }
 
-struct Scanner {
-  std::vector<std::string> declared;
+/// Takes text character by character and finds the functions that it declares and defines.
+class Scanner {
+ public:
+  struct Declared {
+    std::string name;  ///< its last part
+    std::string spaces;
+    bool c_name, stdcall, member;
+    size_t mark;
+  };
+  std::vector<Declared> declared;
   std::set<std::string> defined;
 
-  void end_statement(std::string_view statement) {
-    const auto name = function_in(statement);
-    const bool generated =
-        statement.rfind('=') != std::string_view::npos && statement.rfind('=') > statement.rfind(')');
-    if (name.empty() || generated || has_word(statement, "inline") || has_word(statement, "constexpr")) return;
-    declared.emplace_back(name);
-  }
-
-  void scan(std::string_view text) {
-    std::string statement;
-    std::vector<Scope> scopes;
-    const auto counts = [&] { return std::find(scopes.begin(), scopes.end(), Scope::body) == scopes.end(); };
-    for (const char c : text) {
-      if (c == '{') {
-        if (counts()) defined.emplace(function_in(statement));
-        scopes.push_back(counts() ? scope_of(statement) : Scope::body);
-        statement.clear();
-      } else if (c == '}') {
-        if (!scopes.empty()) scopes.pop_back();
-        statement.clear();
-      } else if (c == ';') {
-        if (counts()) end_statement(statement);
-        statement.clear();
-      } else {
-        statement += c;
-      }
+  /// `mark` is what the caller knows the place by.
+  void take(char c, size_t mark) {
+    if (statement_.find_first_not_of(" \t\n") == std::string::npos) mark_ = mark;
+    if (c == '{') {
+      if (counts()) defined.emplace(function_in(statement_));
+      scopes_.push_back(counts() ? scope_of(statement_) : Scope{});
+      statement_.clear();
+    } else if (c == '}') {
+      if (!scopes_.empty()) scopes_.pop_back();
+      statement_.clear();
+    } else if (c == ';') {
+      if (counts()) end_statement();
+      statement_.clear();
+    } else {
+      statement_ += c;
     }
   }
+
+ private:
+  bool inside(ScopeKind kind) const {
+    return std::any_of(scopes_.begin(), scopes_.end(), [&](const Scope& scope) { return scope.kind == kind; });
+  }
+  bool counts() const { return !inside(ScopeKind::body); }
+
+  void end_statement() {
+    const auto name = function_in(statement_);
+    const bool generated = statement_.rfind('=') != std::string::npos && statement_.rfind('=') > statement_.rfind(')');
+    if (name.empty() || generated || has_word(statement_, "inline") || has_word(statement_, "constexpr")) return;
+    const bool c_name = inside(ScopeKind::c_linkage) || text::trim(statement_).starts_with("extern \"\"");
+    const bool stdcall =
+        has_word(statement_, "__stdcall") || has_word(statement_, "stdcall") || has_word(statement_, "__stdcall__");
+    std::string spaces;
+    for (const auto& scope : scopes_) {
+      if (!scope.name.empty()) spaces += scope.name + "::";
+    }
+    declared.push_back({std::string(name), std::move(spaces), c_name, stdcall, inside(ScopeKind::type), mark_});
+  }
+
+  std::string statement_;
+  std::vector<Scope> scopes_;
+  size_t mark_ = 0;
 };
+
+/// `# 12 "include/tide.h" 1` -> {include/tide.h, 12}; nothing for other lines.
+std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view line) {
+  if (!line.starts_with("# ") && !line.starts_with("#line ")) return std::nullopt;
+  const size_t open = line.find('"'), close = line.find('"', open + 1);
+  const size_t digits = line.find_first_of("0123456789");
+  if (close == std::string_view::npos || digits > open) return std::nullopt;
+  std::string file;
+  for (size_t i = open + 1; i < close; ++i) {
+    if (line[i] == '\\' && i + 1 < close) ++i;
+    file += line[i];
+  }
+  return std::pair(std::move(file), static_cast<unsigned>(std::atoi(std::string(line.substr(digits)).c_str())));
+}
 
 }  // namespace
 
 std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
   Scanner scanner;
-  scanner.scan(Stripper(text).strip());
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
   std::vector<std::string> left;
   std::set<std::string> seen = scanner.defined;
-  for (auto& name : scanner.declared) {
-    if (seen.insert(name).second) left.push_back(std::move(name));
+  for (auto& function : scanner.declared) {
+    if (seen.insert(function.name).second) left.push_back(std::move(function.name));
   }
   return left;
+}
+
+std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
+                                                 const std::function<bool(const std::string&)>& counts) {
+  struct Place {
+    std::string file;
+    unsigned line;
+  };
+  std::vector<Place> places{{}};
+  Scanner scanner;
+  Place here{};
+  bool wanted = false;
+  for (const auto line : text::lines(preprocessed)) {
+    if (auto marker = line_marker(line)) {
+      if (marker->first != here.file) wanted = counts(marker->first);
+      here = {std::move(marker->first), marker->second};
+      continue;
+    }
+    if (wanted) {
+      places.push_back(here);
+      for (const char c : Stripper(line).strip()) scanner.take(c, places.size() - 1);
+      scanner.take('\n', places.size() - 1);
+    }
+    ++here.line;
+  }
+  std::vector<DeclaredFunction> found;
+  std::set<std::string> seen;
+  for (const auto& function : scanner.declared) {
+    const bool special = function.member || function.name == "operator" || scanner.defined.contains(function.name);
+    if (special || !seen.insert(function.spaces + function.name).second) continue;
+    const Place& place = places[function.mark];
+    found.push_back({function.spaces + function.name, function.c_name, function.stdcall, place.file, place.line});
+  }
+  return found;
 }
 
 }  // namespace fibula

@@ -1,5 +1,6 @@
 #pragma once
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -10,5 +11,20 @@ namespace fibula {
 /// leaves to a binary. Reads the text as it stands, so a declaration made by a macro is not seen. Templates are left
 /// out.
 std::vector<std::string> functions_left_to_a_binary(std::string_view text);
+
+/// A function that headers leave to a binary.
+struct DeclaredFunction {
+  std::string name;     ///< with its namespaces: "harbour::label"
+  bool c_name = false;  ///< inside extern "C"
+  bool stdcall = false;
+  std::string file;
+  unsigned line = 0;
+};
+
+/// Functions that a preprocessor's output declares at namespace scope in files for which `counts` says yes, each once,
+/// with where they stand by its line markers (GCC's manual of the preprocessor, "Preprocessor Output"). Functions that
+/// are defined there too, templates, operators and members of classes are left out.
+std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
+                                                 const std::function<bool(const std::string&)>& counts);
 
 }  // namespace fibula

@@ -1,6 +1,7 @@
 #include <fibula/fit.hpp>
 
 #include "base/files.hpp"
+#include "fit/header_check.hpp"
 #include "fit/link_plan.hpp"
 
 #include <fmt/format.h>
@@ -35,6 +36,7 @@ class Fitter {
     }
     for (const auto& definition : fit_.lane.definitions)
       fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
+    read_headers();
     for (const auto& output : project_.outputs()) {
       if (output.kind == OutputKind::static_library) continue;
       if (auto planned = add_link(output); !planned) return pass(planned);
@@ -90,6 +92,34 @@ class Fitter {
       if (searched_already(fit_.toolchain.library_directories, path.parent_path())) continue;
       fit_.runtime_files.push_back(
           {path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
+    }
+  }
+
+  /// What the headers say comes last: it needs every include directory and definition of the lane.
+  void read_headers() {
+    static const Variant no_binaries;
+    HeaderLane lane{fit_.toolchain, fit_.lane.flags, {}, {}, fit_.standard};
+    for (const auto& definition : fit_.definitions) lane.definitions.push_back(definition.text);
+    for (const auto& directory : fit_.include_directories) lane.include_directories.push_back(directory.path);
+    std::vector<HeaderTask> tasks;
+    for (const auto& [name, choice] : choices_) {
+      if (!choice.card) continue;
+      const Variant& variant = choice.variant ? *choice.variant : no_binaries;
+      tasks.push_back(
+          {&choice, pairing_of(*choice.card, variant, choice.use, {project_, fit_.lane, fit_.toolchain, shelf_})});
+    }
+    auto said = check_headers(lane, tasks);
+    for (size_t i = 0; i < tasks.size(); ++i) add_words(tasks[i].choice->use.name, std::move(said[i]));
+  }
+
+  void add_words(const std::string& name, std::vector<Misfit> said) {
+    for (auto& library : fit_.libraries) {
+      if (library.name != name) continue;
+      for (auto& word : said) {
+        const bool objects = word.verdict == Verdict::caution || word.verdict == Verdict::misfit;
+        (objects ? library.misfits : library.notes).push_back(std::move(word));
+      }
+      library.verdict = std::max(library.verdict, worst(library.misfits));
     }
   }
 

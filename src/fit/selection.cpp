@@ -77,18 +77,6 @@ struct Assessment {
   std::vector<Misfit> notes;
 };
 
-Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser) {
-  Pairing pairing{card, variant, use, chooser.toolchain, chooser.lane, false, false};
-  for (const auto& output : chooser.project.outputs()) {
-    const auto uses = chooser.project.uses(output, chooser.lane);
-    const auto is_it = [&](const LibraryUse& other) { return other.name == use.name; };
-    if (std::none_of(uses.begin(), uses.end(), is_it)) continue;
-    pairing.into_program = pairing.into_program || output.kind == OutputKind::program;
-    pairing.into_shared = pairing.into_shared || output.kind == OutputKind::shared_library;
-  }
-  return pairing;
-}
-
 /// The variants of a card, those that serve best first; those that do not serve after them, fewest objections first.
 std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Chooser& chooser) {
   std::vector<Assessment> all;
@@ -150,6 +138,19 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
 }
 
 }  // namespace
+
+Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser) {
+  Pairing pairing{card, variant, use, chooser.toolchain, chooser.lane, false, false, chooser.lane.definitions};
+  for (const auto& output : chooser.project.outputs()) {
+    const auto uses = chooser.project.uses(output, chooser.lane);
+    const auto is_it = [&](const LibraryUse& other) { return other.name == use.name; };
+    if (std::none_of(uses.begin(), uses.end(), is_it)) continue;
+    pairing.into_program = pairing.into_program || output.kind == OutputKind::program;
+    pairing.definitions.insert(pairing.definitions.end(), output.definitions.begin(), output.definitions.end());
+    pairing.into_shared = pairing.into_shared || output.kind == OutputKind::shared_library;
+  }
+  return pairing;
+}
 
 Result<Choice> choose(const LibraryUse& use, const Chooser& chooser) {
   Choice choice{.use = use, .chosen = {.name = use.name}};

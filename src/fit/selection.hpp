@@ -23,6 +23,9 @@ struct Chooser {
   const Shelf& shelf;
 };
 
+/// A variant beside the lane and what the library goes into.
+Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser);
+
 /// Errors: a damaged card. A library that is not there or does not fit is a misfit of the choice.
 Result<Choice> choose(const LibraryUse& use, const Chooser& chooser);
 

@@ -15,7 +15,7 @@ constexpr Name<Verdict> verdicts[] = {
 
 /// What a file is for comes first: when that is wrong, nothing else about it means anything.
 const std::vector<std::vector<Rule>>& tables() {
-  static const std::vector<std::vector<Rule>> all{target_rules(), code_rules(), run_time_rules()};
+  static const std::vector<std::vector<Rule>> all{target_rules(), code_rules(), run_time_rules(), definition_rules()};
   return all;
 }
 

@@ -2,9 +2,12 @@
 /// there is nothing to say.
 #pragma once
 
+#include "facts/declarations.hpp"
+
 #include <fibula/fit.hpp>
 
 #include <optional>
+#include <set>
 
 namespace fibula {
 
@@ -15,9 +18,24 @@ struct Pairing {
   const LibraryUse& use;
   const Toolchain& toolchain;
   const Lane& lane;
-  bool into_program = true;  ///< a program of the project uses the library
-  bool into_shared = false;  ///< a shared library of the project does
+  bool into_program = true;                   ///< a program of the project uses the library
+  bool into_shared = false;                   ///< a shared library of the project does
+  std::vector<std::string> definitions = {};  ///< that the project makes itself, in this lane
 };
+
+/// A library's public headers as the lane's compiler reads them, and the functions that its chosen variant defines.
+struct HeaderReading {
+  std::vector<DeclaredFunction> declared;
+  std::set<std::string, std::less<>> c_names;    ///< without the format's underscore and decoration
+  std::set<std::string, std::less<>> decorated;  ///< of those, what has a calling convention's: `f@8`
+  std::set<std::string, std::less<>> cxx_names;  ///< with namespaces, without parameters
+  std::string standard;                          ///< that the lane compiles with: the project's, or the compiler's own
+  std::string needs_standard;  ///< the least that the headers compile with, where that one does not do; else empty
+  std::string complaint;       ///< why they compile with none
+};
+
+/// What the header rules say. Empty when nothing is worth a word.
+std::vector<Misfit> match_headers(const Pairing& pairing, const HeaderReading& reading);
 
 /// What every rule says, in the order of the tables: objections, and notes (`ok` with its reason, `unknown`). Empty
 /// when nothing is worth a word.

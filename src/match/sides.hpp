@@ -10,6 +10,7 @@ using Rule = std::optional<Misfit> (*)(const Pairing&);
 /// The tables, one for each concern.
 std::vector<Rule> target_rules();
 std::vector<Rule> run_time_rules();
+std::vector<Rule> definition_rules();
 std::vector<Rule> code_rules();
 
 /// "/shelf/…/libtide.a is 32-bit x86 (read: ELF header, e_machine)": the variant's file and how the fact was learnt.

@@ -37,6 +37,10 @@ std::string version_in_headers(const Source& source, const std::string& name);
 /// The licence that the headers name with an SPDX tag, or an empty text.
 std::string licence_in_headers(const Source& source);
 
+/// Gives each variant for Windows the definition that its users need, so that the headers declare imports for a DLL and
+/// none for a static library, where the headers' conditionals tell which it is.
+void add_import_definitions(const Source& source, std::vector<Variant>& variants);
+
 /// The variants that a source's binaries make up.
 std::vector<Variant> variants_in(const Source& source);
 

@@ -122,6 +122,7 @@ Result<Card> describe(const Source& source, const TakeRequest& request) {
   card.include_directories = include_directories(source.headers);
   card.public_headers = source.headers;
   card.variants = variants_in(source);
+  add_import_definitions(source, card.variants);
   return card;
 }
 

@@ -1,4 +1,4 @@
-/// Answers of compilers, kept as JSON under the user's cache folder (XDG Base Directory Specification).
+/// Answers of compilers, kept as JSON under the user's cache folder.
 #include "toolchain/cache.hpp"
 
 #include "base/digest.hpp"
@@ -14,13 +14,7 @@ namespace {
 using nlohmann::json;
 
 /// Raised whenever what is asked or kept changes, so that older answers are not taken for new ones.
-constexpr int answer_version = 5;
-
-std::optional<fs::path> cache_folder() {
-  if (const auto folder = environment("XDG_CACHE_HOME")) return fs::path(*folder) / "fibula" / "compilers";
-  if (const auto home = environment("HOME")) return fs::path(*home) / ".cache" / "fibula" / "compilers";
-  return std::nullopt;
-}
+constexpr int answer_version = 6;
 
 std::vector<std::string> to_texts(const std::vector<fs::path>& paths) {
   return {paths.begin(), paths.end()};
@@ -125,6 +119,12 @@ Toolchain from_json(const json& j) {
 
 }  // namespace
 
+std::optional<fs::path> cache_folder(std::string_view what) {
+  if (const auto folder = environment("XDG_CACHE_HOME")) return fs::path(*folder) / "fibula" / what;
+  if (const auto home = environment("HOME")) return fs::path(*home) / ".cache" / "fibula" / what;
+  return std::nullopt;
+}
+
 std::vector<std::string> influencing_environment() {
   std::vector<std::string> set;
   for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH",
@@ -146,7 +146,7 @@ std::string cache_key(const fs::path& compiler, const Question& question) {
 }
 
 std::optional<Toolchain> kept_answer(const std::string& key) {
-  const auto folder = cache_folder();
+  const auto folder = cache_folder("compilers");
   if (!folder) return std::nullopt;
   const auto text = read_text(*folder / (key + ".json"));
   if (!text) return std::nullopt;
@@ -162,7 +162,7 @@ std::optional<Toolchain> kept_answer(const std::string& key) {
 }
 
 void keep_answer(const std::string& key, const Toolchain& toolchain) {
-  const auto folder = cache_folder();
+  const auto folder = cache_folder("compilers");
   if (!folder || !make_folder(*folder)) return;
   (void)write_whole(*folder / (key + ".json"), to_json(toolchain).dump());
 }

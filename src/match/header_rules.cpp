@@ -1,0 +1,178 @@
+/// Rules about headers: what they declare against what the binaries define, and what they ask of the compiler.
+#include "base/text.hpp"
+#include "match/sides.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+bool defines(const Pairing& p, const std::string& macro) {
+  return std::any_of(p.definitions.begin(), p.definitions.end(), [&](const std::string& definition) {
+    return definition.substr(0, definition.find('=')) == macro;
+  });
+}
+
+std::string header_says(const Pairing& p, const std::string& fact, std::string_view what) {
+  const auto learnt = p.variant.learnt.find(fact);
+  return fmt::format("the headers of {} {}{}", p.card.name, what,
+                     learnt == p.variant.learnt.end() ? "" : " (" + learnt->second + ")");
+}
+
+std::optional<Misfit> import_define(const Pairing& p) {
+  const bool is_static = !is_shared(p);
+  const std::string for_shared = p.variant.fact("import-macro"), for_static = p.variant.fact("static-macro");
+  if (is_static && !p.variant.fact("header-imports").empty()) {
+    return misfit(p, {"import-define",
+                      {variant_is(p, "linkage", "static"),
+                       header_says(p, "header-imports", "declare imports from a DLL, whatever is defined")},
+                      fmt::format("take {} with its import library and DLL, or change its headers", p.card.name)});
+  }
+  if (is_static && !for_shared.empty() && defines(p, for_shared)) {
+    return misfit(
+        p, {"import-define",
+            {variant_is(p, "linkage", "static"),
+             header_says(p, "import-macro", fmt::format("declare imports where {} is defined", for_shared)),
+             fmt::format("the project defines {}", for_shared)},
+            fmt::format("remove {} from the definitions in fibula.toml: the right ones are set for the linkage chosen",
+                        for_shared)});
+  }
+  if (!is_static && !for_static.empty() && defines(p, for_static)) {
+    return caution(
+        p, {"import-define",
+            {variant_is(p, "linkage", "shared"),
+             header_says(p, "static-macro", fmt::format("declare no imports where {} is defined", for_static)),
+             fmt::format("the project defines {}; data of the DLL cannot be reached then", for_static)},
+            fmt::format("remove {} from the definitions in fibula.toml: the right ones are set for the linkage chosen",
+                        for_static)});
+  }
+  return std::nullopt;
+}
+
+std::string place_of(const DeclaredFunction& function) {
+  return fmt::format("{}, line {}", function.file, function.line);
+}
+
+std::string first_names(const std::vector<const DeclaredFunction*>& functions) {
+  constexpr size_t most = 5;
+  std::vector<std::string> names;
+  for (size_t i = 0; i < std::min(functions.size(), most); ++i) names.push_back(functions[i]->name);
+  return text::join(names, ", ") +
+         (functions.size() > most ? fmt::format(" and {} more", functions.size() - most) : "");
+}
+
+/// How the binaries have a function that the headers declare.
+enum class Found { as_declared, plainly, mangled, decorated, nowhere };
+
+Found find_function(const DeclaredFunction& function, const HeaderReading& reading) {
+  const auto has = [](const auto& names, const std::string& name) { return names.find(name) != names.end(); };
+  const std::string last = function.name.substr(function.name.rfind(':') + 1);
+  const bool plain = has(reading.c_names, last), mangled = has(reading.cxx_names, function.name);
+  if (function.c_name ? plain : mangled) {
+    const bool convention = function.c_name && has(reading.decorated, last) && !function.stdcall;
+    return convention ? Found::decorated : Found::as_declared;
+  }
+  if (!function.c_name && plain && last == function.name) return Found::plainly;
+  return function.c_name && mangled ? Found::mangled : Found::nowhere;
+}
+
+using Sorted = std::map<Found, std::vector<const DeclaredFunction*>>;
+
+void language_linkage(const Pairing& p, const Sorted& sorted, std::vector<Misfit>& said) {
+  const auto speak = [&](Found found, std::string_view header, std::string_view binary, const std::string& remedy) {
+    const auto functions = sorted.find(found);
+    if (functions == sorted.end()) return;
+    const auto& first = *functions->second.front();
+    said.push_back(
+        misfit(p, {"language-linkage",
+                   {fmt::format("{} declares {} {}", place_of(first), first_names(functions->second), header),
+                    variant_is(p, "language", binary)},
+                   remedy}));
+  };
+  const std::string header =
+      sorted.empty() ? "" : std::filesystem::path(sorted.begin()->second.front()->file).filename().string();
+  speak(Found::plainly, "without extern \"C\"", "one that defines it under its plain C name",
+        fmt::format("include it inside extern \"C\" {{ … }}, or add that to {}", header));
+  speak(Found::mangled, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
+        "take a build made by a C compiler, or one with the right headers");
+  speak(Found::decorated, "without a calling convention", "one that defines it with __stdcall",
+        "take the headers that belong to these binaries");
+}
+
+/// How many of the functions of one language are there.
+struct Count {
+  size_t declared = 0;
+  std::vector<const DeclaredFunction*> missing;
+};
+
+Count count(const HeaderReading& reading, bool c_names) {
+  Count counted;
+  for (const auto& function : reading.declared) {
+    if (function.c_name != c_names) continue;
+    ++counted.declared;
+    if (find_function(function, reading) == Found::nowhere) counted.missing.push_back(&function);
+  }
+  return counted;
+}
+
+/// A few functions that are missing are conditional features as a rule; many are another version's. C++ headers declare
+/// much that a library keeps to itself, so that nothing at all being there says nothing.
+void header_match(const Pairing& p, const Count& counted, bool c_names, std::vector<Misfit>& said) {
+  if (counted.missing.empty()) return;
+  const size_t gone = counted.missing.size();
+  const std::string evidence =
+      fmt::format("{} of {} {} functions that the headers declare are defined by no file of variant {}", gone,
+                  counted.declared, c_names ? "C" : "C++", p.variant.id);
+  Words words{
+      "header-match",
+      {fmt::format("{} declares {}", place_of(*counted.missing.front()), first_names(counted.missing)), evidence},
+      fmt::format("take headers and binaries of {} from the same version", p.card.name)};
+  constexpr size_t enough_to_tell = 3, in_ten = 10;
+  if (gone == counted.declared && !c_names) {
+    said.push_back(unknown(p, "header-match", evidence));
+  } else if (gone == counted.declared && gone >= enough_to_tell) {
+    said.push_back(misfit(p, std::move(words)));
+  } else if (gone * in_ten > counted.declared) {
+    said.push_back(caution(p, std::move(words)));
+  } else {
+    words.evidence.emplace_back("so few are conditional features as a rule");
+    words.remedy.clear();
+    said.push_back(fine(p, std::move(words)));
+  }
+}
+
+void standard(const Pairing& p, const HeaderReading& reading, std::vector<Misfit>& said) {
+  if (!reading.needs_standard.empty()) {
+    said.push_back(
+        misfit(p, {"standard",
+                   {fmt::format("the headers of {} compile from {} on: {}", p.card.name, reading.needs_standard,
+                                reading.complaint),
+                    lane_is(p, fmt::format("one with {}", reading.standard))},
+                   fmt::format("write standard = \"{}\" in [[output]] of fibula.toml", reading.needs_standard)}));
+  } else if (!reading.complaint.empty()) {
+    said.push_back(
+        unknown(p, "standard", fmt::format("its headers do not compile by themselves: {}", reading.complaint)));
+  }
+}
+
+}  // namespace
+
+std::vector<Rule> definition_rules() {
+  return {import_define};
+}
+
+std::vector<Misfit> match_headers(const Pairing& pairing, const HeaderReading& reading) {
+  std::vector<Misfit> said;
+  standard(pairing, reading, said);
+  Sorted sorted;
+  for (const auto& function : reading.declared) {
+    const Found found = find_function(function, reading);
+    if (found != Found::as_declared) sorted[found].push_back(&function);
+  }
+  language_linkage(pairing, sorted, said);
+  for (const bool c_names : {true, false}) header_match(pairing, count(reading, c_names), c_names, said);
+  return said;
+}
+
+}  // namespace fibula

@@ -1,0 +1,57 @@
+#include "toolchain/header_question.hpp"
+
+#include <algorithm>
+#include <span>
+
+namespace fibula {
+namespace {
+
+constexpr std::string_view cxx_standards[] = {"c++98", "c++11", "c++14", "c++17", "c++20", "c++23", "c++26"};
+constexpr std::string_view c_standards[] = {"c90", "c99", "c11", "c17", "c23"};
+
+std::vector<std::string> command(const Toolchain& toolchain, const HeaderContext& context, const std::string& standard,
+                                 std::initializer_list<const char*> what, const std::filesystem::path& file) {
+  const bool msvc = toolchain.family == Family::msvc;
+  std::vector<std::string> argv{toolchain.compiler.string()};
+  const auto link = std::find(context.flags.begin(), context.flags.end(), "/link");
+  argv.insert(argv.end(), context.flags.begin(), link);
+  if (!standard.empty()) argv.push_back((msvc ? "/std:" : "-std=") + standard);
+  for (const auto& definition : context.definitions) argv.push_back((msvc ? "/D" : "-D") + definition);
+  for (const auto& directory : context.include_directories) argv.push_back((msvc ? "/I" : "-I") + directory.string());
+  argv.insert(argv.end(), what.begin(), what.end());
+  argv.push_back(file.string());
+  return argv;
+}
+
+}  // namespace
+
+std::vector<std::string> preprocess_command(const Toolchain& toolchain, const HeaderContext& context,
+                                            const std::string& standard, const std::filesystem::path& file) {
+  if (toolchain.family == Family::msvc)
+    return command(toolchain, context, standard, {"/nologo", "/TP", "/E", "--"}, file);
+  return command(toolchain, context, standard, {"-w", "-x", toolchain.cxx ? "c++" : "c", "-E"}, file);
+}
+
+std::vector<std::string> check_command(const Toolchain& toolchain, const HeaderContext& context,
+                                       const std::string& standard, const std::filesystem::path& file) {
+  if (toolchain.family == Family::msvc)
+    return command(toolchain, context, standard, {"/nologo", "/w", "/TP", "/Zs", "--"}, file);
+  return command(toolchain, context, standard, {"-w", "-x", toolchain.cxx ? "c++" : "c", "-fsyntax-only"}, file);
+}
+
+std::vector<std::string> newer_standards(const Toolchain& toolchain, const std::string& than) {
+  const auto all =
+      toolchain.cxx ? std::span<const std::string_view>(cxx_standards) : std::span<const std::string_view>(c_standards);
+  const auto place = [&](std::string_view name) {
+    // gnu++17 has everything of c++17.
+    const std::string plain = name.starts_with("gnu") ? "c" + std::string(name.substr(3)) : std::string(name);
+    return std::find(all.begin(), all.end(), plain);
+  };
+  const Answer* newest = toolchain.answer("newest-standard");
+  auto first = place(than);
+  const auto last = newest == nullptr ? all.end() : place(newest->value);
+  if (first == all.end() || last == all.end() || last <= first) return {};
+  return {first + 1, last + 1};
+}
+
+}  // namespace fibula
