@@ -41,6 +41,9 @@ class FIBULA_API Project {
   /// Put before every compile command: a compiler cache or a compile farm.
   const std::vector<std::string>& compile_through() const { return compile_through_; }
 
+  /// Whether licences that ask something of statically linked programs are told.
+  bool check_licences() const { return check_licences_; }
+
   /// Lanes by name; no names: all of them. Errors: usage, with the lanes that there are.
   Result<std::vector<Lane>> lanes_named(const std::vector<std::string>& names) const;
   /// The libraries that an output uses in a lane, with what the lane overrides.
@@ -62,6 +65,7 @@ class FIBULA_API Project {
   std::vector<LibraryUse> libraries_;
   std::vector<Lane> lanes_;
   std::vector<std::string> compile_through_;
+  bool check_licences_ = false;
 };
 
 struct Attachment {

@@ -3,6 +3,7 @@
 #include "base/files.hpp"
 #include "fit/header_check.hpp"
 #include "fit/link_plan.hpp"
+#include "fit/set_rules.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -37,6 +38,7 @@ class Fitter {
     for (const auto& definition : fit_.lane.definitions)
       fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
     read_headers();
+    judge_set();
     for (const auto& output : project_.outputs()) {
       if (output.kind == OutputKind::static_library) continue;
       if (auto planned = add_link(output); !planned) return pass(planned);
@@ -98,7 +100,9 @@ class Fitter {
   /// What the headers say comes last: it needs every include directory and definition of the lane.
   void read_headers() {
     static const Variant no_binaries;
-    HeaderLane lane{fit_.toolchain, fit_.lane.flags, {}, {}, fit_.standard};
+    const auto files = cxx_files();
+    HeaderLane lane{fit_.toolchain, fit_.toolchain.cxx && !files.empty(), files, fit_.lane.flags, {}, {},
+                    fit_.standard};
     for (const auto& definition : fit_.definitions) lane.definitions.push_back(definition.text);
     for (const auto& directory : fit_.include_directories) lane.include_directories.push_back(directory.path);
     std::vector<HeaderTask> tasks;
@@ -110,6 +114,35 @@ class Fitter {
     }
     auto said = check_headers(lane, tasks);
     for (size_t i = 0; i < tasks.size(); ++i) add_words(tasks[i].choice->use.name, std::move(said[i]));
+  }
+
+  /// The project's own C++: sources, and the headers beside them when there are such sources.
+  std::vector<fs::path> cxx_files() const {
+    std::vector<fs::path> files;
+    const auto is_cxx = [](const fs::path& path) {
+      return path.extension() != ".c" && path.extension() != ".s" && path.extension() != ".S";
+    };
+    for (const auto& output : project_.outputs()) {
+      for (auto& source : project_.sources(output)) {
+        if (is_cxx(source)) files.push_back(std::move(source));
+      }
+    }
+    if (files.empty()) return files;
+    for (const auto& output : project_.outputs()) {
+      for (const auto& folder : output.headers) {
+        for (auto& header : files_matching(project_.root(), folder + "/**/*.h*")) files.push_back(std::move(header));
+      }
+    }
+    return files;
+  }
+
+  void judge_set() {
+    std::vector<const Choice*> chosen;
+    for (const auto& [name, choice] : choices_) chosen.push_back(&choice);
+    for (auto& word : match_set(chosen, fit_.toolchain)) {
+      const std::string library = word.library;
+      add_words(library, {std::move(word)});
+    }
   }
 
   void add_words(const std::string& name, std::vector<Misfit> said) {

@@ -5,6 +5,7 @@
 #include "base/process.hpp"
 #include "base/text.hpp"
 #include "facts/name_traits.hpp"
+#include "fit/inclusions.hpp"
 #include "toolchain/cache.hpp"
 #include "toolchain/header_question.hpp"
 
@@ -147,18 +148,31 @@ class Checker {
     std::string identity = cache_key(lane_.toolchain.compiler, {lane_.toolchain.compiler.string(), lane_.flags});
     identity += fmt::format("\n{}\n{}\n{}\n{}", choice.card->digest, choice.card->root.string(),
                             choice.variant ? choice.variant->id : "", standard());
+    identity += fmt::format("\n{}{}", lane_.cxx ? "c++" : "c", included_as_cxx(choice) ? ", included" : "");
     for (const auto& definition : lane_.definitions) identity += "\n-D" + definition;
     for (const auto& directory : lane_.include_directories) identity += "\n-I" + directory.string();
     return fmt::format("{:016x}", quick_digest(identity));
   }
 
+  /// The project's standard where it is one of the language that is read.
+  std::string asked_standard() const {
+    return (lane_.standard.find("++") != std::string::npos) == lane_.cxx ? lane_.standard : std::string();
+  }
+
   std::string standard() const {
-    if (!lane_.standard.empty()) return lane_.standard;
+    if (const auto asked = asked_standard(); !asked.empty()) return asked;
+    if (lane_.cxx != lane_.toolchain.cxx) return {};
     const Answer* own = lane_.toolchain.answer("standard");
     return own == nullptr ? std::string() : own->value;
   }
 
-  HeaderContext context() const { return {lane_.flags, lane_.definitions, lane_.include_directories}; }
+  bool included_as_cxx(const Choice& choice) const {
+    std::set<std::string> names;
+    for (auto& name : headers_to_read(*choice.card)) names.insert(std::move(name));
+    return includes_as_cxx(lane_.cxx_files, names);
+  }
+
+  HeaderContext context() const { return {lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories}; }
 
   void start(std::vector<std::string> argv, Outcome& into) {
     // A compiler that cannot be started leaves an outcome that says nothing good.
@@ -173,10 +187,10 @@ class Checker {
       std::string text;
       for (const auto& header : headers_to_read(*tasks_[reading.task].choice->card))
         text += fmt::format("#include <{}>\n", header);
-      reading.unit = folder / fmt::format("headers-{}.{}", reading.task, lane_.toolchain.cxx ? "cpp" : "c");
+      reading.unit = folder / fmt::format("headers-{}.{}", reading.task, lane_.cxx ? "cpp" : "c");
       if (!write_whole(reading.unit, text)) continue;
-      start(preprocess_command(lane_.toolchain, context(), lane_.standard, reading.unit), reading.preprocessed);
-      start(check_command(lane_.toolchain, context(), lane_.standard, reading.unit), reading.checked);
+      start(preprocess_command(lane_.toolchain, context(), asked_standard(), reading.unit), reading.preprocessed);
+      start(check_command(lane_.toolchain, context(), asked_standard(), reading.unit), reading.checked);
     }
     while (pool_.wait()) {}
   }
@@ -184,7 +198,7 @@ class Checker {
   void try_newer_standards() {
     for (auto& reading : open_) {
       if (reading.checked.good()) continue;
-      for (const auto& newer : newer_standards(lane_.toolchain, standard()))
+      for (const auto& newer : newer_standards(lane_.toolchain, lane_.cxx, standard()))
         start(check_command(lane_.toolchain, context(), newer, reading.unit), reading.newer[newer]);
     }
     while (pool_.wait()) {}
@@ -194,6 +208,7 @@ class Checker {
     const HeaderTask& task = tasks_[reading.task];
     HeaderReading& found = reading.found;
     found.standard = standard();
+    found.included_as_cxx = included_as_cxx(*task.choice);
     if (!reading.checked.good()) {
       found.complaint = first_error(reading.checked.err);
       for (const auto& [name, outcome] : reading.newer) {
@@ -210,7 +225,7 @@ class Checker {
       });
       for (auto& function : found.declared) {
         function.file = fs::path(function.file).lexically_relative(root).string();
-        function.c_name = function.c_name || !lane_.toolchain.cxx;
+        function.c_name = function.c_name || !lane_.cxx;
       }
       if (!found.declared.empty()) read_definitions(*task.choice->card, *task.choice->variant, found);
     }

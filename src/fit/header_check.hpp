@@ -12,6 +12,8 @@ struct HeaderTask {
 
 struct HeaderLane {
   const Toolchain& toolchain;
+  bool cxx;                                      ///< the project includes them in C++
+  std::vector<std::filesystem::path> cxx_files;  ///< of the project
   std::vector<std::string> flags;
   std::vector<std::string> definitions;
   std::vector<std::filesystem::path> include_directories;

@@ -77,6 +77,23 @@ struct Assessment {
   std::vector<Misfit> notes;
 };
 
+/// A file that was there when the library was taken.
+std::optional<Misfit> gone(const Card& card, const Variant& variant) {
+  for (const auto& file : variant.link) {
+    const fs::path path = card.root / file;
+    std::error_code ignored;
+    if (fs::exists(path, ignored)) continue;
+    return Misfit{.rule = "staleness",
+                  .subject = path.string(),
+                  .library = card.name,
+                  .evidence = {fmt::format("{} is gone", path.string()),
+                               fmt::format("it was there when {} {} was taken", card.name, card.version)},
+                  .remedy = card.in_place ? fmt::format("install it again, or take {} from where it is now", card.name)
+                                          : fmt::format("take {} again with --replace", card.name)};
+  }
+  return std::nullopt;
+}
+
 /// The variants of a card, those that serve best first; those that do not serve after them, fewest objections first.
 std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Chooser& chooser) {
   std::vector<Assessment> all;
@@ -86,6 +103,7 @@ std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Ch
       const bool objects = said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
       (objects ? assessment.misfits : assessment.notes).push_back(std::move(said));
     }
+    if (auto missing = gone(card, variant)) assessment.misfits.push_back(std::move(*missing));
     all.push_back(std::move(assessment));
   }
   // A misfit of the target is further away than one of the run-time, however many there are of those: rules that
@@ -140,7 +158,15 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
 }  // namespace
 
 Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser) {
-  Pairing pairing{card, variant, use, chooser.toolchain, chooser.lane, false, false, chooser.lane.definitions};
+  Pairing pairing{card,
+                  variant,
+                  use,
+                  chooser.toolchain,
+                  chooser.lane,
+                  false,
+                  false,
+                  chooser.lane.definitions,
+                  chooser.project.check_licences()};
   for (const auto& output : chooser.project.outputs()) {
     const auto uses = chooser.project.uses(output, chooser.lane);
     const auto is_it = [&](const LibraryUse& other) { return other.name == use.name; };

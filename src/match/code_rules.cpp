@@ -182,10 +182,20 @@ std::optional<Misfit> soname(const Pairing& p) {
                  fmt::format("put a file of the name {} beside it, and take the library again with --replace", asked)});
 }
 
+/// Licences of the GNU family, by their SPDX identifiers, ask for more when code becomes part of a program.
+std::optional<Misfit> licence_static(const Pairing& p) {
+  if (!p.check_licences || is_shared(p) || p.card.licence.find("GPL-") == std::string::npos) return std::nullopt;
+  return caution(
+      p, {"licence-static",
+          {fmt::format("{} is under {} (its card)", p.card.name, p.card.licence), variant_is(p, "linkage", "static")},
+          fmt::format("use its shared library, or see what {} asks of programs that hold it", p.card.licence)});
+}
+
 }  // namespace
 
 std::vector<Rule> code_rules() {
-  return {linkage, loadable, pic, link_time_code, toolset, gnu_code, configuration, sanitizer, entry, soname};
+  return {linkage,       loadable,  pic,   link_time_code, toolset,       gnu_code,
+          configuration, sanitizer, entry, soname,         licence_static};
 }
 
 }  // namespace fibula

@@ -79,25 +79,36 @@ Found find_function(const DeclaredFunction& function, const HeaderReading& readi
 
 using Sorted = std::map<Found, std::vector<const DeclaredFunction*>>;
 
-void language_linkage(const Pairing& p, const Sorted& sorted, std::vector<Misfit>& said) {
-  const auto speak = [&](Found found, std::string_view header, std::string_view binary, const std::string& remedy) {
-    const auto functions = sorted.find(found);
-    if (functions == sorted.end()) return;
-    const auto& first = *functions->second.front();
-    said.push_back(
-        misfit(p, {"language-linkage",
-                   {fmt::format("{} declares {} {}", place_of(first), first_names(functions->second), header),
-                    variant_is(p, "language", binary)},
-                   remedy}));
-  };
-  const std::string header =
-      sorted.empty() ? "" : std::filesystem::path(sorted.begin()->second.front()->file).filename().string();
-  speak(Found::plainly, "without extern \"C\"", "one that defines it under its plain C name",
-        fmt::format("include it inside extern \"C\" {{ … }}, or add that to {}", header));
-  speak(Found::mangled, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
-        "take a build made by a C compiler, or one with the right headers");
-  speak(Found::decorated, "without a calling convention", "one that defines it with __stdcall",
-        "take the headers that belong to these binaries");
+/// What the headers say of these functions, and how the binaries have them.
+Words linkage_words(const Pairing& p, const std::vector<const DeclaredFunction*>& functions, std::string_view header,
+                    std::string_view binary, std::string remedy) {
+  return {"language-linkage",
+          {fmt::format("{} declares {} {}", place_of(*functions.front()), first_names(functions), header),
+           variant_is(p, "language", binary)},
+          std::move(remedy)};
+}
+
+void language_linkage(const Pairing& p, const HeaderReading& reading, const Sorted& sorted, std::vector<Misfit>& said) {
+  if (const auto plainly = sorted.find(Found::plainly); plainly != sorted.end()) {
+    const std::string header = std::filesystem::path(plainly->second.front()->file).filename().string();
+    auto words = linkage_words(p, plainly->second, "without extern \"C\"", "one that defines it under its plain C name",
+                               fmt::format("include {} inside extern \"C\" {{ … }}, or add that to it", header));
+    if (!reading.included_as_cxx) {
+      words.evidence.emplace_back("no C++ file of the project includes it outside of extern \"C\"");
+      words.remedy.clear();
+    }
+    said.push_back(reading.included_as_cxx ? misfit(p, std::move(words)) : fine(p, std::move(words)));
+  }
+  if (const auto mangled = sorted.find(Found::mangled); mangled != sorted.end()) {
+    said.push_back(misfit(
+        p, linkage_words(p, mangled->second, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
+                         "take a build made by a C compiler, or the headers that belong to this one")));
+  }
+  if (const auto decorated = sorted.find(Found::decorated); decorated != sorted.end()) {
+    said.push_back(misfit(
+        p, linkage_words(p, decorated->second, "without a calling convention", "one that defines it with __stdcall",
+                         "take the headers that belong to these binaries")));
+  }
 }
 
 /// How many of the functions of one language are there.
@@ -170,7 +181,7 @@ std::vector<Misfit> match_headers(const Pairing& pairing, const HeaderReading& r
     const Found found = find_function(function, reading);
     if (found != Found::as_declared) sorted[found].push_back(&function);
   }
-  language_linkage(pairing, sorted, said);
+  language_linkage(pairing, reading, sorted, said);
   for (const bool c_names : {true, false}) header_match(pairing, count(reading, c_names), c_names, said);
   return said;
 }

@@ -146,6 +146,7 @@ struct ProjectReader {
   Result<bool> read(const toml::Table& table) {
     toml::Reader reader(table, file, "the project", 1);
     project.compile_through_ = reader.texts("compile-through");
+    project.check_licences_ = reader.flag("check-licences", false);
     for (const auto* value : reader.tables("output")) {
       auto read = output(*value);
       if (!read) return pass(read);

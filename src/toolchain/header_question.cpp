@@ -28,20 +28,20 @@ std::vector<std::string> command(const Toolchain& toolchain, const HeaderContext
 std::vector<std::string> preprocess_command(const Toolchain& toolchain, const HeaderContext& context,
                                             const std::string& standard, const std::filesystem::path& file) {
   if (toolchain.family == Family::msvc)
-    return command(toolchain, context, standard, {"/nologo", "/TP", "/E", "--"}, file);
-  return command(toolchain, context, standard, {"-w", "-x", toolchain.cxx ? "c++" : "c", "-E"}, file);
+    return command(toolchain, context, standard, {"/nologo", context.cxx ? "/TP" : "/TC", "/E", "--"}, file);
+  return command(toolchain, context, standard, {"-w", "-x", context.cxx ? "c++" : "c", "-E"}, file);
 }
 
 std::vector<std::string> check_command(const Toolchain& toolchain, const HeaderContext& context,
                                        const std::string& standard, const std::filesystem::path& file) {
   if (toolchain.family == Family::msvc)
-    return command(toolchain, context, standard, {"/nologo", "/w", "/TP", "/Zs", "--"}, file);
-  return command(toolchain, context, standard, {"-w", "-x", toolchain.cxx ? "c++" : "c", "-fsyntax-only"}, file);
+    return command(toolchain, context, standard, {"/nologo", "/w", context.cxx ? "/TP" : "/TC", "/Zs", "--"}, file);
+  return command(toolchain, context, standard, {"-w", "-x", context.cxx ? "c++" : "c", "-fsyntax-only"}, file);
 }
 
-std::vector<std::string> newer_standards(const Toolchain& toolchain, const std::string& than) {
+std::vector<std::string> newer_standards(const Toolchain& toolchain, bool cxx, const std::string& than) {
   const auto all =
-      toolchain.cxx ? std::span<const std::string_view>(cxx_standards) : std::span<const std::string_view>(c_standards);
+      cxx ? std::span<const std::string_view>(cxx_standards) : std::span<const std::string_view>(c_standards);
   const auto place = [&](std::string_view name) {
     // gnu++17 has everything of c++17.
     const std::string plain = name.starts_with("gnu") ? "c" + std::string(name.substr(3)) : std::string(name);

@@ -7,6 +7,7 @@ namespace fibula {
 
 /// What stands on the command line of every compile of the lane.
 struct HeaderContext {
+  bool cxx = true;  ///< the language that they are read in
   std::vector<std::string> flags;
   std::vector<std::string> definitions;
   std::vector<std::filesystem::path> include_directories;
@@ -20,6 +21,6 @@ std::vector<std::string> check_command(const Toolchain& toolchain, const HeaderC
                                        const std::string& standard, const std::filesystem::path& file);
 
 /// The standards after this one that the compiler knows, oldest first.
-std::vector<std::string> newer_standards(const Toolchain& toolchain, const std::string& than);
+std::vector<std::string> newer_standards(const Toolchain& toolchain, bool cxx, const std::string& than);
 
 }  // namespace fibula

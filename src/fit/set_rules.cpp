@@ -1,0 +1,112 @@
+#include "fit/set_rules.hpp"
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <map>
+
+namespace fibula {
+namespace {
+
+/// The name under which a loader asks for a file; Windows takes no notice of case.
+std::string loaded_name(const std::string& path, Format format) {
+  const std::string name = fs::path(path).filename().string();
+  return format == Format::pe ? text::lower(name) : name;
+}
+
+/// Two files of one name cannot both be beside a program, and the loader takes the first for both.
+void two_copies(const std::vector<const Choice*>& choices, Format format, std::vector<Misfit>& said) {
+  std::map<std::string, const Choice*> owners;
+  for (const Choice* choice : choices) {
+    for (const auto& file : choice->variant->runtime) {
+      const auto [known, fresh] = owners.emplace(loaded_name(file, format), choice);
+      if (fresh || known->second == choice) continue;
+      const Choice& other = *known->second;
+      said.push_back({.rule = "two-copies",
+                      .subject = known->first,
+                      .library = choice->use.name,
+                      .evidence = {fmt::format("{} {} brings {}", other.use.name, other.chosen.version, known->first),
+                                   fmt::format("{} {} brings {}", choice->use.name, choice->chosen.version,
+                                               (choice->card->root / file).string())},
+                      .remedy = fmt::format("detach one of them, or take a build of {} that uses {}", choice->use.name,
+                                            other.use.name)});
+    }
+  }
+}
+
+/// Files that every system of the kind has, or that the compiler's own run-time is.
+bool comes_with_system(const std::string& name, Format format) {
+  if (format == Format::macho) return name.starts_with("/usr/lib/") || name.starts_with("/System/");
+  if (format == Format::elf)
+    return name.starts_with("ld-linux") || name.starts_with("ld-musl") || name.starts_with("ld64.so") ||
+           name.starts_with("ld.so");
+  static constexpr std::string_view system[] = {
+      "advapi32", "bcrypt",   "comctl32", "comdlg32", "crypt32",  "dbghelp", "dnsapi",  "dwmapi",  "gdi32",
+      "glu32",    "imm32",    "iphlpapi", "kernel32", "mpr",      "mswsock", "msvcrt",  "ncrypt",  "netapi32",
+      "ntdll",    "ole32",    "oleaut32", "opengl32", "powrprof", "psapi",   "rpcrt4",  "secur32", "setupapi",
+      "shell32",  "shlwapi",  "ucrtbase", "user32",   "userenv",  "usp10",   "uxtheme", "version", "wininet",
+      "winmm",    "winspool", "wldap32",  "ws2_32",   "wsock32",  "winhttp", "d3d9",    "d3d11",   "dxgi"};
+  const std::string plain = text::lower(name);
+  if (plain.starts_with("api-ms-win-") || plain.starts_with("ext-ms-")) return true;
+  const std::string stem = plain.substr(0, plain.rfind('.'));
+  return std::find(std::begin(system), std::end(system), stem) != std::end(system);
+}
+
+bool in_search_directories(const std::string& name, const Toolchain& toolchain) {
+  return std::any_of(toolchain.library_directories.begin(), toolchain.library_directories.end(),
+                     [&](const fs::path& folder) {
+                       std::error_code ignored;
+                       return fs::exists(folder / name, ignored);
+                     });
+}
+
+/// Microsoft's run-time is installed beside programs, not with the compilers here: whether it is there, no file tells.
+bool is_msvc_run_time(const std::string& name) {
+  const std::string plain = text::lower(name);
+  return plain.starts_with("vcruntime") || plain.starts_with("msvcp") || plain.starts_with("msvcr") ||
+         plain == "ucrtbased.dll";
+}
+
+/// A file that a run-time file needs, and that nobody brings: the program links, with most linkers, and does not start.
+void closure(const std::vector<const Choice*>& choices, const Toolchain& toolchain, std::vector<Misfit>& said) {
+  const Format format = toolchain.target.format;
+  std::set<std::string> brought;
+  for (const Choice* choice : choices) {
+    for (const auto& file : choice->variant->runtime) brought.insert(loaded_name(file, format));
+  }
+  for (const Choice* choice : choices) {
+    for (const auto& need : choice->variant->needs) {
+      const bool there = brought.contains(loaded_name(need, format)) || comes_with_system(need, format) ||
+                         is_msvc_run_time(need) || in_search_directories(need, toolchain);
+      // A library of the system finds its needs where the system's loader looks.
+      if (there || choice->card->in_place) continue;
+      said.push_back({.rule = "closure",
+                      .subject = need,
+                      .library = choice->use.name,
+                      .evidence = {fmt::format("{} needs {} when the program starts",
+                                               (choice->card->root / choice->variant->runtime.front()).string(), need),
+                                   "no attached library brings it, and it is in none of the lane's search directories"},
+                      .remedy = fmt::format("take and attach the library that {} belongs to, or put it beside the "
+                                            "other files of {}, and take that again",
+                                            need, choice->use.name)});
+    }
+  }
+}
+
+}  // namespace
+
+std::vector<Misfit> match_set(const std::vector<const Choice*>& choices, const Toolchain& toolchain) {
+  std::vector<const Choice*> shared;
+  for (const Choice* choice : choices) {
+    if (choice->variant && choice->variant->linkage == Linkage::shared && !choice->variant->runtime.empty())
+      shared.push_back(choice);
+  }
+  std::vector<Misfit> said;
+  two_copies(shared, toolchain.target.format, said);
+  closure(shared, toolchain, said);
+  return said;
+}
+
+}  // namespace fibula
