@@ -29,6 +29,8 @@ struct Situation {
   std::string runner = {};
   std::string language = "c";  ///< of the library
   std::string lane_extra = {};
+  /// Texts in the place of the usual ones.
+  std::string header = {}, library = {}, program = {};
 };
 
 std::ostream& operator<<(std::ostream& out, const Situation& s) {
@@ -178,24 +180,77 @@ const Situation foreign[] = {
 };
 // clang-format on
 
+const std::string three = "int one(int); int two(int); int three(int);\n";
+const std::string twelve =
+    "int a(int), b(int); int c(int); int d(int); int e(int); int f(int); int g(int); int h(int); int i(int); int "
+    "j(int); int k(int); int l(int); int m(int);\n";
+const std::string plain_program = "#include <scale.h>\nint main(void) { return one(0); }\n";
+const std::string api_header = R"(#if defined(_WIN32) && defined(SCALE_DLL)
+# define SCALE_API __declspec(dllimport)
+#else
+# define SCALE_API
+#endif
+SCALE_API int one(int);
+)";
+const std::string mingw_c = "x86_64-w64-mingw32-gcc", mingw_32 = "i686-w64-mingw32-gcc";
+
+std::string c_block(const std::string& text) {
+  return "#ifdef __cplusplus\nextern \"C\" {\n#endif\n" + text + "#ifdef __cplusplus\n}\n#endif\n";
+}
+
+std::string one_function(const std::string& more = "") {
+  return "int one(int n) { return n; }\n" + more;
+}
+
+// clang-format off
+const Situation headers[] = {
+    {"a C header without extern C", "g++", {}, archive("gcc -x c"), "misfit", "language-linkage", {"scale.h, line 1 declares one without extern", "plain C name"}, Reality::refused, "", "cpp", "", "int one(int);\n", one_function(), plain_program},
+    {"the same, included inside extern C", "g++", {}, archive("gcc -x c"), "ok", "", {}, Reality::works, "", "cpp", "", "int one(int);\n", one_function(), "extern \"C\" {\n" + plain_program.substr(0, 19) + "}\nint main() { return one(0); }\n"},
+    {"the same, in a program in C", "g++", {}, archive("gcc"), "ok", "", {}, Reality::works, "", "c", "", "int one(int);\n", one_function(), plain_program},
+    {"a C header of a library that was compiled as C++", "g++", {}, archive("g++"), "misfit", "language-linkage", {"inside extern", "mangled"}, Reality::refused, "", "cpp", "", c_block("int one(int);\n"), one_function(), plain_program},
+    {"headers of another library", "gcc", {}, archive("gcc"), "misfit", "header-match", {"declares one, two, three", "3 of 3"}, Reality::refused, "", "c", "", c_block(three), "int other(void) { return 0; }\n", plain_program},
+    {"headers of a newer version", "gcc", {}, archive("gcc"), "caution", "header-match", {"declares three", "1 of 3"}, Reality::works, "", "c", "", c_block(three), one_function("int two(int n) { return n; }\n"), plain_program},
+    {"one conditional feature among many", "gcc", {}, archive("gcc"), "ok", "", {}, Reality::works, "", "c", "", c_block(twelve + "int one(int);\n"), one_function("int a(int n) { return n; } int c(int n) { return n; } int d(int n) { return n; } int e(int n) { return n; } int f(int n) { return n; } int g(int n) { return n; } int h(int n) { return n; } int i(int n) { return n; } int j(int n) { return n; } int k(int n) { return n; } int l(int n) { return n; }\n"), plain_program},
+    {"inline functions, templates and members", "g++", {}, archive("g++"), "ok", "", {}, Reality::works, "", "cpp", "",
+     "#pragma once\ninline int two(int n) { return n; }\ntemplate <class T> T three(T t);\nstruct Tide { int level() const; static int high(); virtual ~Tide() = default; };\nnamespace harbour { int one(int); }\nusing harbour::one;\n", "namespace harbour { int one(int n) { return n; } }\n", plain_program},
+    {"a header that needs C++17", "g++", {"-std=c++11"}, archive("g++"), "misfit", "standard", {"compile from c++17 on", "c++11"}, Reality::refused, "", "cpp", "", "#include <optional>\nint one(std::optional<int>);\n", "#include <optional>\nint one(std::optional<int> n) { return *n; }\n", plain_program},
+    {"the same with C++17", "g++", {"-std=c++17"}, archive("g++"), "ok", "", {}, Reality::works, "", "cpp", "", "#include <optional>\nint one(std::optional<int>);\n", "#include <optional>\nint one(std::optional<int> n) { return *n; }\n", plain_program},
+    {"a header that wants another before it", "gcc", {}, archive("gcc"), "ok", "", {}, Reality::works, "", "c", "", "int one(tide_level);\n", one_function(), "typedef int tide_level;\n" + plain_program},
+    {"a run-time file that needs another", "clang", {"-fuse-ld=lld"}, "mkdir d && printf 'int deep(void) { return 0; }' >d.c && gcc -shared -fPIC d.c -o d/libdeep.so -Wl,-soname,libdeep.so && gcc -shared -fPIC source/library.c -Ld -Wl,--no-as-needed -ldeep -o lib/libscale.so -Wl,-soname,libscale.so", "misfit", "closure", {"needs libdeep.so", "no attached library brings it"}, Reality::wrong},
+    {"a run-time file that brings what it needs", "gcc", {}, "printf 'int deep(void) { return 0; }' >d.c && gcc -shared -fPIC d.c -o lib/libdeep.so -Wl,-soname,libdeep.so && gcc -shared -fPIC source/library.c -Llib -Wl,--no-as-needed -ldeep -o lib/libscale.so -Wl,-soname,libscale.so", "ok", "", {}},
+    {"a licence with conditions, when asked for", "gcc", {}, "echo '/* SPDX-License-Identifier: LGPL-2.1-or-later */' >>download/include/scale.h && " + archive("gcc"), "caution", "licence-static", {"LGPL-2.1-or-later"}, Reality::works, "", "c", "#licences"},
+    {"a licence with conditions, when not asked for", "gcc", {}, "echo '/* SPDX-License-Identifier: LGPL-2.1-or-later */' >>download/include/scale.h && " + archive("gcc"), "ok", "", {}},
+};
+const Situation imports[] = {
+    {"imports for a DLL", mingw_c, {}, mingw_c + " -shared source/library.c -o lib/scale.dll -Wl,--out-implib,lib/libscale.dll.a", "ok", "", {}, Reality::works, wine, "c", "", api_header, one_function(), plain_program},
+    {"no imports for a static library", mingw_c, {}, archive(mingw_c, "x86_64-w64-mingw32-ar"), "ok", "", {}, Reality::works, wine, "c", "", api_header, one_function(), plain_program},
+    {"imports declared for a static library", mingw_c, {}, archive(mingw_c, "x86_64-w64-mingw32-ar"), "misfit", "import-define", {"declare imports where SCALE_DLL is defined", "the project defines SCALE_DLL"}, Reality::refused, "", "c", "definitions = [\"SCALE_DLL\"]", api_header, one_function(), "#define SCALE_DLL\n" + plain_program},
+    {"imports whatever is defined", mingw_c, {}, archive(mingw_c, "x86_64-w64-mingw32-ar"), "misfit", "import-define", {"whatever is defined"}, Reality::refused, "", "c", "", "#ifdef _WIN32\n#define SCALE_API __declspec(dllimport)\n#else\n#define SCALE_API\n#endif\nSCALE_API int one(int);\n", one_function(), plain_program},
+    {"another calling convention", mingw_32, {}, archive(mingw_32 + " -DHERE=__stdcall", "i686-w64-mingw32-ar"), "misfit", "language-linkage", {"without a calling convention", "__stdcall"}, Reality::refused, "", "c", "", c_block("int one(int);\n"), "int HERE one(int n) { return n; }\n", plain_program},
+    {"the right calling convention", mingw_32, {}, archive(mingw_32 + " -DHERE=__stdcall", "i686-w64-mingw32-ar"), "ok", "", {}, Reality::links, "", "c", "", c_block("int __stdcall one(int);\n"), "int HERE one(int n) { return n; }\n", plain_program},
+};
+// clang-format on
+
 class Lanes : public testing::TestWithParam<Situation> {
  protected:
   void SetUp() override {
     const auto& s = GetParam();
     const bool cxx = s.language == "cpp";
     const auto& folder = place_.folder();
-    folder.write("source/library." + s.language, cxx ? cxx_library : c_library);
-    folder.write("download/include/scale.h", cxx ? cxx_header : c_header);
+    const auto text = [](const std::string& own, const char* usual) { return own.empty() ? usual : own; };
+    folder.write("source/library." + s.language, text(s.library, cxx ? cxx_library : c_library));
+    folder.write("download/include/scale.h", text(s.header, cxx ? cxx_header : c_header));
     fs::create_directories(place_ / "download/lib");
     fs::create_directory_symlink("download/lib", place_ / "lib");
     fs::create_directory_symlink("../download/include/scale.h", place_ / "source/scale.h");
-    folder.write("work/main." + s.language, cxx ? cxx_program : c_program);
+    folder.write("work/main." + s.language, text(s.program, cxx ? cxx_program : c_program));
     std::string flags;
     for (const auto& flag : s.flags) flags += fmt::format("{}\"{}\"", flags.empty() ? "" : ", ", flag);
     folder.write("work/fibula.toml",
-                 fmt::format("[[output]]\nname = \"main\"\nsources = [\"main.*\"]\n\n[library.scale]\n\n"
-                             "[lane.x]\ncompiler = \"{}\"\nflags = [{}]\nrunner = \"{}\"\n{}\n",
-                             s.compiler, flags, s.runner, s.lane_extra));
+                 (s.lane_extra == "#licences" ? "check-licences = true\n" : "") +
+                     fmt::format("[[output]]\nname = \"main\"\nsources = [\"main.*\"]\n\n[library.scale]\n\n"
+                                 "[lane.x]\ncompiler = \"{}\"\nflags = [{}]\nrunner = \"{}\"\n{}\n",
+                                 s.compiler, flags, s.runner, s.lane_extra));
     if (s.compiler == "clang-cl-14") test::must(msvc_run_time, place_ / "work");
     test::must(s.make, folder.path());
     ASSERT_EQ(place_.fibula("take download --name scale --version 1", folder.path()).status, 0);
@@ -259,7 +314,9 @@ std::string test_name(const testing::TestParamInfo<Situation>& info) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Native, Lanes, testing::ValuesIn(native), test_name);
+INSTANTIATE_TEST_SUITE_P(Headers, Lanes, testing::ValuesIn(headers), test_name);
 #ifndef FIBULA_NATIVE_ONLY
+INSTANTIATE_TEST_SUITE_P(Imports, Lanes, testing::ValuesIn(imports), test_name);
 INSTANTIATE_TEST_SUITE_P(Foreign, Lanes, testing::ValuesIn(foreign), test_name);
 #endif
 

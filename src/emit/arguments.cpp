@@ -147,6 +147,8 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
   switch_group(0);
   append(arguments, {std::find(fit.lane.flags.begin(), fit.lane.flags.end(), "/link"), fit.lane.flags.end()});
   if (!needs_run_path(fit, link)) return arguments;
+  // The newer kind of run path holds for a program's own needs only, not for those of its libraries (ld.so(8)).
+  append(arguments, {"-Xlinker", "--disable-new-dtags"});
   // Comma-separated -Wl would cut a folder with a comma in two, so each word is handed over by itself.
   for (const auto& path : run_paths) append(arguments, {"-Xlinker", "-rpath", "-Xlinker", path});
   std::vector<std::string> folders;
