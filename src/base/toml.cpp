@@ -70,7 +70,10 @@ Result<Table> read(const std::filesystem::path& path) {
     return fail({.code = Code::malformed,
                  .what = "is not valid TOML: " + std::string(error.description()),
                  .file = path.string(),
-                 .place = fmt::format("line {}", error.source().begin.line)});
+                 .place = fmt::format("line {}", error.source().begin.line),
+                 .hint = error.description().find("redefine") != std::string_view::npos
+                             ? "two tables or keys have one name: rename or remove the second"
+                             : ""});
   }
   return convert_table(parsed.table());
 }

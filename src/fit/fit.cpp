@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <map>
+#include <optional>
 
 namespace fibula {
 namespace {
@@ -198,6 +199,25 @@ const OutputLink* Fit::link(const std::string& output) const {
   return nullptr;
 }
 
+namespace {
+
+/// A lane in which nothing of the project can be made: microcontrollers have nobody to load a shared library.
+std::optional<Error> useless(const Project& project, const Lane& lane, const Toolchain& toolchain) {
+  const auto& outputs = project.outputs();
+  const auto is_shared = [](const Output& output) { return output.kind == OutputKind::shared_library; };
+  if (outputs.empty() || !toolchain.bare_metal() || !std::all_of(outputs.begin(), outputs.end(), is_shared))
+    return std::nullopt;
+  return Error{.code = Code::refused,
+               .what = fmt::format("lane {} can make none of the outputs: all are shared libraries, and {} makes code "
+                                   "for a machine without a loader",
+                                   lane.name, lane.compiler),
+               .file = project.file().string(),
+               .place = lane.place,
+               .hint = "remove the lane, or add an output of kind program or static-library"};
+}
+
+}  // namespace
+
 std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf) {
   std::vector<Question> questions;
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
@@ -211,6 +231,10 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
       error.file = project.file().string();
       error.place = lanes[i].place;
       fits.emplace_back(fail(std::move(error)));
+      continue;
+    }
+    if (auto error = useless(project, lanes[i], *answers[i])) {
+      fits.emplace_back(fail(std::move(*error)));
       continue;
     }
     fits.push_back(Fitter(files, project, lanes[i], *answers[i], shelf).fit());

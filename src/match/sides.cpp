@@ -17,7 +17,7 @@ std::string how(const Pairing& p, const std::string& fact) {
   if (learnt == p.variant.learnt.end()) return {};
   std::string text = learnt->second;
   const std::string from = p.variant.link.empty() ? "" : " from " + p.variant.link.front() + ":";
-  if (const size_t at = text.find(from); at != std::string::npos && !from.empty()) text.replace(at, from.size(), ":");
+  if (const size_t at = text.find(from); at != std::string::npos && !from.empty()) text = text.substr(0, at) + text.substr(at + from.size() - 1);
   return " (" + text + ")";
 }
 

@@ -178,7 +178,7 @@ void read_abi_answers(const Macros& macros, std::string_view err, Toolchain& too
   read_versions(macros, toolchain);
   read_thread_model(err, toolchain);
   read_standards(macros, toolchain);
-  if (macros.has("FIBULA_HAS_C_LIBRARY")) give(toolchain, "c-headers", "there", "stdlib.h");
+  if (macros.has("FIBULA_HAS_C_LIBRARY")) give(toolchain, "c-headers", "there", "stdio.h");
 }
 
 }  // namespace fibula

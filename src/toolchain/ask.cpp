@@ -46,11 +46,11 @@ Command command(std::vector<std::string> argv) {
   return {.argv = std::move(argv), .limit = patience, .environment = {{"LC_ALL", "C"}}};
 }
 
-/// The compiler's own complaint: the first line that says error, else the first line.
+/// The compiler's own complaint: the first line with an error, else the first line.
 std::string complaint(std::string_view err) {
   const auto lines = text::lines(err);
   const auto found = std::find_if(lines.begin(), lines.end(),
-                                  [](std::string_view line) { return line.find("error") != std::string_view::npos; });
+                                  [](std::string_view line) { return line.find("error: ") != std::string_view::npos; });
   const auto line = found != lines.end() ? *found : lines.empty() ? std::string_view() : lines.front();
   return std::string(text::trim(line));
 }
@@ -80,7 +80,7 @@ std::optional<Error> empty_sysroot(const Asking& asking, const Toolchain& toolch
   for (const auto& flag : asking.question->flags) {
     if (!flag.starts_with(option) || toolchain.answers.contains("c-headers")) continue;
     return Error{.code = Code::refused,
-                 .what = fmt::format("finds no stdlib.h in the sysroot {}", flag.substr(option.size())),
+                 .what = fmt::format("finds no stdio.h in the sysroot {}", flag.substr(option.size())),
                  .file = asking.question->compiler,
                  .hint = "name a folder that has usr/include and usr/lib of the target system"};
   }

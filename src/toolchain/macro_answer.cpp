@@ -40,10 +40,16 @@ std::string line_after(std::string_view err, std::string_view start) {
 
 }  // namespace
 
+// The C++ library has a stdlib.h of its own, which fails without the C library's: stdio.h tells whether that is there.
 const std::string_view question_source = R"(#ifdef __has_include
-# if __has_include(<stdlib.h>)
-#  include <stdlib.h>
+# if __has_include(<stdio.h>)
+#  include <stdio.h>
 #  define FIBULA_HAS_C_LIBRARY 1
+#  ifdef __cplusplus
+#   if __has_include(<cstddef>)
+#    include <cstddef>
+#   endif
+#  endif
 # endif
 # if __has_include(<avr/version.h>)
 #  include <avr/version.h>
@@ -54,11 +60,6 @@ const std::string_view question_source = R"(#ifdef __has_include
 #  endif
 #  if __has_feature(thread_sanitizer)
 #   define __SANITIZE_THREAD__ 1
-#  endif
-# endif
-# ifdef __cplusplus
-#  if __has_include(<cstddef>)
-#   include <cstddef>
 #  endif
 # endif
 #endif
