@@ -86,9 +86,9 @@ struct FIBULA_API Toolchain {
   /// What decides whether binaries fit, by the ids that facts have: `float-abi`, `c-runtime`, `string-abi`, `threads`,
   /// … and `libc`, `cxx` and `os` (versions that are there, where facts have floors), `cpu` (the level that is
   /// guaranteed), `standard` and `newest-standard`. What the compiler does not tell is absent.
-  std::map<std::string, Answer> answers;
+  std::map<std::string, Answer, std::less<>> answers;
 
-  const Answer* answer(const std::string& id) const;
+  const Answer* answer(std::string_view id) const;
   /// Code for a machine without an operating system: no loader, hence no shared libraries.
   bool bare_metal() const;
 };

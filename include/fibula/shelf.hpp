@@ -13,6 +13,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace fibula {
@@ -23,16 +24,17 @@ struct FIBULA_API Variant {
   Target target;
   Linkage linkage = Linkage::static_;
   std::string configuration = "unknown";  ///< debug, release or unknown
-  std::vector<std::string> link = {};              ///< what the linker is given
-  std::vector<std::string> runtime = {};           ///< what the loader will ask for
-  std::vector<std::string> needs = {};             ///< run-time files that these ask for, by name
-  std::map<std::string, std::string> facts = {};   ///< what decides whether it fits, by the ids of facts: "float-abi"
+  std::vector<std::string> link = {};     ///< what the linker is given
+  std::vector<std::string> runtime = {};  ///< what the loader will ask for
+  std::vector<std::string> needs = {};    ///< run-time files that these ask for, by name
+  std::map<std::string, std::string, std::less<>> facts =
+      {};                                          ///< what decides whether it fits, by the ids of facts: "float-abi"
   std::vector<std::string> definitions = {};       ///< that the library's users need
   std::vector<std::string> system_inputs = {};     ///< known needs of the system's libraries: "m"
   std::map<std::string, std::string> learnt = {};  ///< how each value was learnt
 
   /// A fact's value; empty where no file told it.
-  std::string fact(const std::string& id) const;
+  const std::string& fact(std::string_view id) const;
 };
 
 /// The description of one library version.

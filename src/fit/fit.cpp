@@ -22,17 +22,18 @@ bool searched_already(const std::vector<fs::path>& known, const fs::path& folder
 
 class Fitter {
  public:
-  Fitter(FileStore& files, const Project& project, const Lane& lane, const Toolchain& toolchain, const Shelf& shelf)
-      : files_(files), project_(project), shelf_(shelf) {
+  Fitter(FileStore& files, CardStore& cards, const Project& project, const Lane& lane, const Toolchain& toolchain)
+      : files_(files), cards_(cards), project_(project) {
     fit_.lane = lane;
     fit_.toolchain = toolchain;
     fit_.folder = project.folder_of(lane);
   }
 
   Result<Fit> fit() {
+    find_uses();
     for (const auto& output : project_.outputs()) {
       add_own(output);
-      for (const auto& use : project_.uses(output, fit_.lane)) {
+      for (const auto& use : uses_.at(output.name)) {
         if (auto added = add_library(use); !added) return pass(added);
       }
     }
@@ -48,6 +49,23 @@ class Fitter {
   }
 
  private:
+  /// What every output uses, and what every library is used for.
+  void find_uses() {
+    for (const auto& output : project_.outputs()) {
+      auto& uses = uses_[output.name] = project_.uses(output, fit_.lane);
+      for (const auto& use : uses) {
+        auto [purpose, fresh] = purposes_.try_emplace(use.name);
+        auto& [program, shared, definitions] = purpose->second;
+        if (fresh) definitions = fit_.lane.definitions;
+        program = program || output.kind == OutputKind::program;
+        shared = shared || output.kind == OutputKind::shared_library;
+        definitions.insert(definitions.end(), output.definitions.begin(), output.definitions.end());
+      }
+    }
+  }
+
+  Chooser chooser() const { return {project_, fit_.lane, fit_.toolchain, cards_}; }
+
   void add_own(const Output& output) {
     if (fit_.standard.empty()) fit_.standard = output.standard;
     for (const auto& header : output.headers) {
@@ -60,7 +78,7 @@ class Fitter {
 
   Result<bool> add_library(const LibraryUse& use) {
     if (choices_.contains(use.name)) return true;
-    auto choice = choose(use, {project_, fit_.lane, fit_.toolchain, shelf_});
+    auto choice = choose(use, purposes_.at(use.name), chooser());
     if (!choice) return pass(choice);
     if (choice->card) {
       add_includes(*choice);
@@ -75,8 +93,9 @@ class Fitter {
   void add_includes(const Choice& choice) {
     for (const auto& directory : choice.card->include_directories) {
       const fs::path path = (choice.card->root / directory).lexically_normal();
-      // Naming a directory that the compiler searches anyway would change its place in the order.
-      if (searched_already(fit_.toolchain.include_directories, path)) continue;
+      // Naming a directory that the compiler searches anyway would change its place in the order. What lies on a shelf
+      // is in none of them.
+      if (choice.card->in_place && searched_already(fit_.toolchain.include_directories, path)) continue;
       fit_.include_directories.push_back({path, choice.use.name, fmt::format("headers of {}", choice.use.name)});
     }
   }
@@ -92,7 +111,7 @@ class Fitter {
     if (!choice.variant) return;
     for (const auto& file : choice.variant->runtime) {
       const fs::path path = choice.card->root / file;
-      if (searched_already(fit_.toolchain.library_directories, path.parent_path())) continue;
+      if (choice.card->in_place && searched_already(fit_.toolchain.library_directories, path.parent_path())) continue;
       fit_.runtime_files.push_back(
           {path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
     }
@@ -110,8 +129,7 @@ class Fitter {
     for (const auto& [name, choice] : choices_) {
       if (!choice.card) continue;
       const Variant& variant = choice.variant ? *choice.variant : no_binaries;
-      tasks.push_back(
-          {&choice, pairing_of(*choice.card, variant, choice.use, {project_, fit_.lane, fit_.toolchain, shelf_})});
+      tasks.push_back({&choice, pairing_of(*choice.card, variant, choice, chooser())});
     }
     auto said = check_headers(lane, tasks);
     for (size_t i = 0; i < tasks.size(); ++i) add_words(tasks[i].choice->use.name, std::move(said[i]));
@@ -158,8 +176,8 @@ class Fitter {
   }
 
   Result<bool> add_link(const Output& output) {
-    LinkQuestion question{project_, fit_.lane, fit_.toolchain, shelf_, output, {}};
-    for (const auto& use : project_.uses(output, fit_.lane)) question.choices.push_back(choices_.at(use.name));
+    LinkQuestion question{project_, fit_.lane, fit_.toolchain, cards_.shelf(), output, {}};
+    for (const auto& use : uses_.at(output.name)) question.choices.push_back(choices_.at(use.name));
     auto plan = plan_link(files_, question);
     if (!plan) return pass(plan);
     fit_.links.push_back(std::move(plan->link));
@@ -171,9 +189,11 @@ class Fitter {
   }
 
   FileStore& files_;
+  CardStore& cards_;
   const Project& project_;
-  const Shelf& shelf_;
   Fit fit_;
+  std::map<std::string, std::vector<LibraryUse>> uses_;  ///< by output
+  std::map<std::string, Purpose> purposes_;              ///< by library
   std::map<std::string, Choice> choices_;
 };
 
@@ -223,6 +243,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
   auto answers = ask_all(questions);
   FileStore files;
+  CardStore cards(shelf);
   std::vector<Result<Fit>> fits;
   for (size_t i = 0; i < lanes.size(); ++i) {
     if (!answers[i]) {
@@ -237,7 +258,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
       fits.emplace_back(fail(std::move(*error)));
       continue;
     }
-    fits.push_back(Fitter(files, project, lanes[i], *answers[i], shelf).fit());
+    fits.push_back(Fitter(files, cards, project, lanes[i], *answers[i]).fit());
   }
   return fits;
 }

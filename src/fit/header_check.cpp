@@ -119,7 +119,11 @@ struct Reading {
 class Checker {
  public:
   Checker(const HeaderLane& lane, const std::vector<HeaderTask>& tasks)
-      : lane_(lane), tasks_(tasks), said_(tasks.size()) {}
+      : lane_(lane), tasks_(tasks), included_(included_as_cxx(lane.cxx_files)), said_(tasks.size()) {
+    standard_ = standard();
+    settings_ = settings();
+    load_kept();
+  }
 
   std::vector<std::vector<Misfit>> check() {
     for (size_t i = 0; i < tasks_.size(); ++i) plan(i);
@@ -129,6 +133,7 @@ class Checker {
     start_all(folder->path());
     try_newer_standards();
     for (auto& reading : open_) conclude(reading);
+    save_kept();
     return std::move(said_);
   }
 
@@ -144,13 +149,19 @@ class Checker {
     open_.push_back({index, {}, std::move(key)});
   }
 
+  /// One digest for what is the same for every library of the lane.
+  std::string settings() const {
+    std::string all = cache_key(lane_.toolchain.compiler, {lane_.toolchain.compiler.string(), lane_.flags});
+    all += lane_.cxx ? "\nc++" : "\nc";
+    for (const auto& definition : lane_.definitions) all += "\n-D" + definition;
+    for (const auto& directory : lane_.include_directories) all += "\n-I" + directory.string();
+    return fmt::format("{:016x}", quick_digest(all));
+  }
+
   std::string key_of(const Choice& choice) const {
-    std::string identity = cache_key(lane_.toolchain.compiler, {lane_.toolchain.compiler.string(), lane_.flags});
-    identity += fmt::format("\n{}\n{}\n{}\n{}", choice.card->digest, choice.card->root.string(),
-                            choice.variant ? choice.variant->id : "", standard());
-    identity += fmt::format("\n{}{}", lane_.cxx ? "c++" : "c", included_as_cxx(choice) ? ", included" : "");
-    for (const auto& definition : lane_.definitions) identity += "\n-D" + definition;
-    for (const auto& directory : lane_.include_directories) identity += "\n-I" + directory.string();
+    std::string identity = settings_ + fmt::format("\n{}\n{}\n{}\n{}", choice.card->digest, choice.card->root.string(),
+                                                   choice.variant ? choice.variant->id : "", standard_);
+    if (is_included(*choice.card)) identity += "\nincluded";
     return fmt::format("{:016x}", quick_digest(identity));
   }
 
@@ -166,10 +177,17 @@ class Checker {
     return own == nullptr ? std::string() : own->value;
   }
 
-  bool included_as_cxx(const Choice& choice) const {
-    std::set<std::string> names;
-    for (auto& name : headers_to_read(*choice.card)) names.insert(std::move(name));
-    return includes_as_cxx(lane_.cxx_files, names);
+  /// Whether a C++ file of the project includes one of the library's headers outside of extern "C".
+  bool is_included(const Card& card) const {
+    if (included_.empty()) return false;
+    return std::any_of(card.public_headers.begin(), card.public_headers.end(), [&](std::string_view header) {
+      return std::any_of(card.include_directories.begin(), card.include_directories.end(),
+                         [&](std::string_view directory) {
+                           const size_t start = directory == "." ? 0 : directory.size() + 1;
+                           return header.size() > start && (start == 0 || header.starts_with(directory)) &&
+                                  included_.contains(header.substr(start));
+                         });
+    });
   }
 
   HeaderContext context() const { return {lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories}; }
@@ -198,7 +216,7 @@ class Checker {
   void try_newer_standards() {
     for (auto& reading : open_) {
       if (reading.checked.good()) continue;
-      for (const auto& newer : newer_standards(lane_.toolchain, lane_.cxx, standard()))
+      for (const auto& newer : newer_standards(lane_.toolchain, lane_.cxx, standard_))
         start(check_command(lane_.toolchain, context(), newer, reading.unit), reading.newer[newer]);
     }
     while (pool_.wait()) {}
@@ -207,8 +225,8 @@ class Checker {
   void conclude(Reading& reading) {
     const HeaderTask& task = tasks_[reading.task];
     HeaderReading& found = reading.found;
-    found.standard = standard();
-    found.included_as_cxx = included_as_cxx(*task.choice);
+    found.standard = standard_;
+    found.included_as_cxx = is_included(*task.choice->card);
     if (!reading.checked.good()) {
       found.complaint = first_error(reading.checked.err);
       for (const auto& [name, outcome] : reading.newer) {
@@ -233,40 +251,53 @@ class Checker {
     keep_words(reading.key, said_[reading.task]);
   }
 
-  static std::optional<fs::path> cache_file(const std::string& key) {
+  /// All that was said under the lane's settings lies in one file: a project with hundreds of libraries reads it once.
+  std::optional<fs::path> cache_file() const {
     const auto folder = cache_folder("headers");
     if (!folder) return std::nullopt;
-    return *folder / (key + ".json");
+    return *folder / (settings_ + ".json");
   }
 
-  static std::optional<std::vector<Misfit>> kept_words(const std::string& key) {
-    const auto file = cache_file(key);
+  void load_kept() {
+    const auto file = cache_file();
     const auto text = file ? read_text(*file) : Result<std::string>(fail({}));
-    if (!text) return std::nullopt;
-    const json list = json::parse(*text, nullptr, false);
-    if (!list.is_array()) return std::nullopt;
+    if (text) kept_ = json::parse(*text, nullptr, false);
+    if (!kept_.is_object()) kept_ = json::object();
+  }
+
+  std::optional<std::vector<Misfit>> kept_words(const std::string& key) const {
+    const auto found = kept_.find(key);
+    if (found == kept_.end()) return std::nullopt;
     std::vector<Misfit> said;
     try {
-      for (const auto& j : list)
+      for (const auto& j : *found)
         said.push_back({j.at(0), static_cast<Verdict>(j.at(1).get<int>()), j.at(2), j.at(3), j.at(4), j.at(5)});
     } catch (const json::exception&) {
-      return std::nullopt;
+      return std::nullopt;  // from another version, or damaged: as good as none
     }
     return said;
   }
 
-  static void keep_words(const std::string& key, const std::vector<Misfit>& said) {
-    const auto file = cache_file(key);
-    if (!file || !make_folder(file->parent_path())) return;
+  void keep_words(const std::string& key, const std::vector<Misfit>& said) {
     json list = json::array();
     for (const auto& m : said)
       list.push_back({m.rule, static_cast<int>(m.verdict), m.subject, m.library, m.evidence, m.remedy});
-    (void)write_whole(*file, list.dump(-1, ' ', false, json::error_handler_t::replace));
+    kept_[key] = std::move(list);
+  }
+
+  /// Best effort: what cannot be kept is found out again the next time.
+  void save_kept() const {
+    const auto file = cache_file();
+    if (file && make_folder(file->parent_path()))
+      (void)write_whole(*file, kept_.dump(-1, ' ', false, json::error_handler_t::replace));
   }
 
   static constexpr size_t most_at_once = 4;
   const HeaderLane& lane_;
   const std::vector<HeaderTask>& tasks_;
+  std::set<std::string, std::less<>> included_;
+  std::string standard_, settings_;
+  json kept_;
   std::vector<std::vector<Misfit>> said_;
   std::vector<Reading> open_;
   ProcessPool pool_;

@@ -18,11 +18,11 @@ std::string included_name(std::string_view line) {
   return close == std::string_view::npos ? std::string() : std::string(line.substr(open + 1, close - open - 1));
 }
 
-bool includes_as_cxx(std::string_view content, const std::set<std::string>& headers) {
+void add_included(std::string_view content, std::set<std::string, std::less<>>& names) {
   int depth = 0, c_block = 0;  // the depth inside the outermost extern "C", 0 outside
   for (std::string_view line : text::lines(content)) {
     line = text::trim(line);
-    if (c_block == 0 && headers.contains(included_name(line))) return true;
+    if (auto name = included_name(line); c_block == 0 && !name.empty()) names.insert(std::move(name));
     if (line.starts_with('#')) continue;
     const bool opens_c =
         line.find("extern \"C\"") != std::string_view::npos && line.find('{') != std::string_view::npos;
@@ -30,16 +30,16 @@ bool includes_as_cxx(std::string_view content, const std::set<std::string>& head
     depth += static_cast<int>(std::count(line.begin(), line.end(), '{') - std::count(line.begin(), line.end(), '}'));
     if (depth < c_block) c_block = 0;
   }
-  return false;
 }
 
 }  // namespace
 
-bool includes_as_cxx(const std::vector<fs::path>& files, const std::set<std::string>& headers) {
-  return std::any_of(files.begin(), files.end(), [&](const fs::path& file) {
-    const auto content = read_text(file);
-    return content && includes_as_cxx(*content, headers);
-  });
+std::set<std::string, std::less<>> included_as_cxx(const std::vector<fs::path>& files) {
+  std::set<std::string, std::less<>> names;
+  for (const auto& file : files) {
+    if (const auto content = read_text(file)) add_included(*content, names);
+  }
+  return names;
 }
 
 }  // namespace fibula

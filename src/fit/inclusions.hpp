@@ -8,7 +8,7 @@
 
 namespace fibula {
 
-/// Whether one of these C++ files includes one of these headers (as written behind #include) outside of extern "C".
-bool includes_as_cxx(const std::vector<std::filesystem::path>& files, const std::set<std::string>& headers);
+/// What these C++ files include outside of extern "C", as it is written behind #include.
+std::set<std::string, std::less<>> included_as_cxx(const std::vector<std::filesystem::path>& files);
 
 }  // namespace fibula

@@ -11,14 +11,6 @@
 namespace fibula {
 namespace {
 
-/// The versions that may serve, newest first: from the project's own folder, or the shelf.
-Result<std::vector<Card>> candidates(const LibraryUse& use, const Shelf& shelf) {
-  if (use.folder.empty()) return shelf.versions(use.name);
-  auto card = read_card(use.folder);
-  if (!card) return pass(card);
-  return std::vector<Card>{std::move(*card)};
-}
-
 Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& project,
                  const std::vector<std::string>& versions) {
   Misfit misfit{.rule = "library", .subject = use.name, .library = use.name};
@@ -94,18 +86,30 @@ std::optional<Misfit> gone(const Card& card, const Variant& variant) {
   return std::nullopt;
 }
 
-/// The variants of a card, those that serve best first; those that do not serve after them, fewest objections first.
-std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Chooser& chooser) {
-  std::vector<Assessment> all;
-  for (const auto& variant : card.variants) {
-    Assessment assessment{&variant, {}, {}};
-    for (auto& said : match(pairing_of(card, variant, use, chooser))) {
-      const bool objects = said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
-      (objects ? assessment.misfits : assessment.notes).push_back(std::move(said));
-    }
-    if (auto missing = gone(card, variant)) assessment.misfits.push_back(std::move(*missing));
-    all.push_back(std::move(assessment));
+Assessment assessment_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
+  Assessment assessment{&variant, {}, {}};
+  for (auto& said : match(pairing_of(card, variant, choice, chooser))) {
+    const bool objects = said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
+    (objects ? assessment.misfits : assessment.notes).push_back(std::move(said));
   }
+  const bool serves = worst(assessment.misfits) != Verdict::misfit;
+  if (auto missing = serves ? gone(card, variant) : std::nullopt) assessment.misfits.push_back(std::move(*missing));
+  return assessment;
+}
+
+/// The variants of a card, those that serve best first; those that do not serve after them, nearest first. Where a
+/// variant for the lane's own target serves, those for others are not looked at.
+std::vector<Assessment> assess(const Card& card, const Choice& choice, const Chooser& chooser) {
+  std::vector<Assessment> all;
+  const auto assess_those = [&](bool for_lane) {
+    for (const auto& variant : card.variants) {
+      if ((variant.target == chooser.toolchain.target) == for_lane)
+        all.push_back(assessment_of(card, variant, choice, chooser));
+    }
+  };
+  const auto serves = [](const Assessment& a) { return worst(a.misfits) != Verdict::misfit; };
+  assess_those(true);
+  if (std::none_of(all.begin(), all.end(), serves)) assess_those(false);
   // A misfit of the target is further away than one of the run-time, however many there are of those: rules that
   // follow are not asked then, so their place in the tables counts before their number.
   std::stable_sort(all.begin(), all.end(), [&](const Assessment& a, const Assessment& b) {
@@ -119,7 +123,7 @@ std::vector<Assessment> assess(const Card& card, const LibraryUse& use, const Ch
 }
 
 void refuse(const Card& card, const std::vector<Assessment>& assessed, const Chooser& chooser, Choice& choice) {
-  const Pairing nearest = pairing_of(card, *assessed.front().variant, choice.use, chooser);
+  const Pairing nearest = pairing_of(card, *assessed.front().variant, choice, chooser);
   choice.chosen.wanted = wanted_build(nearest);
   for (const auto& each : assessed) {
     const auto worst_first = std::max_element(each.misfits.begin(), each.misfits.end(),
@@ -133,11 +137,11 @@ void refuse(const Card& card, const std::vector<Assessment>& assessed, const Cho
 bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.chosen.version = card.version;
   if (card.headers_only()) {
-    choice.card = card;
+    choice.card = &card;
     choice.chosen.why = "headers only: nothing to link";
     return true;
   }
-  const auto assessed = assess(card, choice.use, chooser);
+  const auto assessed = assess(card, choice, chooser);
   const Assessment& best = assessed.front();
   choice.chosen.misfits = best.misfits;
   choice.chosen.notes = best.notes;
@@ -147,8 +151,8 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
     return false;
   }
   const auto serves = [](const Assessment& a) { return worst(a.misfits) != Verdict::misfit; };
-  choice.card = card;
-  choice.variant = *best.variant;
+  choice.card = &card;
+  choice.variant = best.variant;
   choice.chosen.variant = best.variant->id;
   choice.chosen.why = reason(*best.variant, card, choice.use, chooser.lane,
                              static_cast<size_t>(std::count_if(assessed.begin(), assessed.end(), serves)));
@@ -157,35 +161,42 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
 
 }  // namespace
 
-Pairing pairing_of(const Card& card, const Variant& variant, const LibraryUse& use, const Chooser& chooser) {
-  Pairing pairing{card,
-                  variant,
-                  use,
-                  chooser.toolchain,
-                  chooser.lane,
-                  false,
-                  false,
-                  chooser.lane.definitions,
-                  chooser.project.check_licences()};
-  for (const auto& output : chooser.project.outputs()) {
-    const auto uses = chooser.project.uses(output, chooser.lane);
-    const auto is_it = [&](const LibraryUse& other) { return other.name == use.name; };
-    if (std::none_of(uses.begin(), uses.end(), is_it)) continue;
-    pairing.into_program = pairing.into_program || output.kind == OutputKind::program;
-    pairing.definitions.insert(pairing.definitions.end(), output.definitions.begin(), output.definitions.end());
-    pairing.into_shared = pairing.into_shared || output.kind == OutputKind::shared_library;
-  }
-  return pairing;
+Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
+  return {card,
+          variant,
+          choice.use,
+          chooser.toolchain,
+          chooser.lane,
+          choice.purpose.into_program,
+          choice.purpose.into_shared,
+          choice.purpose.definitions,
+          chooser.project.check_licences()};
 }
 
-Result<Choice> choose(const LibraryUse& use, const Chooser& chooser) {
-  Choice choice{.use = use, .chosen = {.name = use.name}};
-  auto cards = candidates(use, chooser.shelf);
+Result<const std::vector<Card>*> CardStore::candidates(const LibraryUse& use) {
+  const std::string key = use.folder.empty() ? use.name : use.folder.string();
+  if (const auto known = cards_.find(key); known != cards_.end()) return &known->second;
+  std::vector<Card> found;
+  if (use.folder.empty()) {
+    auto versions = shelf_.versions(use.name);
+    if (!versions) return pass(versions);
+    found = std::move(*versions);
+  } else {
+    auto card = read_card(use.folder);
+    if (!card) return pass(card);
+    found.push_back(std::move(*card));
+  }
+  return &(cards_[key] = std::move(found));
+}
+
+Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser) {
+  Choice choice{.use = use, .purpose = purpose, .chosen = {.name = use.name}};
+  auto cards = chooser.cards.candidates(use);
   if (!cards) return pass(cards);
   const auto range = VersionRange::parse(use.version);
   std::vector<std::string> outside;
   std::optional<ChosenLibrary> newest_refusal;
-  for (const auto& card : *cards) {
+  for (const auto& card : **cards) {
     if (range && !range->contains(card.version)) {
       outside.push_back(card.version);
       continue;
@@ -202,7 +213,7 @@ Result<Choice> choose(const LibraryUse& use, const Chooser& chooser) {
     choice.chosen = *newest_refusal;
     return choice;
   }
-  choice.chosen.misfits = {not_there(use, chooser.shelf, chooser.project, outside)};
+  choice.chosen.misfits = {not_there(use, chooser.cards.shelf(), chooser.project, outside)};
   choice.chosen.verdict = Verdict::misfit;
   return choice;
 }

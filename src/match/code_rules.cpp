@@ -33,7 +33,7 @@ std::optional<Misfit> loadable(const Pairing& p) {
 }
 
 std::optional<Misfit> pic(const Pairing& p) {
-  const std::string level = p.variant.fact("pic");
+  const std::string& level = p.variant.fact("pic");
   if (is_shared(p) || level.empty() || level.starts_with("yes") || p.toolchain.target.format != Format::elf)
     return std::nullopt;
   const bool never = level.starts_with("no");
@@ -58,7 +58,7 @@ int major_in(std::string_view text) {
 }
 
 std::optional<Misfit> link_time_code(const Pairing& p) {
-  const std::string code = p.variant.fact("link-time");
+  const std::string& code = p.variant.fact("link-time");
   if (code.empty()) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "link-time"),
                                        lane_is(p, fmt::format("{} {}, linker {}", to_string(p.toolchain.family),
@@ -141,7 +141,7 @@ std::optional<Misfit> configuration(const Pairing& p) {
 }
 
 std::optional<Misfit> sanitizer(const Pairing& p) {
-  const std::string file = p.variant.fact("sanitizers"), lane = answer_of(p, "sanitizers");
+  const std::string &file = p.variant.fact("sanitizers"), &lane = answer_of(p, "sanitizers");
   if (file.empty()) return std::nullopt;
   std::vector<std::string> missing;
   for (const auto name : text::split(file, ',')) {
@@ -157,7 +157,7 @@ std::optional<Misfit> sanitizer(const Pairing& p) {
 }
 
 std::optional<Misfit> entry(const Pairing& p) {
-  const std::string name = p.variant.fact("entry");
+  const std::string& name = p.variant.fact("entry");
   if (name.empty() || !p.into_program || is_shared(p)) return std::nullopt;
   return caution(p, {"entry",
                      {variant_is(p, "entry", fmt::format("a library that brings its own {}", name)),
@@ -168,7 +168,7 @@ std::optional<Misfit> entry(const Pairing& p) {
 
 std::optional<Misfit> soname(const Pairing& p) {
   const bool dll = p.variant.target.format == Format::pe;
-  const std::string asked = p.variant.fact(dll ? "dll-name" : "soname");
+  const std::string& asked = p.variant.fact(dll ? "dll-name" : "soname");
   if (!is_shared(p) || asked.empty() || p.variant.runtime.empty()) return std::nullopt;
   const auto has_name = [&](const std::string& file) {
     const std::string name = std::filesystem::path(file).filename().string();

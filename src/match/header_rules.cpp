@@ -22,7 +22,7 @@ std::string header_says(const Pairing& p, const std::string& fact, std::string_v
 
 std::optional<Misfit> import_define(const Pairing& p) {
   const bool is_static = !is_shared(p);
-  const std::string for_shared = p.variant.fact("import-macro"), for_static = p.variant.fact("static-macro");
+  const std::string &for_shared = p.variant.fact("import-macro"), &for_static = p.variant.fact("static-macro");
   if (is_static && !p.variant.fact("header-imports").empty()) {
     return misfit(p, {"import-define",
                       {variant_is(p, "linkage", "static"),

@@ -18,7 +18,7 @@ Misfit brings_its_own(const Pairing& p, const std::string& rule, std::vector<std
 }
 
 std::optional<Misfit> c_runtime(const Pairing& p) {
-  const std::string file = p.variant.fact("c-runtime"), lane = answer_of(p, "c-runtime");
+  const std::string &file = p.variant.fact("c-runtime"), &lane = answer_of(p, "c-runtime");
   if (lane.empty()) return std::nullopt;
   if (file.empty()) return unknown(p, "c-runtime", "nothing in the files tells which C library they were made for");
   if (file == lane || (is_msvc_flavour(file) && is_msvc_flavour(lane))) return std::nullopt;
@@ -28,7 +28,7 @@ std::optional<Misfit> c_runtime(const Pairing& p) {
 }
 
 std::optional<Misfit> runtime_flavour(const Pairing& p) {
-  const std::string file = p.variant.fact("c-runtime"), lane = answer_of(p, "c-runtime");
+  const std::string &file = p.variant.fact("c-runtime"), &lane = answer_of(p, "c-runtime");
   if (!is_msvc_flavour(file) || !is_msvc_flavour(lane) || file == lane) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "c-runtime"), lane_has(p, "c-runtime", "c-runtime")};
   if (is_shared(p)) return brings_its_own(p, "runtime-flavour", sides);
@@ -44,7 +44,7 @@ std::optional<Misfit> runtime_flavour(const Pairing& p) {
 /// A version that the files need, against the one that the lane's sysroot has.
 std::optional<Misfit> floor(const Pairing& p, const std::string& rule, const std::string& answer,
                             std::string_view library) {
-  const std::string needs = p.variant.fact(rule), has = answer_of(p, answer);
+  const std::string &needs = p.variant.fact(rule), &has = answer_of(p, answer);
   if (needs.empty() || has.empty() || compare_versions(needs, has) <= 0) return std::nullopt;
   return misfit(p, {rule,
                     {variant_has(p, rule), lane_has(p, answer, library)},
@@ -67,7 +67,7 @@ bool gives_cxx(const Pairing& p) {
 }
 
 std::optional<Misfit> cxx_runtime(const Pairing& p) {
-  const std::string file = p.variant.fact("cxx-runtime"), lane = answer_of(p, "cxx-runtime");
+  const std::string &file = p.variant.fact("cxx-runtime"), &lane = answer_of(p, "cxx-runtime");
   if (file.empty() || lane.empty() || file == lane) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "cxx-runtime"), lane_has(p, "cxx-runtime", "cxx-runtime")};
   if (is_shared(p) && !gives_cxx(p))
@@ -76,10 +76,10 @@ std::optional<Misfit> cxx_runtime(const Pairing& p) {
 }
 
 std::optional<Misfit> string_abi(const Pairing& p) {
-  const std::string given = p.variant.fact("own-strings"), lane = answer_of(p, "string-abi");
+  const std::string &given = p.variant.fact("own-strings"), &lane = answer_of(p, "string-abi");
   if (lane.empty() || given == lane || given == "both") return std::nullopt;
   if (given.empty()) {
-    const std::string used = p.variant.fact("string-abi");
+    const std::string& used = p.variant.fact("string-abi");
     if (used.empty() || used == "none" || used == "both" || used == lane) return std::nullopt;
     return fine(p, {"string-abi",
                     {variant_has(p, "string-abi"), lane_has(p, "string-abi", "string-abi"),
@@ -94,7 +94,7 @@ std::optional<Misfit> string_abi(const Pairing& p) {
 }
 
 std::optional<Misfit> stl_debug(const Pairing& p) {
-  const std::string file = p.variant.fact("stl-debug"), lane = answer_of(p, "stl-debug");
+  const std::string &file = p.variant.fact("stl-debug"), &lane = answer_of(p, "stl-debug");
   if (file.empty() || lane.empty() || file == lane) return std::nullopt;
   if (!gives_cxx(p)) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "stl-debug"), lane_has(p, "stl-debug", "stl-debug")};
@@ -107,7 +107,7 @@ std::optional<Misfit> stl_debug(const Pairing& p) {
 
 /// Windows GNU compilers are built with one way of unwinding and one of threads; their objects cannot be mixed.
 std::optional<Misfit> model(const Pairing& p, const std::string& id) {
-  const std::string file = p.variant.fact(id), lane = answer_of(p, id);
+  const std::string &file = p.variant.fact(id), &lane = answer_of(p, id);
   if (file.empty() || lane.empty() || file == lane || p.toolchain.target.format != Format::pe) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, id), lane_has(p, id, id)};
   const bool c_only = p.variant.fact("cxx-runtime").empty();

@@ -17,7 +17,8 @@ std::string how(const Pairing& p, const std::string& fact) {
   if (learnt == p.variant.learnt.end()) return {};
   std::string text = learnt->second;
   const std::string from = p.variant.link.empty() ? "" : " from " + p.variant.link.front() + ":";
-  if (const size_t at = text.find(from); at != std::string::npos && !from.empty()) text = text.substr(0, at) + text.substr(at + from.size() - 1);
+  if (const size_t at = text.find(from); at != std::string::npos && !from.empty())
+    text = text.substr(0, at) + text.substr(at + from.size() - 1);
   return " (" + text + ")";
 }
 
@@ -60,9 +61,10 @@ std::string lane_has(const Pairing& p, const std::string& id, std::string_view n
                      answer == nullptr ? "" : answer->from, asked(p));
 }
 
-std::string answer_of(const Pairing& p, const std::string& id) {
+const std::string& answer_of(const Pairing& p, std::string_view id) {
+  static const std::string untold;
   const Answer* answer = p.toolchain.answer(id);
-  return answer == nullptr ? std::string() : answer->value;
+  return answer == nullptr ? untold : answer->value;
 }
 
 Misfit misfit(const Pairing& p, Words words) {

@@ -25,7 +25,7 @@ std::string lane_is(const Pairing& p, std::string_view what);
 std::string lane_has(const Pairing& p, const std::string& answer, std::string_view named);
 
 /// The lane's answer, or an empty text.
-std::string answer_of(const Pairing& p, const std::string& id);
+const std::string& answer_of(const Pairing& p, std::string_view id);
 
 struct Words {
   std::string rule;

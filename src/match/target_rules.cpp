@@ -40,7 +40,7 @@ std::optional<Misfit> architecture(const Pairing& p) {
 }
 
 std::optional<Misfit> cpu_level(const Pairing& p) {
-  const std::string code = p.variant.fact("cpu-floor"), guaranteed = answer_of(p, "cpu");
+  const std::string &code = p.variant.fact("cpu-floor"), &guaranteed = answer_of(p, "cpu");
   if (code.empty() || guaranteed.empty()) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "cpu-floor"), lane_has(p, "cpu", "processor level")};
   const auto raise = fmt::format(
@@ -62,7 +62,7 @@ std::optional<Misfit> cpu_level(const Pairing& p) {
 }
 
 std::optional<Misfit> float_abi(const Pairing& p) {
-  const std::string file = p.variant.fact("float-abi"), lane = answer_of(p, "float-abi");
+  const std::string &file = p.variant.fact("float-abi"), &lane = answer_of(p, "float-abi");
   if (lane.empty() || file == lane || file == "any") return std::nullopt;
   if (file.empty())
     return unknown(p, "float-abi", "nothing in the file tells how it hands over floating-point numbers");
@@ -84,7 +84,7 @@ std::pair<std::string, std::string> system_and_version(const std::string& text) 
 }
 
 std::optional<Misfit> os_floor(const Pairing& p) {
-  const std::string file = p.variant.fact("os-floor"), lane = answer_of(p, "os");
+  const std::string &file = p.variant.fact("os-floor"), &lane = answer_of(p, "os");
   if (file.empty() || lane.empty()) return std::nullopt;
   const auto [system, version] = system_and_version(file);
   const auto [lanes_system, lanes_version] = system_and_version(lane);

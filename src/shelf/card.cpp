@@ -27,8 +27,9 @@ void check_paths(toml::Reader& reader, const std::vector<std::string>& paths, un
 }
 
 /// A table of texts whose keys are the ids of facts.
-std::map<std::string, std::string> read_texts(toml::Reader& reader, std::string_view name) {
-  std::map<std::string, std::string> texts;
+template <class Texts>
+Texts read_texts(toml::Reader& reader, std::string_view name) {
+  Texts texts;
   const toml::Table* table = reader.table(name);
   if (table == nullptr) return texts;
   for (const auto& [key, value] : table->entries) {
@@ -59,8 +60,8 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.needs = reader.texts("needs");
   variant.definitions = reader.texts("definitions");
   variant.system_inputs = reader.texts("system-inputs");
-  variant.facts = read_texts(reader, "facts");
-  variant.learnt = read_texts(reader, "learnt");
+  variant.facts = read_texts<decltype(variant.facts)>(reader, "facts");
+  variant.learnt = read_texts<decltype(variant.learnt)>(reader, "learnt");
   check_paths(reader, variant.link, value.line);
   check_paths(reader, variant.runtime, value.line);
   if (auto done = reader.finish(); !done) return pass(done);
@@ -86,7 +87,8 @@ Result<bool> read_headers(const toml::Table* table, const fs::path& file, Card& 
   return reader.finish();
 }
 
-std::string texts_table(std::string_view name, const std::map<std::string, std::string>& texts) {
+template <class Texts>
+std::string texts_table(std::string_view name, const Texts& texts) {
   if (texts.empty()) return {};
   std::string text = fmt::format("\n[variant.{}]\n", name);
   for (const auto& [key, value] : texts) text += fmt::format("{} = {}\n", key, toml::quote(value));
@@ -133,9 +135,10 @@ Result<Card> read_card(const fs::path& folder) {
   return card;
 }
 
-std::string Variant::fact(const std::string& name) const {
+const std::string& Variant::fact(std::string_view name) const {
+  static const std::string untold;
   const auto found = facts.find(name);
-  return found == facts.end() ? std::string() : found->second;
+  return found == facts.end() ? untold : found->second;
 }
 
 std::string card_text(const Card& card) {

@@ -201,7 +201,7 @@ Result<Toolchain> ask(const Question& question) {
   return std::move(ask_all({question}).front());
 }
 
-const Answer* Toolchain::answer(const std::string& id) const {
+const Answer* Toolchain::answer(std::string_view id) const {
   const auto found = answers.find(id);
   return found == answers.end() ? nullptr : &found->second;
 }
