@@ -17,6 +17,7 @@ import time
 fibula = os.path.abspath(sys.argv[1])
 rounds = int(sys.argv[2]) if len(sys.argv) > 2 else 15
 LIBRARIES, LANES = 200, 8
+walk = pathlib.Path(fibula).with_name("fit-lanes")  # the same fit by the library alone, where it was built
 
 
 def make_libraries(work):
@@ -71,10 +72,14 @@ def main():
         for _ in range(rounds + 1):
             for label, command in ways.items():
                 times[label].append(elapsed(*command))
+        parts = [subprocess.run([walk, project], capture_output=True, text=True).stdout.split() for _ in range(rounds)] if walk.exists() else []
         base = statistics.median(times["cat of every card"][1:])
         for label, values in times.items():
             median = statistics.median(values[1:])
             print(f"{label:40} {median * 1000:8.2f} ms {median / base:7.2f} x")
+        for index, label in enumerate(("opening the project", "fit_all", "its JSON")):
+            if parts:
+                print(f"  of it, {label:31} {statistics.median(float(part[index]) for part in parts):8.2f} ms")
 
 
 if __name__ == "__main__":

@@ -244,6 +244,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   auto answers = ask_all(questions);
   FileStore files;
   CardStore cards(shelf);
+  cards.read_ahead(project.libraries());
   std::vector<Result<Fit>> fits;
   for (size_t i = 0; i < lanes.size(); ++i) {
     if (!answers[i]) {
