@@ -60,7 +60,7 @@ void print_heading(const Told& told) {
                          styled(fmt::format("{} ({}):", verdict, misfit.rule), style_of(misfit.verdict)),
                          misfit.library.empty() ? misfit.subject : misfit.library, told.lanes.size() > 1 ? "s" : "",
                          fmt::join(told.lanes, ", ")));
-  for (const auto& evidence : misfit.evidence) print_line("  " + evidence);
+  for (const auto& evidence : misfit.evidence) print_sentence(evidence);
 }
 
 /// What is said of a variant's file, without its path: "is 32-bit arm (read: …)".
@@ -82,7 +82,7 @@ void print_refused(const fibula::ChosenLibrary& library, const std::string& reme
   // A remedy that says which build to take has said it.
   const size_t build = library.wanted.find(" for ");
   const bool said = build != std::string::npos && remedy.ends_with(library.wanted.substr(build));
-  if (!library.wanted.empty() && !said) print_line("  " + styled("look for: ", Style::strong) + library.wanted);
+  if (!library.wanted.empty() && !said) print_sentence(library.wanted, "look for: ");
 }
 
 std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
@@ -107,7 +107,7 @@ void print_misfits(const std::vector<fibula::Fit>& fits) {
   for (size_t i = 0; i < all.size(); ++i) {
     print_heading(all[i]);
     const auto& remedy = all[i].misfit->remedy;
-    if (!remedy.empty()) print_line("  " + styled("remedy: ", Style::strong) + remedy);
+    if (!remedy.empty()) print_sentence(remedy, "remedy: ");
     // Behind the last word about this library in this lane.
     const bool more = i + 1 < all.size() && all[i + 1].library == all[i].library;
     if (all[i].library != nullptr && !more) print_refused(*all[i].library, remedy);
@@ -145,9 +145,9 @@ void print_findings(const std::vector<fibula::Finding>& findings) {
   for (const auto& finding : findings) {
     print_line("");
     print_line(fmt::format("{} {}", styled(finding.cause + ":", Style::strong), finding.subject));
-    for (const auto& because : finding.because) print_line("  " + because);
-    for (const auto& culprit : finding.culprits) print_line("  " + culprit);
-    print_line("  " + styled("remedy: ", Style::strong) + finding.remedy);
+    for (const auto& because : finding.because) print_sentence(because);
+    for (const auto& culprit : finding.culprits) print_sentence(culprit);
+    print_sentence(finding.remedy, "remedy: ");
   }
 }
 

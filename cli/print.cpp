@@ -47,6 +47,32 @@ void print_line(std::string_view text) {
   std::fwrite(fmt::format("{}\n", text).data(), 1, text.size() + 1, stdout);
 }
 
+void print_sentence(std::string_view text, std::string_view label) {
+  static constexpr std::string_view indent = "  ";
+  std::string line = std::string(indent) + styled(label, Style::strong);
+  const bool wraps = ::isatty(STDOUT_FILENO) == 1;
+  size_t used = indent.size() + width(label);
+  bool first = true;
+  while (!text.empty()) {
+    const size_t space = text.find(' ');
+    const auto word = text.substr(0, space);
+    const bool full = wraps && !first && used + 1 + width(word) > screen_width();
+    if (full) {
+      print_line(line);
+      line = std::string(2 * indent.size(), ' ');
+      used = line.size();
+    } else if (!first) {
+      line += ' ';
+      ++used;
+    }
+    line += word;
+    used += width(word);
+    first = false;
+    text = space == std::string_view::npos ? std::string_view() : text.substr(space + 1);
+  }
+  print_line(line);
+}
+
 void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
   std::vector<size_t> widths;
   for (const auto& row : rows) {

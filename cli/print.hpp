@@ -29,6 +29,8 @@ size_t width(std::string_view text);
 size_t screen_width();
 
 void print_line(std::string_view text);
+/// A sentence behind an indent. On a terminal it is broken between words, and goes on under its own beginning.
+void print_sentence(std::string_view text, std::string_view label = "");
 void print_json(const nlohmann::ordered_json& value);
 
 /// On standard error: what is wrong, and what to do about it.

@@ -6,7 +6,7 @@ cd "$(dirname "$0")/.."
 for program in Xvfb xterm import; do
   command -v $program >/dev/null || apt-get -qq install -y --no-install-recommends xvfb xterm imagemagick fonts-dejavu-core >/dev/null
 done
-out=$PWD/docs/screenshots
+demo=$PWD/demo out=$PWD/docs/screenshots
 bin=$(dirname "$(readlink -f "$1")")
 # A short path, so that what is shown is what a person would see in a folder of their own.
 work=/tmp/harbour
@@ -15,6 +15,7 @@ mkdir -p $work
 trap 'rm -rf $work; kill $screen 2>/dev/null || true' EXIT
 Xvfb :77 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
+unset LIBRARY_PATH CPATH
 export DISPLAY=:77 PATH="$bin:$PATH" FIBULA_SHELF=$work/shelf
 sleep 1
 
@@ -56,3 +57,34 @@ export FIBULA_SHELF=$work/shelf2
 fibula take wrong/tidecalc-2.1.0 >/dev/null
 fibula take moonphase-1.3.0 >/dev/null
 shot misfit $work/harbourlog 'fibula fit'
+# The same project in more lanes: another word size, a board, Windows; tidecalc was built for three of them.
+export FIBULA_SHELF=$work/shelf3
+mkdir -p many/lib/x64 many/lib/x86 many/lib/arm
+cp -r tidecalc-2.1.0/include many/
+cp tidecalc-2.1.0/lib/libtidecalc.a many/lib/x64/
+cp wrong/tidecalc-2.1.0/lib/libtidecalc.a many/lib/x86/
+arm-none-eabi-gcc -O2 -march=armv7-a -mfloat-abi=soft -Itidecalc-2.1.0/include -c "$demo"/tidecalc/src/*.c
+arm-none-eabi-ar rcs many/lib/arm/libtidecalc.a ./*.o
+rm -f ./*.o
+fibula take many --name tidecalc --version 2.1.0 >/dev/null
+fibula take moonphase-1.3.0 >/dev/null
+cat >>harbourlog/fibula.toml <<'END'
+
+[lane.desk32]
+compiler = "g++"
+flags = ["-m32"]
+
+[lane.board]
+compiler = "arm-linux-gnueabihf-g++"
+runner = "qemu-arm -L /usr/arm-linux-gnueabihf"
+
+[lane.counter]
+compiler = "x86_64-w64-mingw32-g++"
+runner = "wine64"
+
+[lane.cellar]
+compiler = "clang++"
+flags = ["-stdlib=libc++"]
+END
+shot lanes $work/harbourlog 'fibula lanes | head -32'
+shot lanes-fit $work/harbourlog 'fibula fit'

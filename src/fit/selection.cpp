@@ -116,7 +116,8 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
   // follow are not asked then, so their place in the tables counts before their number.
   std::stable_sort(all.begin(), all.end(), [&](const Assessment& a, const Assessment& b) {
     const auto key = [&](const Assessment& x) {
-      return std::tuple(worst(x.misfits), distance(x.misfits), x.misfits.size(),
+      const bool other_machine = x.variant->target.arch != chooser.toolchain.target.arch;
+      return std::tuple(worst(x.misfits), distance(x.misfits), other_machine, x.misfits.size(),
                         rank(*x.variant, chooser.lane, card.in_place));
     };
     return key(a) < key(b);
