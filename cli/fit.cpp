@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <memory>
+#include <optional>
 
 namespace cli {
 namespace {
@@ -63,7 +64,10 @@ int run(const Session& session, const Options& options) {
   const auto lanes = project->lanes_named(options.lanes);
   if (!lanes) return report(session, lanes.error());
   std::vector<fibula::Fit> fits;
-  for (auto& fit : fibula::fit_all(*project, *lanes, *shelf)) {
+  std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
+  auto fitted = fibula::fit_all(*project, *lanes, *shelf);
+  notice.reset();
+  for (auto& fit : fitted) {
     if (!fit) return report(session, fit.error());
     fits.push_back(std::move(*fit));
   }

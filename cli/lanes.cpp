@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 #include <cstring>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <set>
 
 namespace cli {
@@ -171,8 +172,10 @@ void print_environment(const std::vector<Answered>& all) {
 int run(const Session& session) {
   const auto project = session.project();
   if (!project && project.error().code != fibula::Code::absent) return report(session, project.error());
+  std::optional<SlowNotice> notice(std::in_place, "asking compilers …");
   const auto lanes = ask_lanes(project ? project->lanes() : std::vector<fibula::Lane>{});
   const auto machine = ask_machine(lanes);
+  notice.reset();
   if (session.json) {
     ordered_json object{
         {"schema", "fibula.lanes/1"}, {"lanes", ordered_json::array()}, {"compilers", ordered_json::array()}};

@@ -108,4 +108,23 @@ void progress(const std::string& text) {
   std::fflush(stderr);
 }
 
+SlowNotice::SlowNotice(std::string text) {
+  if (::isatty(STDERR_FILENO) != 1) return;
+  thread_ = std::thread([this, said = std::move(text)] {
+    std::unique_lock lock(mutex_);
+    if (!ended_.wait_for(lock, std::chrono::milliseconds(500), [this] { return done_; })) progress(said);
+  });
+}
+
+SlowNotice::~SlowNotice() {
+  if (!thread_.joinable()) return;
+  {
+    const std::lock_guard lock(mutex_);
+    done_ = true;
+  }
+  ended_.notify_one();
+  thread_.join();
+  progress("");
+}
+
 }  // namespace cli

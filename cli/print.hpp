@@ -3,8 +3,11 @@
 
 #include <nlohmann/json_fwd.hpp>
 
+#include <condition_variable>
+#include <mutex>
 #include <string>
 #include <string_view>
+#include <thread>
 #include <vector>
 
 namespace cli {
@@ -39,5 +42,20 @@ void complain(const std::string& what, const std::string& remedy);
 /// One line of progress on standard error, written over the one before; nothing when that is no terminal. An empty text
 /// clears it.
 void progress(const std::string& text);
+
+/// Says on a terminal what is going on when it takes longer than half a second; takes it back in the end.
+class SlowNotice {
+ public:
+  explicit SlowNotice(std::string text);
+  SlowNotice(const SlowNotice&) = delete;
+  SlowNotice& operator=(const SlowNotice&) = delete;
+  ~SlowNotice();
+
+ private:
+  std::mutex mutex_;
+  std::condition_variable ended_;
+  bool done_ = false;
+  std::thread thread_;
+};
 
 }  // namespace cli

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <algorithm>
+#include <sstream>
 
 namespace {
 
@@ -163,6 +165,7 @@ const Situation foreign[] = {
     {"mingw, 32 bits", "i686-w64-mingw32-gcc", {}, archive("i686-w64-mingw32-gcc", "i686-w64-mingw32-ar"), "ok", "", {}, Reality::links},
     {"64 bits in 32-bit mingw", "i686-w64-mingw32-gcc", {}, archive("x86_64-w64-mingw32-gcc", "x86_64-w64-mingw32-ar"), "misfit", "architecture", {"x86_64", "needs 32-bit x86"}, Reality::refused},
     {"the other thread model", "x86_64-w64-mingw32-g++-win32", {"-static"}, "printf '#include <thread>\\nvoid work() { std::thread([] {}).join(); }' >>source/library.cpp && " + archive("x86_64-w64-mingw32-g++-posix", "x86_64-w64-mingw32-ar"), "misfit", "threads", {"threads posix", "threads win32"}, Reality::refused, wine, "cpp"},
+    {"the other thread model, without threads", "x86_64-w64-mingw32-g++-win32", {"-static"}, archive("x86_64-w64-mingw32-g++-posix", "x86_64-w64-mingw32-ar"), "caution", "threads", {"threads posix", "threads win32"}, Reality::works, wine, "cpp"},
     {"an ELF archive in mingw", "x86_64-w64-mingw32-gcc", {}, archive("gcc -fno-pie -DBARE"), "misfit", "object-format", {"is elf", "needs pe"}, Reality::refused},
     {"/MD in a lane with /MD", "clang-cl-14", msvc_flags("/MD"), msvc("/MD"), "ok", "", {}, Reality::works, wine},
     {"/MT in a lane with /MD", "clang-cl-14", msvc_flags("/MD"), msvc("/MT"), "misfit", "runtime-flavour", {"c-runtime msvc-static", "c-runtime msvc-dynamic"}, Reality::accepted},
@@ -319,5 +322,48 @@ INSTANTIATE_TEST_SUITE_P(Headers, Lanes, testing::ValuesIn(headers), test_name);
 INSTANTIATE_TEST_SUITE_P(Imports, Lanes, testing::ValuesIn(imports), test_name);
 INSTANTIATE_TEST_SUITE_P(Foreign, Lanes, testing::ValuesIn(foreign), test_name);
 #endif
+
+TEST(FitTable, TwelveLanesFitEightyColumnsAndEveryRefusalIsTold) {
+  const test::Workplace place;
+  place.folder().write("download/include/scale.h", c_header);
+  place.folder().write("source/library.c", c_library);
+  fs::create_directories(place / "download/x86");
+  fs::create_directories(place / "download/old");
+  test::must(
+      "gcc -m32 -c source/library.c -o o.o && ar rcs download/x86/libscale.a o.o && "
+      "gcc -fsanitize=address -c source/library.c -o o.o && ar rcs download/old/libscale.a o.o",
+      place.folder().path());
+  ASSERT_EQ(place.fibula("take download --name scale --version 1", place.folder().path()).status, 0);
+  std::string project = "[[output]]\nname = \"main\"\nsources = [\"main.c\"]\n[library.scale]\n";
+  for (int i = 1; i <= 12; ++i)
+    project += fmt::format("[lane.harbour-side-{}]\ncompiler = \"gcc\"\nflags = [\"-DSIDE={}\"]\n", i, i);
+  place.folder().write("work/fibula.toml", project);
+  place.folder().write("work/main.c", c_program);
+  const auto ran = place.fibula("fit");
+  EXPECT_EQ(ran.status, 1);
+  std::istringstream lines(ran.out.substr(0, ran.out.find("misfit (")));
+  for (std::string line; std::getline(lines, line);) {
+    const auto columns = std::count_if(line.begin(), line.end(), [](char c) { return (c & 0xc0) != 0x80; });
+    EXPECT_LE(columns, 80) << line;
+  }
+  for (int i = 1; i <= 12; ++i) EXPECT_NE(ran.out.find(fmt::format("harbour-side-{}", i)), std::string::npos);
+  const auto library = place.fibula_json("fit")["lanes"][0]["libraries"][0];
+  ASSERT_EQ(library["refused"].size(), 2U) << library.dump(1);
+  EXPECT_EQ(library["refused"][0]["first"]["rule"], "sanitizer") << "the nearest stands first";
+  EXPECT_EQ(library["refused"][1]["first"]["rule"], "architecture");
+  EXPECT_EQ(library["wanted"], "a build for 64-bit x86_64 elf, glibc");
+}
+
+TEST(FitTable, WhatIsUnknownOrHarmlessIsShownWhenAsked) {
+  const test::Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const auto project = place.harbourlog();
+  ASSERT_EQ(place.fibula("attach tidecalc --linkage static", project).status, 0);
+  const auto quiet = place.fibula("fit", project), full = place.fibula("-v fit", project);
+  EXPECT_EQ(quiet.status, 0);
+  EXPECT_EQ(quiet.out.find("unknown (c-runtime)"), std::string::npos);
+  EXPECT_NE(quiet.out.find("1 thing that no file tells: fibula -v fit says which"), std::string::npos) << quiet.out;
+  EXPECT_NE(full.out.find("unknown (c-runtime): tidecalc in lanes desk-debug, desk-release"), std::string::npos);
+}
 
 }  // namespace

@@ -98,6 +98,9 @@ void NameTraits::look_at_mangled(std::string_view name, bool given) {
   if (has_rust_hash(name)) return note(Trait::rust, name);
   note(Trait::cxx, name);
   if (given) note(Trait::cxx_given, name);
+  // libstdc++ has these on Windows only with POSIX threads, before GCC 13.
+  if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))
+    note(Trait::posix_threads, name);
   for (size_t at = 2; at < name.size();) {
     if (!is_digit(name[at])) {
       if (name[at] == 'S' && at + 1 < name.size()) {
