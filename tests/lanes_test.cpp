@@ -354,6 +354,25 @@ TEST(FitTable, TwelveLanesFitEightyColumnsAndEveryRefusalIsTold) {
   EXPECT_EQ(library["wanted"], "a build for 64-bit x86_64 elf, glibc");
 }
 
+TEST(Lanes, ASharedLibraryWithUnresolvedNeedsIsToldThoughLinkersAcceptIt) {
+  const test::Workplace place;
+  place.folder().write("download/include/scale.h", "int one(int);\n");
+  place.folder().write("work/main.c", "#include <scale.h>\nint main(void) { return one(0); }\n");
+  place.folder().write(
+      "work/fibula.toml",
+      "[[output]]\nname = \"main\"\nsources = [\"main.c\"]\n[library.scale]\n[lane.x]\ncompiler = \"gcc\"\n");
+  fs::create_directories(place / "download/lib");
+  test::must(
+      "printf 'int gone(void); int one(int n) { return gone() + n; }' >one.c && gcc -shared -fPIC one.c -o "
+      "download/lib/libscale.so -Wl,-soname,libscale.so",
+      place.folder().path());
+  ASSERT_EQ(place.fibula("take download --name scale --version 1", place.folder().path()).status, 0);
+  const auto lane = place.fibula_json("fit")["lanes"][0];
+  ASSERT_EQ(lane["misfits"].size(), 1U) << lane.dump(1);
+  EXPECT_EQ(lane["misfits"][0]["rule"], "undefined");
+  EXPECT_EQ(lane["misfits"][0]["evidence"][0], "gone is needed by libscale.so");
+}
+
 TEST(FitTable, WhatIsUnknownOrHarmlessIsShownWhenAsked) {
   const test::Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);

@@ -34,6 +34,11 @@ const Wrong wrongs[] = {
      3,
      {"libtidecalc.a: is a web page, not a library", "download it again"}},
     {"empty file as a library", ": > ok/lib/libtidecalc.a", "take ok", 3, {"is an empty file", "fetch it again"}},
+    {"an archive without members",
+     "rm ok/lib/*; ar rc ok/lib/libtidecalc.a",
+     "take ok",
+     1,
+     {"libtidecalc.a: is an archive without members", "build the library again"}},
     {"an archive of two machines",
      "echo 'int x;' > x.c; gcc -m32 -c x.c; ar rc ok/lib/libtidecalc.a x.o",
      "take ok",
@@ -105,10 +110,10 @@ TEST(Misfits, ALibraryForAnotherMachine) {
   for (const char* command : {"fit", "build"}) {
     const auto ran = place.fibula(command, project);
     EXPECT_EQ(ran.status, 1);
-    for (const char* text :
-         {"misfit (architecture): tidecalc in lane",
-          "libtidecalc.a is 32-bit x86, little-endian (read: ELF header, e_machine",
-          "lane desk-debug needs 64-bit x86_64", "remedy: take a static build of tidecalc for 64-bit x86_64 elf, glibc"}) {
+    for (const char* text : {"misfit (architecture): tidecalc in lane",
+                             "libtidecalc.a is 32-bit x86, little-endian (read: ELF header, e_machine",
+                             "lane desk-debug needs 64-bit x86_64",
+                             "remedy: take a static build of tidecalc for 64-bit x86_64 elf, glibc"}) {
       EXPECT_NE(ran.out.find(text), std::string::npos) << text << "\n" << ran.all();
     }
   }

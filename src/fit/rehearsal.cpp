@@ -6,6 +6,7 @@
 #include "fit/symbol_table.hpp"
 
 #include <algorithm>
+#include <deque>
 
 namespace fibula {
 namespace {
@@ -44,7 +45,7 @@ class Stage {
   FileStore& files_;
   std::vector<fs::path> search_;
   SymbolTable table_;
-  std::vector<Shared> shared_;
+  std::deque<Shared> shared_;  ///< the table borrows their names, which must stay where they are
   std::map<LinkFile*, std::vector<bool>> entered_;
   std::vector<bool> saved_states_;
   bool as_needed_ = false;
@@ -135,7 +136,7 @@ Result<bool> Stage::add_shared(LinkFile& file) {
   shared_.push_back({&file, name});
   result_.shared.push_back(name);
   result_.used.insert(file.path());
-  table_.add_shared(file, name);
+  table_.add_shared(file, shared_.back().name);
   return true;
 }
 

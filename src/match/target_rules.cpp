@@ -29,11 +29,6 @@ std::string described(const Target& t) {
 std::optional<Misfit> architecture(const Pairing& p) {
   const Target &file = p.variant.target, &lane = p.toolchain.target;
   if (!same_family(file.format, lane.format)) return std::nullopt;  // object-format has spoken
-  if (!p.variant.fact("mixed").empty()) {
-    return misfit(p, {"architecture",
-                      {variant_is(p, "mixed", "an archive of several machines: " + p.variant.fact("mixed"))},
-                      take_another(p)});
-  }
   if (file.arch == lane.arch && file.bits == lane.bits && file.endian == lane.endian) return std::nullopt;
   return misfit(
       p, {"architecture", {variant_is(p, "arch", described(file)), lane_needs(p, described(lane))}, take_another(p)});

@@ -31,6 +31,23 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
 
 }  // namespace
 
+namespace {
+
+/// Systems keep empty archives under the names of libraries whose functions moved into the C library. In a download it
+/// is an accident, and linkers say no word about it.
+Result<bool> told_empty(Source& source, const std::string& file) {
+  if (source.kind == "prefix") {
+    source.remarks.push_back(file + " is an archive without members, and left out");
+    return true;
+  }
+  return fail({.code = Code::refused,
+               .what = "is an archive without members: nothing in it can be linked",
+               .file = (source.root / file).string(),
+               .hint = "unpack or build the library again, or remove this file if it is not needed"});
+}
+
+}  // namespace
+
 Result<bool> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
     const fs::path path = source.root / file;
@@ -48,6 +65,11 @@ Result<bool> add_binaries(Source& source, const std::vector<std::string>& files)
                    .what = facts->notes.back(),
                    .file = path.string(),
                    .hint = "no program can use all of it: ask for a library that was built for one machine"});
+    }
+    if (facts->kind.value == Kind::empty) {
+      auto empty = told_empty(source, file);
+      if (!empty) return empty;
+      continue;
     }
     for (const auto& note : facts->notes) source.remarks.push_back(file + ": " + note);
     source.binaries.push_back({file, std::move(*facts)});

@@ -134,14 +134,6 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
   variant.learnt["configuration"] = "guessed from a folder's name: " + binary.file;
 }
 
-/// An archive with members for different machines serves none of them.
-void learn_mixture(const Binary& binary, Variant& variant) {
-  for (const auto& note : binary.facts.notes) {
-    if (note.starts_with("members are for different machines")) variant.facts["mixed"] = note;
-  }
-  variant.learnt["mixed"] = fmt::format("read from {}: every member", binary.file);
-}
-
 /// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.
 Draft& draft_for(std::vector<Draft>& drafts, const Binary& binary, const std::vector<FactRow>& rows) {
   const Target target = target_of(binary.facts);
@@ -278,7 +270,6 @@ std::vector<Variant> variants_in(const Source& source) {
     draft.folders.insert(fs::path(binary.file).parent_path().string());
     learn(facts, binary.file, draft.variant);
     learn_configuration(facts, binary, draft);
-    if (binary.facts.mixed) learn_mixture(binary, draft.variant);
   }
   give_ids(drafts);
   std::vector<Variant> variants;
