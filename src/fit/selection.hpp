@@ -1,9 +1,9 @@
 /// Which version and variant of each library serves a lane.
 #pragma once
 
+#include "fit/card_store.hpp"
 #include "match/match.hpp"
 
-#include <map>
 #include <optional>
 
 namespace fibula {
@@ -22,21 +22,6 @@ struct Choice {
   ChosenLibrary chosen;
   const Card* card = nullptr;        ///< in the CardStore; none: not on the shelf
   const Variant* variant = nullptr;  ///< of the card; none: headers only, or nothing fits
-};
-
-/// The cards of a shelf, each read once however many lanes ask for it.
-class CardStore {
- public:
-  explicit CardStore(const Shelf& shelf) : shelf_(shelf) {}
-  const Shelf& shelf() const { return shelf_; }
-  /// Reads the cards of these libraries side by side; those that cannot be read are told when somebody asks for them.
-  void read_ahead(const std::vector<LibraryUse>& uses);
-  /// The versions that may serve, newest first: from the project's own folder, or the shelf. Errors: a damaged card.
-  Result<const std::vector<Card>*> candidates(const LibraryUse& use);
-
- private:
-  const Shelf& shelf_;
-  std::map<std::string, std::vector<Card>> cards_;
 };
 
 /// What chooses: the lane with its compiler's answers.

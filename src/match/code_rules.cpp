@@ -92,26 +92,20 @@ std::pair<std::string, std::string> compiler_in(const std::string& toolset) {
   return {name, version};
 }
 
+/// A label of an older toolset is no misfit by itself; a much newer one may ask more of the C++ run-time than there is.
 std::optional<Misfit> toolset(const Pairing& p) {
   const auto [compiler, version] = compiler_in(p.variant.fact("toolset"));
-  const bool same_family =
-      compiler == to_string(p.toolchain.family) || (compiler == "msvc" && p.toolchain.family == Family::msvc);
-  if (!same_family || version.empty() || is_shared(p)) return std::nullopt;
-  const std::vector<std::string> sides{
-      variant_has(p, "toolset"), lane_is(p, fmt::format("{} {}", to_string(p.toolchain.family), p.toolchain.version))};
-  const std::string lanes = compiler == "msvc" ? std::string() : p.toolchain.version;
-  const int order = lanes.empty()                          ? 0
-                    : compare_versions(version, lanes) < 0 ? -1
-                    : compare_versions(version, lanes) > 0 ? 1
-                                                           : 0;
+  if (compiler != to_string(p.toolchain.family) || version.empty() || is_shared(p)) return std::nullopt;
+  const std::string& own = p.toolchain.version;
+  const auto order = compare_versions(version, own);
+  const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, fmt::format("{} {}", compiler, own))};
   if (order < 0)
     return fine(p, {"toolset", {sides[0], sides[1], "compilers keep the ABI of their older versions"}, {}});
-  const bool newer_major = std::atoi(version.c_str()) > std::atoi(lanes.c_str());
-  if (order > 0 && newer_major && p.variant.fact("language") == "C++")
-    return caution(p, {"toolset",
-                       {sides[0], sides[1], "newer compilers call functions that an older C++ run-time may lack"},
-                       "build with the compiler it was made with, or newer; the rehearsal names what is missing"});
-  return std::nullopt;
+  const bool much_newer = order > 0 && std::atoi(version.c_str()) > std::atoi(own.c_str());
+  if (!much_newer || p.variant.fact("language") != "C++") return std::nullopt;
+  return caution(p, {"toolset",
+                     {sides[0], sides[1], "newer compilers call functions that an older C++ run-time may lack"},
+                     "build with the compiler it was made with, or newer; the rehearsal names what is missing"});
 }
 
 /// Objects of the GNU tools for Windows call functions of their own run-time, which the other linkers do not have.

@@ -219,12 +219,12 @@ std::string plain_id(const Variant& variant) {
 /// What tells this draft from the others of the same name: a fact, else the folder it came in.
 std::string difference(const Draft& draft, const std::vector<const Draft*>& others) {
   for (const auto id : decisive) {
-    const std::string value = draft.variant.fact(std::string(id));
-    const auto same = [&](const Draft* other) { return other->variant.fact(std::string(id)) == value; };
-    if (!value.empty() && std::none_of(others.begin(), others.end(), same))
-      return text::lower(value).find(' ') == std::string::npos
-                 ? value
-                 : fmt::format("{}-{}", id, value.substr(value.rfind(' ') + 1));
+    const std::string& value = draft.variant.fact(id);
+    const auto same = [&](const Draft* other) { return other->variant.fact(id) == value; };
+    if (value.empty() || std::any_of(others.begin(), others.end(), same)) continue;
+    // "level 2" alone would say nothing in an id.
+    const size_t space = value.rfind(' ');
+    return space == std::string::npos ? value : fmt::format("{}-{}", id, value.substr(space + 1));
   }
   return draft.folders.empty() ? "" : fs::path(*draft.folders.begin()).filename().string();
 }

@@ -1,0 +1,27 @@
+#pragma once
+
+#include <fibula/lane.hpp>
+#include <fibula/shelf.hpp>
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// The cards of a shelf, each read once however many lanes ask for it.
+class CardStore {
+ public:
+  explicit CardStore(const Shelf& shelf) : shelf_(shelf) {}
+  const Shelf& shelf() const { return shelf_; }
+  /// Reads the cards of these libraries side by side; those that cannot be read are told when somebody asks for them.
+  void read_ahead(const std::vector<LibraryUse>& uses);
+  /// The versions that may serve, newest first: from the project's own folder, or the shelf. Errors: a damaged card.
+  Result<const std::vector<Card>*> candidates(const LibraryUse& use);
+
+ private:
+  const Shelf& shelf_;
+  std::map<std::string, std::vector<Card>> cards_;
+};
+
+}  // namespace fibula
