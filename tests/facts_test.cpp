@@ -106,7 +106,7 @@ TEST(Names, ShowWhatTheyBelongTo) {
   };
   for (const auto& c : cases) {
     NameTraits traits({.format = Format::elf, .arch = Arch::x86_64, .bits = 64});
-    traits.look_at(c.name, false);
+    traits.look_at(c.name, NameTraits::Role::needed);
     EXPECT_TRUE(traits.has(c.trait)) << c.name;
   }
 }
@@ -128,18 +128,18 @@ TEST(Names, DoNotShowWhatTheyOnlySpell) {
   };
   for (const auto& c : cases) {
     NameTraits traits({.format = Format::elf, .arch = Arch::x86_64, .bits = 64});
-    traits.look_at(c.name, false);
+    traits.look_at(c.name, NameTraits::Role::needed);
     EXPECT_FALSE(traits.has(c.trait)) << c.name;
   }
 }
 
 TEST(Names, OfMachOAnd32BitCoffHaveAnUnderscoreMore) {
   NameTraits macho({.format = Format::macho, .arch = Arch::aarch64, .bits = 64});
-  macho.look_at("___asan_init", false);
+  macho.look_at("___asan_init", NameTraits::Role::needed);
   EXPECT_TRUE(macho.has(Trait::address_sanitizer));
   NameTraits coff({.format = Format::coff, .arch = Arch::x86, .bits = 32});
-  coff.look_at("___gxx_personality_v0", false);
-  coff.look_at("_pthread_create", false);
+  coff.look_at("___gxx_personality_v0", NameTraits::Role::needed);
+  coff.look_at("_pthread_create", NameTraits::Role::needed);
   EXPECT_TRUE(coff.has(Trait::table_exceptions));
   EXPECT_TRUE(coff.has(Trait::posix_threads));
 }

@@ -102,6 +102,11 @@ std::string_view function_in(std::string_view statement) {
       open = statement.find('(', closing(statement, open));
       continue;
     }
+    // `int (name)(int)`: parentheses keep a macro of the same name away.
+    const size_t close = closing(statement, open);
+    const auto wrapped = text::trim(statement.substr(open + 1, close - open - 1));
+    const bool is_name = !wrapped.empty() && std::all_of(wrapped.begin(), wrapped.end(), text::is_identifier_character);
+    if (is_name && close < statement.size() && text::trim(statement.substr(close + 1)).starts_with('(')) return wrapped;
     const auto inside = text::trim(statement.substr(open + 1));
     const bool pointer = inside.starts_with('*') || inside.starts_with('&');
     const bool initialiser = statement.substr(0, open).find('=') != std::string_view::npos;

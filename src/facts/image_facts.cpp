@@ -119,7 +119,9 @@ NameTraits look_at_symbols(const Image& image, Facts& facts) {
   for (const auto& symbol : linkable_symbols(image)) {
     if (!is_global(symbol)) continue;
     ++(symbol.defined ? facts.defined_count : facts.undefined_count);
-    traits.look_at(symbol.name, symbol.defined && symbol.binding == Binding::global);
+    traits.look_at(symbol.name, !symbol.defined                     ? NameTraits::Role::needed
+                                : symbol.binding == Binding::global ? NameTraits::Role::given
+                                                                    : NameTraits::Role::defined);
     look_for_entry(image, symbol, facts);
   }
   return traits;

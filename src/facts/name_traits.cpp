@@ -54,6 +54,10 @@ constexpr Row plain_names[] = {
     {"runtime.", Trait::go},
 };
 
+bool is_sanitizer(Trait trait) {
+  return trait >= Trait::address_sanitizer && trait <= Trait::leak_sanitizer;
+}
+
 bool is_digit(char c) {
   return c >= '0' && c <= '9';
 }
@@ -73,7 +77,8 @@ bool has_c_underscore(const Target& target) {
 NameTraits::NameTraits(const Target& target)
     : underscore_(has_c_underscore(target)), windows_(target.format == Format::coff || target.format == Format::pe) {}
 
-void NameTraits::look_at(std::string_view name, bool given) {
+void NameTraits::look_at(std::string_view name, Role role) {
+  const bool given = role == Role::given;
   if (name.starts_with('?')) {
     if (given) note(Trait::cxx_given, name);
     return note(Trait::msvc_cxx, name);
@@ -87,7 +92,9 @@ void NameTraits::look_at(std::string_view name, bool given) {
   for (const auto& row : plain_names) {
     if (row.whole ? plain != row.start : !plain.starts_with(row.start)) continue;
     const bool thread_trait = row.trait == Trait::posix_threads || row.trait == Trait::win32_threads;
-    if (!thread_trait || windows_) note(row.trait, name);
+    // Who defines a sanitizer's functions is its run-time, or stands in for it; who needs them is instrumented.
+    const bool own_run_time = is_sanitizer(row.trait) && role != Role::needed;
+    if ((!thread_trait || windows_) && !own_run_time) note(row.trait, name);
     return;
   }
 }
@@ -97,6 +104,9 @@ void NameTraits::look_at(std::string_view name, bool given) {
 void NameTraits::look_at_mangled(std::string_view name, bool given) {
   if (has_rust_hash(name)) return note(Trait::rust, name);
   note(Trait::cxx, name);
+  // Names of types, and of the standard library itself, are no library's own.
+  given = given && !name.starts_with("_ZT") && !name.starts_with("_ZNSt") && !name.starts_with("_ZNKSt") &&
+          !name.starts_with("_ZSt");
   if (given) note(Trait::cxx_given, name);
   // libstdc++ has these on Windows only with POSIX threads, before GCC 13.
   if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))

@@ -54,8 +54,12 @@ bool has_c_underscore(const Target& target);
 class NameTraits {
  public:
   explicit NameTraits(const Target& target);
-  /// `given` says that it is defined for others, and not a copy of an inline function.
-  void look_at(std::string_view name, bool given);
+  enum class Role {
+    needed,
+    defined,
+    given,  ///< defined for others, and no copy of an inline function
+  };
+  void look_at(std::string_view name, Role role);
   std::string_view shown_by(Trait trait) const { return first_[static_cast<size_t>(trait)]; }
   bool has(Trait trait) const { return !shown_by(trait).empty(); }
 

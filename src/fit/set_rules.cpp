@@ -16,20 +16,24 @@ std::string loaded_name(const std::string& path, Format format) {
   return format == Format::pe ? text::lower(name) : name;
 }
 
-/// Two files of one name cannot both be beside a program, and the loader takes the first for both.
+/// Two files of one name cannot both be beside a program, and the loader takes the first for both. One file that was
+/// taken under two names is no second copy.
 void two_copies(const std::vector<const Choice*>& choices, Format format, std::vector<Misfit>& said) {
-  std::map<std::string, const Choice*> owners;
+  std::map<std::string, std::pair<const Choice*, fs::path>> owners;
   for (const Choice* choice : choices) {
     for (const auto& file : choice->variant->runtime) {
-      const auto [known, fresh] = owners.emplace(loaded_name(file, format), choice);
-      if (fresh || known->second == choice) continue;
-      const Choice& other = *known->second;
+      const fs::path path = choice->card->root / file;
+      const auto [known, fresh] = owners.try_emplace(loaded_name(file, format), choice, path);
+      const auto& [owner, owned] = known->second;
+      std::error_code ignored;
+      if (fresh || owner == choice || fs::equivalent(owned, path, ignored)) continue;
+      const Choice& other = *owner;
       said.push_back({.rule = "two-copies",
                       .subject = known->first,
                       .library = choice->use.name,
                       .evidence = {fmt::format("{} {} brings {}", other.use.name, other.chosen.version, known->first),
                                    fmt::format("{} {} brings {}", choice->use.name, choice->chosen.version,
-                                               (choice->card->root / file).string())},
+                                               path.string())},
                       .remedy = fmt::format("detach one of them, or take a build of {} that uses {}", choice->use.name,
                                             other.use.name)});
     }

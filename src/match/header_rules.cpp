@@ -139,12 +139,19 @@ void header_match(const Pairing& p, const Count& counted, bool c_names, std::vec
       "header-match",
       {fmt::format("{} declares {}", place_of(*counted.missing.front()), first_names(counted.missing)), evidence},
       fmt::format("take headers and binaries of {} from the same version", p.card.name)};
-  constexpr size_t enough_to_tell = 3, in_ten = 10;
+  constexpr size_t enough_to_tell = 3, quarters = 4;
+  // A system's package puts the headers of several libraries together.
+  if (p.card.origin_kind == "prefix") {
+    words.evidence.emplace_back("they came from a prefix, where headers of several libraries lie together");
+    words.remedy.clear();
+    said.push_back(fine(p, std::move(words)));
+    return;
+  }
   if (gone == counted.declared && !c_names) {
     said.push_back(unknown(p, "header-match", evidence));
   } else if (gone == counted.declared && gone >= enough_to_tell) {
     said.push_back(misfit(p, std::move(words)));
-  } else if (gone * in_ten > counted.declared) {
+  } else if (gone * quarters > counted.declared) {
     said.push_back(caution(p, std::move(words)));
   } else {
     words.evidence.emplace_back("so few are conditional features as a rule");
