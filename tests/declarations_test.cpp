@@ -1,4 +1,5 @@
 #include "facts/declarations.hpp"
+#include "facts/conditionals.hpp"
 
 #include <gtest/gtest.h>
 
@@ -31,8 +32,61 @@ TEST(Declarations, WhatAHeaderLeavesToABinary) {
       {"API_EXPORT int CALL f(int x);", {"f"}},
       {"static_assert(sizeof(int) == 4);", {}},
       {"constexpr int n = 1'000; int f();", {"f"}},
+      {"extern int (tide)(int x); int (*pointer)(int);", {"tide"}},
   };
   for (const auto& c : cases) EXPECT_EQ(functions_left_to_a_binary(c.text), c.left) << c.text;
+}
+
+TEST(Declarations, OfAPreprocessorsOutputHaveTheirPlace) {
+  const auto found = fibula::declared_functions(
+      "# 1 \"/usr/include/other.h\" 1\nint other(void);\n"
+      "# 7 \"tide.h\" 2\nextern \"C\" {\nint\n tide(int);\n}\n"
+      "# 30 \"tide.h\"\nnamespace harbour { inline namespace v2 { void label(); } struct S { void member(); }; }\n"
+      "int __attribute__((stdcall)) old(int);\n",
+      [](const std::string& file) { return file == "tide.h"; });
+  ASSERT_EQ(found.size(), 3U);
+  EXPECT_EQ(found[0].name, "tide");
+  EXPECT_TRUE(found[0].c_name);
+  EXPECT_EQ(found[0].line, 8U);
+  EXPECT_EQ(found[1].name, "harbour::label");
+  EXPECT_FALSE(found[1].c_name);
+  EXPECT_EQ(found[2].name, "old");
+  EXPECT_TRUE(found[2].stdcall);
+}
+
+/// Which definition makes headers right for a DLL or a static library.
+TEST(ImportMacros, AreFoundInConditionals) {
+  struct Case {
+    const char* header;
+    Names for_shared, for_static;
+    bool always;
+  };
+  const Case cases[] = {
+      {"#ifdef TIDE_DLL\n#define API __declspec(dllimport)\n#else\n#define API\n#endif", {"TIDE_DLL"}, {}, false},
+      {"#if defined(_WIN32) && !defined(TIDE_STATIC)\n#define API __declspec(dllimport)\n#else\n#define API\n#endif",
+       {},
+       {"TIDE_STATIC"},
+       false},
+      {"#ifndef TIDE_H\n#define TIDE_H\n#ifdef TIDE_BUILD\n#define API __declspec(dllexport)\n#else\n#define API "
+       "__declspec(dllimport)\n#endif\n#endif",
+       {},
+       {},
+       true},
+      {"#if defined(_WIN32)\n# if defined(TIDE_BUILD)\n#  define API __declspec(dllexport)\n# elif "
+       "defined(TIDE_DLL)\n#  define API \\\n  __declspec(dllimport)\n# else\n#  define API\n# endif\n#endif",
+       {"TIDE_DLL"},
+       {},
+       false},
+      {"#ifdef __linux__\n#define API __declspec(dllimport)\n#endif", {}, {}, false},
+      {"#if (((((\n#define API __declspec(dllimport)\n#elif\n#endif\n#endif", {}, {}, false},
+      {"int tide(void);", {}, {}, false},
+  };
+  for (const auto& c : cases) {
+    const auto macros = fibula::import_macros(c.header, {"_WIN32", "_MSC_VER"});
+    EXPECT_EQ(macros.for_shared, c.for_shared) << c.header;
+    EXPECT_EQ(macros.for_static, c.for_static) << c.header;
+    EXPECT_EQ(macros.always, c.always) << c.header;
+  }
 }
 
 TEST(Declarations, BrokenTextEnds) {

@@ -133,6 +133,19 @@ TEST(Names, DoNotShowWhatTheyOnlySpell) {
   }
 }
 
+TEST(Names, AreGivenOrNeeded) {
+  NameTraits traits({.format = Format::elf, .arch = Arch::x86_64, .bits = 64});
+  traits.look_at("__tsan_func_exit", NameTraits::Role::given);
+  EXPECT_FALSE(traits.has(Trait::thread_sanitizer)) << "who defines it is the run-time";
+  traits.look_at("_ZNSs6appendEPKc", NameTraits::Role::given);
+  traits.look_at("_ZTSs", NameTraits::Role::given);
+  EXPECT_FALSE(traits.has(Trait::old_string_given)) << "the standard library's own";
+  traits.look_at("_Z5labelSs", NameTraits::Role::defined);
+  EXPECT_FALSE(traits.has(Trait::old_string_given)) << "a copy of an inline function";
+  traits.look_at("_Z5labelSs", NameTraits::Role::given);
+  EXPECT_TRUE(traits.has(Trait::old_string_given));
+}
+
 TEST(Names, OfMachOAnd32BitCoffHaveAnUnderscoreMore) {
   NameTraits macho({.format = Format::macho, .arch = Arch::aarch64, .bits = 64});
   macho.look_at("___asan_init", NameTraits::Role::needed);

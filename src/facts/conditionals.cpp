@@ -66,7 +66,7 @@ class Condition {
   bool name_or_number() {
     const auto name = word();
     if (name.empty()) {
-      ++at_;  // a sign that means nothing here
+      if (at_ < text_.size()) ++at_;  // a sign that means nothing here
       return false;
     }
     if (name == "defined") {

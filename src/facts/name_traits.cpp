@@ -104,9 +104,8 @@ void NameTraits::look_at(std::string_view name, Role role) {
 void NameTraits::look_at_mangled(std::string_view name, bool given) {
   if (has_rust_hash(name)) return note(Trait::rust, name);
   note(Trait::cxx, name);
-  // Names of types, and of the standard library itself, are no library's own.
-  given = given && !name.starts_with("_ZT") && !name.starts_with("_ZNSt") && !name.starts_with("_ZNKSt") &&
-          !name.starts_with("_ZSt");
+  // Names of types, and of what lies in std (`St`, `Ss`, `Sa`, …), are no library's own.
+  for (const std::string_view foreign : {"_ZT", "_ZNS", "_ZNKS", "_ZSt"}) given = given && !name.starts_with(foreign);
   if (given) note(Trait::cxx_given, name);
   // libstdc++ has these on Windows only with POSIX threads, before GCC 13.
   if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))

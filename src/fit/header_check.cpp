@@ -18,6 +18,8 @@ namespace {
 
 using nlohmann::json;
 
+/// Raised whenever what is read or said of headers changes, so that older words are not taken for new ones.
+constexpr int words_version = 1;
 constexpr auto patience = std::chrono::seconds(60);
 /// A library with more headers than this is read by those at the top of its include directories.
 constexpr size_t most_headers = 60;
@@ -152,7 +154,7 @@ class Checker {
   /// One digest for what is the same for every library of the lane.
   std::string settings() const {
     std::string all = cache_key(lane_.toolchain.compiler, {lane_.toolchain.compiler.string(), lane_.flags});
-    all += lane_.cxx ? "\nc++" : "\nc";
+    all += fmt::format("\n{}\n{}", words_version, lane_.cxx ? "c++" : "c");
     for (const auto& definition : lane_.definitions) all += "\n-D" + definition;
     for (const auto& directory : lane_.include_directories) all += "\n-I" + directory.string();
     return fmt::format("{:016x}", quick_digest(all));

@@ -28,14 +28,14 @@ void two_copies(const std::vector<const Choice*>& choices, Format format, std::v
       std::error_code ignored;
       if (fresh || owner == choice || fs::equivalent(owned, path, ignored)) continue;
       const Choice& other = *owner;
-      said.push_back({.rule = "two-copies",
-                      .subject = known->first,
-                      .library = choice->use.name,
-                      .evidence = {fmt::format("{} {} brings {}", other.use.name, other.chosen.version, known->first),
-                                   fmt::format("{} {} brings {}", choice->use.name, choice->chosen.version,
-                                               path.string())},
-                      .remedy = fmt::format("detach one of them, or take a build of {} that uses {}", choice->use.name,
-                                            other.use.name)});
+      said.push_back(
+          {.rule = "two-copies",
+           .subject = known->first,
+           .library = choice->use.name,
+           .evidence = {fmt::format("{} {} brings {}", other.use.name, other.chosen.version, known->first),
+                        fmt::format("{} {} brings {}", choice->use.name, choice->chosen.version, path.string())},
+           .remedy = fmt::format("detach one of them, or take a build of {} that uses {}", choice->use.name,
+                                 other.use.name)});
     }
   }
 }
