@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <algorithm>
+#include <cstdlib>
 #include <sstream>
 
 namespace {
@@ -237,6 +238,9 @@ const Situation imports[] = {
 class Lanes : public testing::TestWithParam<Situation> {
  protected:
   void SetUp() override {
+    ::setenv("WINEPREFIX", TEST_WINE_PREFIX, 1);
+    ::setenv("WINEDEBUG", "-all", 1);
+    ::setenv("WINEDLLOVERRIDES", "mscoree,mshtml,winemenubuilder.exe,winedbg.exe,services.exe,explorer.exe=d", 1);
     const auto& s = GetParam();
     const bool cxx = s.language == "cpp";
     const auto& folder = place_.folder();
