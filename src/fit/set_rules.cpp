@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "facts/system_files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -40,22 +41,12 @@ void two_copies(const std::vector<const Choice*>& choices, Format format, std::v
   }
 }
 
-/// Files that every system of the kind has, or that the compiler's own run-time is.
+/// Files that every system of the kind has; of ELF systems the loader, which stands in no search directory.
 bool comes_with_system(const std::string& name, Format format) {
-  if (format == Format::macho) return name.starts_with("/usr/lib/") || name.starts_with("/System/");
-  if (format == Format::elf)
-    return name.starts_with("ld-linux") || name.starts_with("ld-musl") || name.starts_with("ld64.so") ||
-           name.starts_with("ld.so");
-  static constexpr std::string_view system[] = {
-      "advapi32", "bcrypt",   "comctl32", "comdlg32", "crypt32",  "dbghelp", "dnsapi",  "dwmapi",  "gdi32",
-      "glu32",    "imm32",    "iphlpapi", "kernel32", "mpr",      "mswsock", "msvcrt",  "ncrypt",  "netapi32",
-      "ntdll",    "ole32",    "oleaut32", "opengl32", "powrprof", "psapi",   "rpcrt4",  "secur32", "setupapi",
-      "shell32",  "shlwapi",  "ucrtbase", "user32",   "userenv",  "usp10",   "uxtheme", "version", "wininet",
-      "winmm",    "winspool", "wldap32",  "ws2_32",   "wsock32",  "winhttp", "d3d9",    "d3d11",   "dxgi"};
-  const std::string plain = text::lower(name);
-  if (plain.starts_with("api-ms-win-") || plain.starts_with("ext-ms-")) return true;
-  const std::string stem = plain.substr(0, plain.rfind('.'));
-  return std::find(std::begin(system), std::end(system), stem) != std::end(system);
+  if (format == Format::macho) return is_macos_file(name);
+  if (format == Format::pe) return is_windows_dll(name);
+  return name.starts_with("ld-linux") || name.starts_with("ld-musl") || name.starts_with("ld64.so") ||
+         name.starts_with("ld.so");
 }
 
 bool in_search_directories(const std::string& name, const Toolchain& toolchain) {
