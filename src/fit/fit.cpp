@@ -167,10 +167,7 @@ class Fitter {
   void add_words(const std::string& name, std::vector<Misfit> said) {
     for (auto& library : fit_.libraries) {
       if (library.name != name) continue;
-      for (auto& word : said) {
-        const bool objects = word.verdict == Verdict::caution || word.verdict == Verdict::misfit;
-        (objects ? library.misfits : library.notes).push_back(std::move(word));
-      }
+      for (auto& word : said) (objects(word) ? library.misfits : library.notes).push_back(std::move(word));
       library.verdict = std::max(library.verdict, worst(library.misfits));
     }
   }

@@ -69,6 +69,10 @@ struct Assessment {
   std::vector<Misfit> notes;
 };
 
+bool serves(const Assessment& assessment) {
+  return worst(assessment.misfits) != Verdict::misfit;
+}
+
 /// A file that was there when the library was taken.
 std::optional<Misfit> gone(const Card& card, const Variant& variant) {
   for (const auto& file : variant.link) {
@@ -88,12 +92,10 @@ std::optional<Misfit> gone(const Card& card, const Variant& variant) {
 
 Assessment assessment_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
   Assessment assessment{&variant, {}, {}};
-  for (auto& said : match(pairing_of(card, variant, choice, chooser))) {
-    const bool objects = said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
-    (objects ? assessment.misfits : assessment.notes).push_back(std::move(said));
-  }
-  const bool serves = worst(assessment.misfits) != Verdict::misfit;
-  if (auto missing = serves ? gone(card, variant) : std::nullopt) assessment.misfits.push_back(std::move(*missing));
+  for (auto& said : match(pairing_of(card, variant, choice, chooser)))
+    (objects(said) ? assessment.misfits : assessment.notes).push_back(std::move(said));
+  if (auto missing = serves(assessment) ? gone(card, variant) : std::nullopt)
+    assessment.misfits.push_back(std::move(*missing));
   return assessment;
 }
 
@@ -107,7 +109,6 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
         all.push_back(assessment_of(card, variant, choice, chooser));
     }
   };
-  const auto serves = [](const Assessment& a) { return worst(a.misfits) != Verdict::misfit; };
   assess_those(true);
   if (std::none_of(all.begin(), all.end(), serves)) assess_those(false);
   // A misfit of the target is further away than one of the run-time, however many there are of those: rules that
@@ -151,7 +152,6 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
     refuse(card, assessed, chooser, choice);
     return false;
   }
-  const auto serves = [](const Assessment& a) { return worst(a.misfits) != Verdict::misfit; };
   choice.card = &card;
   choice.variant = best.variant;
   choice.chosen.variant = best.variant->id;

@@ -37,6 +37,10 @@ std::vector<Misfit> match(const Pairing& pairing) {
   return said;
 }
 
+bool objects(const Misfit& said) {
+  return said.verdict == Verdict::caution || said.verdict == Verdict::misfit;
+}
+
 Verdict worst(const std::vector<Misfit>& misfits) {
   Verdict verdict = Verdict::ok;
   for (const auto& misfit : misfits) {

@@ -43,6 +43,9 @@ std::vector<Misfit> match_headers(const Pairing& pairing, const HeaderReading& r
 /// when nothing is worth a word.
 std::vector<Misfit> match(const Pairing& pairing);
 
+/// Whether it is a caution or a misfit, and no note.
+bool objects(const Misfit& said);
+
 /// The worst of them; a fact that is not known makes nothing worse.
 Verdict worst(const std::vector<Misfit>& misfits);
 

@@ -6,7 +6,6 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <array>
 #include <set>
 
 namespace fibula {
@@ -74,8 +73,8 @@ bool is_open(const std::string& value) {
 
 bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
   return std::none_of(std::begin(decisive), std::end(decisive), [&](std::string_view id) {
-    const std::string key(id), theirs = fact_of(rows, id);
-    const std::string ours = id == "configuration" ? draft.variant.configuration : draft.variant.fact(key);
+    const std::string theirs = fact_of(rows, id);
+    const std::string& ours = id == "configuration" ? draft.variant.configuration : draft.variant.fact(id);
     return !is_open(ours) && !is_open(theirs) && ours != theirs;
   });
 }
@@ -83,9 +82,9 @@ bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
 /// The same library twice in one variant: they are alternatives. The names of one shared library are not, nor are a DLL
 /// and its import library.
 bool is_alternative(const Draft& draft, const Binary& binary) {
+  if (linkage_of(binary.facts) == Linkage::shared) return false;
   const auto clashes = [&](const Binary* other) {
-    const bool shared = linkage_of(binary.facts) == Linkage::shared;
-    return !shared && stem_of(other->file) == stem_of(binary.file) &&
+    return stem_of(other->file) == stem_of(binary.file) &&
            fs::path(other->file).parent_path() != fs::path(binary.file).parent_path();
   };
   return std::any_of(draft.binaries.begin(), draft.binaries.end(), clashes);
