@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/process.hpp"
+#include "toolchain/options.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -13,32 +14,18 @@ void append(std::vector<std::string>& to, const std::vector<std::string>& from) 
   to.insert(to.end(), from.begin(), from.end());
 }
 
-/// How a family of compilers wants to be told.
-struct Spelling {
-  std::vector<std::string> debug, release;
-  std::string standard, definition, include;
-  std::string foreign_include;  ///< of a library: warnings inside its headers are not shown
-  bool joined = false;          ///< the directory follows a foreign include in the same word
-};
-
-const Spelling& spelling_of(const Fit& fit) {
-  static const Spelling gnu{{"-g", "-O0"}, {"-O2", "-DNDEBUG"}, "-std=", "-D", "-I", "-isystem"};
-  // Debug information inside the objects: a file of its own would be written by several compilers at once.
-  static const Spelling msvc{{"/Od", "/Z7"}, {"/O2", "/DNDEBUG"}, "/std:", "/D", "/I", "/external:I", true};
-  return fit.toolchain.family == Family::msvc ? msvc : gnu;
-}
-
 const std::vector<std::string>& configuration_flags(const Fit& fit) {
-  const Spelling& spelling = spelling_of(fit);
+  const OptionSpelling& spelling = options_of(fit.toolchain.family);
   return fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
 }
 
 void add_definitions(const Fit& fit, std::vector<std::string>& arguments) {
-  for (const auto& definition : fit.definitions) arguments.push_back(spelling_of(fit).definition + definition.text);
+  for (const auto& definition : fit.definitions)
+    arguments.push_back(options_of(fit.toolchain.family).definition + definition.text);
 }
 
 void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
-  const Spelling& spelling = spelling_of(fit);
+  const OptionSpelling& spelling = options_of(fit.toolchain.family);
   for (const auto& directory : fit.include_directories) {
     const std::string path = directory.path.string();
     if (directory.library.empty()) {
@@ -60,12 +47,6 @@ void add_products(const Fit& fit, const fs::path& source, const fs::path& object
   } else {
     append(command, {"-MD", "-MF", dependencies, "-c", source.string(), "-o", object.string()});
   }
-}
-
-/// The lane's flags without what stands behind `/link`: that is for the linker, and must come last.
-std::vector<std::string> compile_flags(const Fit& fit) {
-  const auto& flags = fit.lane.flags;
-  return {flags.begin(), std::find(flags.begin(), flags.end(), "/link")};
 }
 
 /// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the
@@ -103,9 +84,9 @@ std::string driver_for(const Fit& fit, Language language) {
 }
 
 std::vector<std::string> emit::compile_arguments(const Fit& fit) {
-  std::vector<std::string> arguments = compile_flags(fit);
+  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
   append(arguments, configuration_flags(fit));
-  if (!fit.standard.empty()) arguments.push_back(spelling_of(fit).standard + fit.standard);
+  if (!fit.standard.empty()) arguments.push_back(options_of(fit.toolchain.family).standard + fit.standard);
   add_definitions(fit, arguments);
   add_includes(fit, arguments);
   return arguments;
@@ -116,14 +97,16 @@ std::vector<std::string> compile_command(const Project& project, const Fit& fit,
   const Language language = language_of(source);
   const fs::path object = project.object_of(fit.lane, output, source);
   std::vector<std::string> command{driver_for(fit, language)};
-  append(command, compile_flags(fit));
+  append(command, compile_flags(fit.lane.flags));
   append(command, configuration_flags(fit));
   const bool applies =
       language == Language::assembly ? false : is_cxx_standard(output.standard) == (language == Language::cxx);
-  if (!output.standard.empty() && applies) command.push_back(spelling_of(fit).standard + output.standard);
+  if (!output.standard.empty() && applies)
+    command.push_back(options_of(fit.toolchain.family).standard + output.standard);
   if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf) command.emplace_back("-fPIC");
   append(command, output.flags);
-  for (const auto& definition : output.definitions) command.push_back(spelling_of(fit).definition + definition);
+  for (const auto& definition : output.definitions)
+    command.push_back(options_of(fit.toolchain.family).definition + definition);
   add_definitions(fit, command);
   add_includes(fit, command);
   add_products(fit, source, object, command);
@@ -132,7 +115,7 @@ std::vector<std::string> compile_command(const Project& project, const Fit& fit,
 
 std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& link,
                                               const std::vector<std::string>& run_paths) {
-  std::vector<std::string> arguments = compile_flags(fit);
+  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
   int group = 0;
   const auto switch_group = [&](int next) {
     if (next == group) return;
@@ -145,7 +128,7 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
     append(arguments, input.arguments);
   }
   switch_group(0);
-  append(arguments, {std::find(fit.lane.flags.begin(), fit.lane.flags.end(), "/link"), fit.lane.flags.end()});
+  append(arguments, link_flags(fit.lane.flags));
   if (!needs_run_path(fit, link)) return arguments;
   // The newer kind of run path holds for a program's own needs only, not for those of its libraries (ld.so(8)).
   append(arguments, {"-Xlinker", "--disable-new-dtags"});

@@ -1,5 +1,7 @@
 #include "toolchain/header_question.hpp"
 
+#include "toolchain/options.hpp"
+
 #include <algorithm>
 #include <span>
 
@@ -11,13 +13,12 @@ constexpr std::string_view c_standards[] = {"c90", "c99", "c11", "c17", "c23"};
 
 std::vector<std::string> command(const Toolchain& toolchain, const HeaderContext& context, const std::string& standard,
                                  std::initializer_list<const char*> what, const std::filesystem::path& file) {
-  const bool msvc = toolchain.family == Family::msvc;
-  std::vector<std::string> argv{toolchain.compiler.string()};
-  const auto link = std::find(context.flags.begin(), context.flags.end(), "/link");
-  argv.insert(argv.end(), context.flags.begin(), link);
-  if (!standard.empty()) argv.push_back((msvc ? "/std:" : "-std=") + standard);
-  for (const auto& definition : context.definitions) argv.push_back((msvc ? "/D" : "-D") + definition);
-  for (const auto& directory : context.include_directories) argv.push_back((msvc ? "/I" : "-I") + directory.string());
+  const OptionSpelling& spelling = options_of(toolchain.family);
+  std::vector<std::string> argv = compile_flags(context.flags);
+  argv.insert(argv.begin(), toolchain.compiler.string());
+  if (!standard.empty()) argv.push_back(spelling.standard + standard);
+  for (const auto& definition : context.definitions) argv.push_back(spelling.definition + definition);
+  for (const auto& directory : context.include_directories) argv.push_back(spelling.include + directory.string());
   argv.insert(argv.end(), what.begin(), what.end());
   argv.push_back(file.string());
   return argv;

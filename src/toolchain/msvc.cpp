@@ -3,6 +3,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "toolchain/answers.hpp"
+#include "toolchain/options.hpp"
 
 #include <algorithm>
 
@@ -16,19 +17,9 @@ bool recognises(const Question& question) {
   return told || name.starts_with("clang-cl") || name == "cl" || name == "cl.exe";
 }
 
-/// What stands behind `/link` belongs to the linker and must stay last.
-std::vector<std::string> with_flags(const Question& question, std::initializer_list<std::string> more) {
-  std::vector<std::string> argv{question.compiler};
-  const auto link = std::find(question.flags.begin(), question.flags.end(), "/link");
-  argv.insert(argv.end(), question.flags.begin(), link);
-  argv.insert(argv.end(), more);
-  argv.insert(argv.end(), link, question.flags.end());
-  return argv;
-}
-
 std::vector<std::string> macro_question(const Question& question, const std::string& source) {
-  std::vector<std::string> argv{question.compiler};
-  argv.insert(argv.end(), question.flags.begin(), std::find(question.flags.begin(), question.flags.end(), "/link"));
+  std::vector<std::string> argv = compile_flags(question.flags);
+  argv.insert(argv.begin(), question.compiler);
   // A path that begins with a letter of an option would be taken for one.
   for (const char* word : {"/nologo", "/TP", "/E", "-Xclang", "-dM", "-v", "--"}) argv.emplace_back(word);
   argv.push_back(source);
@@ -36,7 +27,11 @@ std::vector<std::string> macro_question(const Question& question, const std::str
 }
 
 std::vector<std::string> link_question(const Question& question, const std::string& object) {
-  return with_flags(question, {"-###", object, "/Fefibula-question.exe"});
+  std::vector<std::string> argv = compile_flags(question.flags);
+  argv.insert(argv.begin(), question.compiler);
+  argv.insert(argv.end(), {"-###", object, "/Fefibula-question.exe"});
+  for (auto& word : link_flags(question.flags)) argv.push_back(std::move(word));
+  return argv;
 }
 
 /// An option of the linker without its `/` or `-`, in lower case up to its colon.
