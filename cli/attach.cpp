@@ -19,6 +19,39 @@ fibula::Linkage linkage_named(const std::string& name) {
   return name == "shared" ? fibula::Linkage::shared : fibula::Linkage::any;
 }
 
+nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
+  auto passed_over = nlohmann::ordered_json::array();
+  for (const auto& newer : attached.passed_over)
+    passed_over.push_back({{"version", newer.version}, {"lane", newer.lane}, {"reason", newer.reason}});
+  return {{"schema", "fibula.attach/1"},
+          {"name", attached.name},
+          {"version", attached.version},
+          {"range", attached.range},
+          {"changed", attached.changed},
+          {"created", attached.created.string()},
+          {"fits_everywhere", attached.fits_everywhere},
+          {"passed_over", passed_over},
+          {"also_needed", attached.also_needed}};
+}
+
+void print_attachment(const fibula::Attachment& attached) {
+  if (!attached.created.empty())
+    print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane",
+                           attached.created.string()));
+  const char* done = attached.changed ? "attached" : "was attached like this already";
+  print_line(fmt::format("{} {} {}; any version {} will do", styled(attached.name, Style::strong), attached.version,
+                         done, attached.range));
+  constexpr std::string_view note = "note: ";
+  if (!attached.fits_everywhere)
+    print_sentence("no version fits every lane, so the newest was taken: fibula fit says what is missing", note);
+  for (const auto& newer : attached.passed_over) {
+    if (attached.fits_everywhere)
+      print_sentence(fmt::format("{} was passed over: in lane {}, {}", newer.version, newer.lane, newer.reason), note);
+  }
+  for (const auto& library : attached.also_needed)
+    print_sentence(fmt::format("it needs {} too: fibula attach {}", library, library), note);
+}
+
 int run_attach(const Session& session, const Options& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
@@ -26,20 +59,10 @@ int run_attach(const Session& session, const Options& options) {
       fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
   if (!attached) return report(session, attached.error());
   if (session.json) {
-    print_json({{"schema", "fibula.attach/1"},
-                {"name", attached->name},
-                {"version", attached->version},
-                {"range", attached->range},
-                {"changed", attached->changed},
-                {"created", attached->created.string()}});
-    return all_good;
+    print_json(to_json(*attached));
+  } else {
+    print_attachment(*attached);
   }
-  if (!attached->created.empty())
-    print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane",
-                           attached->created.string()));
-  const char* done = attached->changed ? "attached" : "was attached like this already";
-  print_line(fmt::format("{} {} {}; any version {} will do", styled(attached->name, Style::strong), attached->version,
-                         done, attached->range));
   return all_good;
 }
 

@@ -46,7 +46,7 @@ std::vector<fibula::Finding> explain_failures(const Session& session, const fibu
                                               const fibula::BuildReport& report) {
   std::string log;
   for (const auto& step : report.steps) log += step.good ? "" : step.log;
-  const auto shelf = session.shelf();
+  const auto shelf = session.shelf_here();
   if (log.empty() || !shelf) return {};
   return fibula::explain(log, {.shelf = *shelf, .project = &project, .toolchain = &report.fit.toolchain});
 }
@@ -105,6 +105,7 @@ fibula::Result<fibula::BuildReport> build_lane(const Session& session, const fib
   if (!built || !built->good) return built;
   if (auto written = fibula::emit::lane_files(built->fit); !written) return fibula::pass(written);
   if (auto placed = fibula::place_runtime_files(built->fit); !placed) return fibula::pass(placed);
+  if (auto kept = fibula::keep_choices(project, {built->fit}, shelf); !kept) return fibula::pass(kept);
   return built;
 }
 

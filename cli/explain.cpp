@@ -58,7 +58,7 @@ fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
 }
 
 int run(const Session& session, const Options& options) {
-  const auto shelf = session.shelf();
+  const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   const auto failure = session.trailing.empty() ? read_log(options.log) : run_command(session.trailing, session.json);
   if (!failure) return report(session, failure.error());

@@ -72,6 +72,7 @@ int run(const Session& session, const Options& options) {
     fits.push_back(std::move(*fit));
   }
   if (auto written = write_outputs(*project, fits); !written) return report(session, written.error());
+  if (auto kept = fibula::keep_choices(*project, fits, *shelf); !kept) return report(session, kept.error());
   if (session.json) {
     print_line(fibula::emit::json(fits));
   } else {

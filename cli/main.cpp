@@ -23,7 +23,7 @@ int run(int argc, char** argv) {
       .flag("--json", session.json, "print the result as JSON")
       .flag("-v,--verbose", session.verbose, "tell more about what is done")
       .option("-C", "DIR", session.directory, "work in this folder")
-      .option("--shelf", "DIR", session.shelf_folder, "use this folder as the shelf");
+      .list("--shelf", "PLACE", session.shelves, "use this folder or address as the shelf; several in order");
   for (const auto add : {cli::add_inspect, cli::add_take, cli::add_shelf, cli::add_attach, cli::add_detach,
                          cli::add_lanes, cli::add_fit, cli::add_build, cli::add_explain}) {
     add(program, session);

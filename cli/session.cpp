@@ -27,8 +27,15 @@ int exit_for(fibula::Code code) {
 }  // namespace
 
 fibula::Result<fibula::Shelf> Session::shelf() const {
-  if (!shelf_folder.empty()) return fibula::Shelf::at(shelf_folder);
-  return fibula::Shelf::standard();
+  return shelves.empty() ? fibula::Shelf::standard() : fibula::Shelf::in_order(shelves);
+}
+
+fibula::Result<fibula::Shelf> Session::shelf_here() const {
+  auto users = shelf();
+  const auto here = project();
+  if (!users || (!here && here.error().code == fibula::Code::absent)) return users;
+  if (!here) return fibula::fail(here.error());
+  return here->shelf(*users);
 }
 
 int report(const Session& session, const fibula::Error& error) {

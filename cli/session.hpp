@@ -17,10 +17,13 @@ struct Session {
   bool json = false;
   bool verbose = false;
   std::string directory = ".";
-  std::string shelf_folder;
+  std::vector<std::string> shelves;  ///< places that were named, in order
   std::vector<std::string> trailing;  ///< what stands behind `--`: another program's words
 
+  /// The shelf that the options name, or the user's own.
   fibula::Result<fibula::Shelf> shelf() const;
+  /// The same behind those of the project here, where there is one.
+  fibula::Result<fibula::Shelf> shelf_here() const;
   fibula::Result<fibula::Project> project() const { return fibula::Project::open(directory); }
 };
 

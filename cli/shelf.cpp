@@ -1,7 +1,9 @@
+#include "card_explained.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <chrono>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -27,36 +29,41 @@ ordered_json to_json(const fibula::Variant& v) {
 }
 
 ordered_json to_json(const fibula::Card& card) {
-  ordered_json variants = ordered_json::array();
+  ordered_json variants = ordered_json::array(), requires_ = ordered_json::array();
   for (const auto& variant : card.variants) variants.push_back(to_json(variant));
-  return {{"name", card.name},         {"version", card.version},    {"licence", card.licence}, {"origin", card.origin},
-          {"in_place", card.in_place}, {"root", card.root.string()}, {"variants", variants}};
+  for (const auto& requirement : card.requirements) requires_.push_back(requirement.library);
+  return {{"name", card.name},
+          {"version", card.version},
+          {"licence", card.licence},
+          {"origin", card.origin.path},
+          {"in_place", card.in_place},
+          {"root", card.root.string()},
+          {"source", card.source.compile},
+          {"requires", requires_},
+          {"variants", variants}};
 }
 
-std::string variants_line(const fibula::Card& card) {
-  if (card.headers_only()) return "headers only";
-  std::string text;
-  for (const auto& variant : card.variants) text += (text.empty() ? "" : ", ") + variant.id;
-  return text;
+int list_json(const Session& session, const fibula::Shelf& shelf) {
+  const auto libraries = shelf.libraries();
+  if (!libraries) return report(session, libraries.error());
+  ordered_json all = ordered_json::array();
+  for (const auto& card : *libraries) all.push_back(to_json(card));
+  print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"libraries", all}});
+  return all_good;
 }
 
 int list(const Session& session, const fibula::Shelf& shelf, const Options&) {
-  const auto libraries = shelf.libraries();
-  if (!libraries) return report(session, libraries.error());
-  if (session.json) {
-    ordered_json all = ordered_json::array();
-    for (const auto& card : *libraries) all.push_back(to_json(card));
-    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.folder().string()}, {"libraries", all}});
-    return all_good;
-  }
-  if (libraries->empty())
-    print_line(fmt::format("the shelf {} is empty: fibula take FOLDER puts a library there", shelf.folder().string()));
+  if (session.json) return list_json(session, shelf);
+  const auto lines = shelf.list();
+  if (!lines) return report(session, lines.error());
+  if (lines->empty())
+    print_line(fmt::format("the shelf {} is empty: fibula take FOLDER puts a library there", shelf.shown()));
+  const bool several = shelf.shown() != shelf.folder().string();
   std::vector<std::vector<Cell>> table;
-  for (const auto& card : *libraries) {
-    table.push_back({{card.name, Style::strong},
-                     {card.version},
-                     {variants_line(card)},
-                     {card.in_place ? "in place: " + card.origin : "", Style::faint}});
+  for (const auto& line : *lines) {
+    std::string where = line.in_place.empty() ? "" : "in place: " + line.in_place;
+    if (several) where += (where.empty() ? "on " : ", on ") + line.shelf;
+    table.push_back({{line.name, Style::strong}, {line.version}, {line.variants}, {where, Style::faint}});
   }
   print_table(table);
   return all_good;
@@ -71,7 +78,7 @@ fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const Options& opt
   }
   return fibula::fail({.code = fibula::Code::refused,
                        .what = fmt::format("{} {} is not on the shelf", options.name, options.version),
-                       .file = shelf.folder().string(),
+                       .file = shelf.shown(),
                        .hint = "fibula shelf lists what is there"});
 }
 
@@ -79,11 +86,10 @@ int show(const Session& session, const fibula::Shelf& shelf, const Options& opti
   const auto card = find(shelf, options);
   if (!card) return report(session, card.error());
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.folder().string()}, {"libraries", {to_json(*card)}}});
+    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"libraries", {to_json(*card)}}});
   } else {
-    print_line(styled(fmt::format("# {}", (shelf.folder() / card->name / card->version / "card.toml").string()),
-                      Style::faint));
-    print_line(fibula::card_text(*card));
+    print_line(styled(fmt::format("# {}", (card->entry / "card.toml").string()), Style::faint));
+    print_explained(*card);
   }
   return all_good;
 }
@@ -107,20 +113,33 @@ int check(const Session& session, const fibula::Shelf& shelf, const Options& opt
   }
   const bool good = changes.empty();
   if (session.json)
-    print_json({{"schema", "fibula.shelf/1"},
-                {"folder", shelf.folder().string()},
-                {"checked", checked},
-                {"changes", changes}});
+    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"checked", checked}, {"changes", changes}});
   if (!session.json && good) print_line(fmt::format("{} checked, every file is as it was taken", checked));
   return good ? all_good : answer_is_no;
 }
 
+/// "today", "3 days ago".
+std::string since(std::chrono::system_clock::time_point time) {
+  const auto hours = std::chrono::duration_cast<std::chrono::hours>(std::chrono::system_clock::now() - time).count();
+  if (hours < 24) return "within a day";
+  return hours < 48 ? "a day ago" : fmt::format("{} days ago", hours / 24);
+}
+
 int drop(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  const auto uses = shelf.uses(options.name, options.version);
   const auto dropped = shelf.drop(options.name, options.version);
   if (!dropped) return report(session, dropped.error());
-  if (session.json)
-    print_json({{"schema", "fibula.shelf/1"}, {"dropped", {{"name", options.name}, {"version", options.version}}}});
-  if (!session.json) print_line(fmt::format("{} {} is off the shelf", options.name, options.version));
+  ordered_json used = ordered_json::array();
+  for (const auto& use : uses) used.push_back(use.project.string());
+  if (session.json) {
+    print_json({{"schema", "fibula.shelf/1"},
+                {"dropped", {{"name", options.name}, {"version", options.version}, {"used_by", used}}}});
+    return all_good;
+  }
+  print_line(fmt::format("{} {} is off the shelf", options.name, options.version));
+  for (const auto& use : uses)
+    print_line(
+        fmt::format("  {} {} used it, {}", styled("note:", Style::warning), use.project.string(), since(use.last)));
   return all_good;
 }
 
@@ -132,7 +151,7 @@ void add_shelf(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   const auto with_shelf = [&session, options](Action action) {
     return [&session, options, action] {
-      const auto shelf = session.shelf();
+      const auto shelf = session.shelf_here();
       return shelf ? action(session, *shelf, *options) : report(session, shelf.error());
     };
   };

@@ -2,41 +2,97 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <unistd.h>
+#include <chrono>
+#include <iostream>
 #include <memory>
 #include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
 
+/// One file by its name, several by their number.
+std::string shown_files(const std::vector<std::string>& files) {
+  return files.size() > 3 ? fmt::format("{} and {} more", files.front(), files.size() - 1)
+                          : fmt::format("{}", fmt::join(files, ", "));
+}
+
+void print_contents(const fibula::Card& card) {
+  std::vector<std::vector<Cell>> table;
+  const auto row = [&](std::string label, std::string text, std::string more = "") {
+    table.push_back({{std::move(label), Style::faint}, {std::move(text)}, {std::move(more)}});
+  };
+  for (const auto& directory : card.include_directories) row("headers", directory);
+  for (const auto& variant : card.variants) {
+    row(std::string(fibula::to_string(variant.linkage)),
+        fmt::format("{}{}", fibula::to_string(variant.target),
+                    variant.configuration == "unknown" ? "" : ", " + variant.configuration),
+        shown_files(variant.link));
+  }
+  if (card.comes_as_source())
+    row("source", fmt::format("{} to compile", card.source.compile.size()), shown_files(card.source.compile));
+  if (!card.files.data.empty()) row("data", shown_files(card.files.data));
+  if (!card.files.licences.empty()) row("licence", shown_files(card.files.licences));
+  for (const auto& requirement : card.requirements) row("needs", requirement.library, requirement.because);
+  print_table(table, "  ");
+}
+
 void print_taken(const fibula::Taken& taken, const fibula::TakeRequest& request) {
   const auto& card = taken.card;
   if (request.dry_run) {
     print_line(fibula::card_text(card));
-    return;
+  } else {
+    const std::string done = taken.already_there ? "was on the shelf already, the same"
+                             : request.in_place  ? "is on the shelf, its files stay where they are"
+                                                 : "is on the shelf";
+    print_line(fmt::format("{} {} {}", styled(card.name, Style::strong), card.version, done));
+    print_contents(card);
   }
-  const std::string done = taken.already_there ? "was on the shelf already, the same"
-                           : request.in_place  ? "is on the shelf, its files stay where they are"
-                                               : "is on the shelf";
-  print_line(fmt::format("{} {} {}", styled(card.name, Style::strong), card.version, done));
-  std::vector<std::vector<Cell>> table;
-  for (const auto& directory : card.include_directories) table.push_back({{"headers", Style::faint}, {directory}});
-  for (const auto& variant : card.variants) {
-    std::string files;
-    for (const auto& link : variant.link) files += (files.empty() ? "" : ", ") + link;
-    table.push_back({{std::string(fibula::to_string(variant.linkage)), Style::faint},
-                     {fibula::to_string(variant.target)},
-                     {files}});
-  }
-  print_table(table, "  ");
-  for (const auto& remark : taken.remarks) print_line("  " + styled("note: ", Style::warning) + remark);
-  if (!taken.already_there)
+  for (const auto& remark : taken.remarks) print_sentence(remark, "note: ");
+  if (!taken.already_there && !request.dry_run)
     print_line(styled(fmt::format("  use it in a project: fibula attach {}", card.name), Style::faint));
 }
 
-int run(const Session& session, const fibula::TakeRequest& request) {
-  const auto shelf = session.shelf();
+std::string megabytes(uint64_t bytes) {
+  return fmt::format("{:.1f} MB", static_cast<double>(bytes) / 1e6);
+}
+
+/// Tells on a terminal how far a long transfer is, from half a second on.
+fibula::ProgressSink told_progress() {
+  using Clock = std::chrono::steady_clock;
+  return [start = Clock::now(), last = Clock::time_point()](const fibula::Progress& p) mutable {
+    const auto now = Clock::now();
+    if (now - start < std::chrono::milliseconds(500) || now - last < std::chrono::milliseconds(100)) return;
+    last = now;
+    progress(p.total == 0 ? fmt::format("{} {}", p.doing, megabytes(p.done))
+                          : fmt::format("{} {} of {}", p.doing, megabytes(p.done), megabytes(p.total)));
+  };
+}
+
+/// Asks whoever sits there, and nobody else: scripts give options.
+std::string ask(const std::string& what) {
+  if (::isatty(STDIN_FILENO) == 0 || ::isatty(STDERR_FILENO) == 0) return {};
+  progress("");
+  std::cerr << what << ", which its files do not say: " << std::flush;
+  std::string answer;
+  std::getline(std::cin, answer);
+  return answer;
+}
+
+struct Options {
+  fibula::TakeRequest request;
+  bool here = false;
+};
+
+int run(const Session& session, Options& options) {
+  auto& request = options.request;
+  const auto shelf = options.here ? fibula::own_shelf(session.directory) : session.shelf();
   if (!shelf) return report(session, shelf.error());
+  request.portable = options.here;
+  request.progress = told_progress();
+  if (!session.json) request.ask = ask;
   const auto taken = fibula::take(*shelf, request);
+  progress("");
   if (!taken) return report(session, taken.error());
   if (session.json) {
     print_json({{"schema", "fibula.take/1"},
@@ -44,7 +100,7 @@ int run(const Session& session, const fibula::TakeRequest& request) {
                 {"version", taken->card.version},
                 {"root", taken->card.root.string()},
                 {"already_there", taken->already_there},
-                {"written", !request.dry_run},
+                {"written", !request.dry_run && !taken->already_there},
                 {"card", fibula::card_text(taken->card)},
                 {"remarks", taken->remarks}});
   } else {
@@ -56,26 +112,26 @@ int run(const Session& session, const fibula::TakeRequest& request) {
 }  // namespace
 
 void add_take(Program& program, Session& session) {
-  struct Options {
-    std::string source;
-    fibula::TakeRequest request;
-  };
   auto options = std::make_shared<Options>();
   auto& request = options->request;
   program.command("take", "put a library on the shelf")
-      .argument("SOURCE", options->source, "an unpacked folder, or a prefix such as /usr")
+      .arguments("SOURCE", request.sources,
+                 "a folder, an archive or system package, a header, a URL, a git repository, or a prefix such as /usr")
       .option("--library", "NAME", request.library, "with a prefix: which of its libraries")
-      .option("--name", "NAME", request.name, "what to call it, when the folder's name is not it")
+      .option("--at", "REF", request.at, "with a repository: the tag, branch or commit")
+      .flag("--submodules", request.submodules, "with a repository: its submodules too")
+      .option("--sha256", "DIGEST", request.sha256, "the digest that the file must have")
+      .option("--name", "NAME", request.name, "what to call it, when the source's name is not it")
       .option("--version", "VERSION", request.version, "its version, when the files do not say it")
+      .flag("--here", options->here, "onto a shelf inside this project, to be kept with it")
       .flag("--in-place", request.in_place, "leave the files where they are")
       .flag("--replace", request.replace, "take the place of what is on the shelf under this version")
       .flag("--headers-only", request.headers_only, "these headers need no library file")
       .flag("--dry-run", request.dry_run, "show the card, write nothing")
-      .example("  fibula take tidecalc-2.1.0\n  fibula take /usr --library zlib --in-place")
-      .does([&session, options] {
-        options->request.source = options->source;
-        return run(session, options->request);
-      });
+      .example(
+          "  fibula take tidecalc-2.1.0.tar.gz\n  fibula take /usr --library zlib --in-place\n"
+          "  fibula take https://example.org/tide.git --at v2.1.0")
+      .does([&session, options] { return run(session, *options); });
 }
 
 }  // namespace cli

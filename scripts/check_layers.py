@@ -3,7 +3,7 @@ import pathlib
 import re
 import sys
 
-LAYERS = ["base", "binary", "facts", "toolchain", "shelf", "project", "match", "fit", "emit", "build", "runtime", "diagnose", "index", "report"]
+LAYERS = ["base", "binary", "facts", "toolchain", "shelf", "take", "project", "match", "fit", "emit", "build", "runtime", "diagnose", "index", "report"]
 INCLUDE = re.compile(r'^\s*#include "([^"]+)"', re.M)
 
 root = pathlib.Path(sys.argv[1])

@@ -3,9 +3,9 @@
 # other systems. usage: install_packages.sh [--test [--native]]
 set -eu
 packages="g++ cmake ninja-build ccache git python3-minimal
-  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev"
+  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev libarchive-dev libcurl4-openssl-dev"
 if [ "${1:-}" = --test ]; then
-  packages="$packages clang llvm g++-12-multilib libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema"
+  packages="$packages clang llvm g++-12-multilib libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema zip p7zip-full rpm nginx-light"
 fi
 # Compilers and linkers for other systems, and what starts their programs here; 680 MB to fetch.
 if [ "${1:-}" = --test ] && [ "${2:-}" != --native ]; then

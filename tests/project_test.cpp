@@ -31,7 +31,7 @@ TEST(Project, ErrorsNameLineAndRemedy) {
       {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n",
        "at line 4: two outputs are called x", "give one of them another name"},
       {"[wharf]\n", "at line 1: unknown key wharf in the project",
-       "known keys: compile-through, check-licences, output, library, lane"},
+       "known keys: compile-through, shelves, check-licences, output, library, lane"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.text);

@@ -46,7 +46,7 @@ const Wrong wrongs[] = {
      {"libtidecalc.a: members are for different machines", "32-bit x86 elf (1 member, first x.o)"}},
     {"nothing in the folder", "mkdir empty", "take empty", 1, {"holds no header and no library"}},
     {"no such folder", "", "take nosuch", 3, {"nosuch: No such file or directory"}},
-    {"a file instead of a folder", "", "take ok/lib/libtidecalc.a", 1, {"is one file", "name the folder"}},
+    {"a file instead of a folder", "", "take ok/lib/libtidecalc.a", 1, {"is one library file", "name the folder"}},
     {"no version anywhere",
      "mkdir v; echo 'inline int f() { return 1; }' > v/v.h",
      "take v",

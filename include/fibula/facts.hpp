@@ -141,8 +141,9 @@ struct Facts {
   Fact<std::string> fortran;        ///< gfortran, flang
   Fact<std::string> entry;          ///< a program's entry that a library brings: main, WinMain, …
   Fact<PicReport> pic;
-  Fact<std::string> soname;    ///< or the install name, or the DLL's name; of an import library: the DLL it stands for
-  Fact<std::string> build_id;  ///< hexadecimal
+  Fact<std::string> soname;  ///< or the install name, or the DLL's name; of an import library: the DLL it stands for
+  Fact<std::string> file_version;  ///< that a Windows or macOS library says of itself: "2.1.0"
+  Fact<std::string> build_id;      ///< hexadecimal
   Fact<std::vector<Need>> needs;
   Fact<std::vector<std::string>> rpath;
   Fact<std::vector<std::string>> runpath;

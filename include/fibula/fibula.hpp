@@ -9,6 +9,8 @@
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
 #include <fibula/lane.hpp>
+#include <fibula/lock.hpp>
+#include <fibula/progress.hpp>
 #include <fibula/project.hpp>
 #include <fibula/result.hpp>
 #include <fibula/shelf.hpp>

@@ -50,10 +50,13 @@ struct ChosenLibrary {
   std::string variant;  ///< empty for headers only, and when none fits
   std::string why;      ///< why this version and variant
   Verdict verdict = Verdict::ok;
-  std::vector<Misfit> misfits;        ///< cautions and misfits; where nothing fits, those of the nearest variant
-  std::vector<Misfit> notes = {};     ///< what looks different and is `ok`, with its reason, and what is `unknown`
-  std::vector<Refusal> refused = {};  ///< where nothing fits: every variant, the nearest first
-  std::string wanted = {};            ///< where nothing fits: the download to look for
+  std::vector<Misfit> misfits;          ///< cautions and misfits; where nothing fits, those of the nearest variant
+  std::vector<Misfit> notes = {};       ///< what looks different and is `ok`, with its reason, and what is `unknown`
+  std::vector<Refusal> refused = {};    ///< where nothing fits: every variant, the nearest first
+  std::string wanted = {};              ///< where nothing fits: the download to look for
+  std::string digest = {};              ///< of all files of the chosen version
+  std::filesystem::path entry = {};     ///< where its card is
+  std::vector<std::string> files = {};  ///< what is linked and run, relative to the library's files
 };
 
 struct IncludeDirectory {

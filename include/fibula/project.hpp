@@ -33,6 +33,9 @@ class FIBULA_API Project {
   /// (with file and line).
   static Result<Project> open(const std::filesystem::path& folder);
 
+  /// Reads a text as if it were the `fibula.toml` of a folder. Errors: malformed.
+  static Result<Project> from_text(std::string_view text, const std::filesystem::path& root);
+
   const std::filesystem::path& root() const { return root_; }
   std::filesystem::path file() const { return root_ / "fibula.toml"; }
   const std::vector<Output>& outputs() const { return outputs_; }
@@ -40,6 +43,11 @@ class FIBULA_API Project {
   const std::vector<Lane>& lanes() const { return lanes_; }
   /// Put before every compile command: a compiler cache or a compile farm.
   const std::vector<std::string>& compile_through() const { return compile_through_; }
+
+  /// The places of the project's own shelves, in order: absolute folders, and addresses.
+  const std::vector<std::string>& shelves() const { return shelves_; }
+  /// The project's own shelves before the user's.
+  Shelf shelf(const Shelf& users) const;
 
   /// Whether licences that ask something of statically linked programs are told.
   bool check_licences() const { return check_licences_; }
@@ -65,21 +73,36 @@ class FIBULA_API Project {
   std::vector<LibraryUse> libraries_;
   std::vector<Lane> lanes_;
   std::vector<std::string> compile_through_;
+  std::vector<std::string> shelves_;
   bool check_licences_ = false;
+};
+
+/// The shelf inside a project's folder; where it has none yet, `shelf` beside its file, which then names it. Errors:
+/// absent (no project), malformed, io.
+FIBULA_API Result<Shelf> own_shelf(const std::filesystem::path& folder);
+
+/// A version that would have been newer, and why it was not taken.
+struct PassedOver {
+  std::string version;
+  std::string lane;
+  std::string reason;
 };
 
 struct Attachment {
   std::string name;
-  std::string version;                 ///< the one on the shelf that the range takes
-  std::string range;                   ///< what was written
-  bool changed = false;                ///< false: it was attached like this already
-  std::filesystem::path created = {};  ///< the project file, when there was none before
+  std::string version;                        ///< the one on the shelf that the range takes
+  std::string range;                          ///< what was written
+  bool changed = false;                       ///< false: it was attached like this already
+  std::filesystem::path created = {};         ///< the project file, when there was none before
+  std::vector<PassedOver> passed_over = {};   ///< newer versions, the newest first
+  bool fits_everywhere = true;                ///< false: no version does, and the newest was taken
+  std::vector<std::string> also_needed = {};  ///< libraries that it requires and that are not attached
 };
 
 /// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without
 /// a project becomes one: a program from the sources that lie there, with a debug and a release lane. `range` empty:
-/// the newest on the shelf, and later ones. Errors: refused (not on the shelf, or no version in the range), malformed,
-/// io.
+/// the newest on the shelf that fits every lane, and later ones. What the lock file says of the library is forgotten.
+/// Errors: refused (not on the shelf, or no version in the range), malformed, io.
 FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
                                      const std::string& range, Linkage linkage);
 

@@ -1,19 +1,36 @@
 /// Taking a library as it comes onto a shelf.
+///
+///     auto taken = fibula::take(shelf, {.sources = {"tidecalc-2.1.0.tar.gz"}});
+///     std::cout << fibula::card_text(taken->card);
 #pragma once
 
+#include <fibula/progress.hpp>
 #include <fibula/shelf.hpp>
+
+#include <functional>
 
 namespace fibula {
 
 struct TakeRequest {
-  std::filesystem::path source;  ///< a folder, or a prefix such as /usr
-  std::string library = {};      ///< with a prefix: which of its libraries
-  std::string name = {};         ///< overrides the name that was read
-  std::string version = {};      ///< overrides the version that was read
-  bool in_place = false;         ///< describe the files where they are, copy nothing
-  bool replace = false;          ///< take the place of an entry of the same version
-  bool headers_only = false;     ///< the headers need no binary, whatever they declare
-  bool dry_run = false;          ///< describe, write nothing
+  /// A folder, an archive, a system package, a header, a URL, a git repository, or a prefix such as /usr. Several files
+  /// are taken as one library: packages that belong together, or a header and its source.
+  std::vector<std::string> sources;
+  std::string library = {};       ///< with a prefix: which of its libraries
+  std::string name = {};          ///< overrides the name that was read
+  std::string version = {};       ///< overrides the version that was read
+  std::string sha256 = {};        ///< that the file must have
+  std::string at = {};            ///< of a repository: the tag, branch or commit
+  bool submodules = false;        ///< of a repository: its submodules too
+  bool in_place = false;          ///< describe the files where they are, copy nothing
+  bool replace = false;           ///< take the place of an entry of the same version
+  bool headers_only = false;      ///< the headers need no binary, whatever they declare
+  bool dry_run = false;           ///< describe, write nothing
+  bool portable = false;          ///< the card names no folder of this machine: for a shelf inside a project
+  uint64_t limit = 16ULL << 30U;  ///< bytes that may be downloaded or unpacked
+  ProgressSink progress = {};
+  /// Asked once for what no file tells ("version of tidecalc"), where somebody is there to answer; an empty answer is
+  /// none.
+  std::function<std::string(const std::string& what)> ask = {};
 };
 
 struct Taken {
@@ -22,12 +39,11 @@ struct Taken {
   std::vector<std::string> remarks;  ///< what was left out, and what is odd
 };
 
-/// Reads the source, writes its card, and puts both on the shelf, whole or not at all.
-/// Errors: absent, unreadable, truncated, malformed, not_a_library (a file with a library's name that is none), refused
-/// (name or version unknown; another version's files under the same version; headers without their library), io.
+/// Reads the source, writes its card, and puts both on the shelf, whole or not at all. Nothing of it is executed.
+/// Errors: usage, absent, unreadable, truncated, malformed, unsupported, limit, missing_tool (no git, no archive
+/// library), not_a_library (a file with a library's name that is none), refused (name or version unknown; another
+/// version's files under the same version; headers without their library; a wrong digest; an archive that is not to be
+/// trusted), io.
 FIBULA_API Result<Taken> take(const Shelf& shelf, const TakeRequest& request);
-
-/// The text of a card, as `card.toml` holds it.
-FIBULA_API std::string card_text(const Card& card);
 
 }  // namespace fibula

@@ -153,6 +153,12 @@ std::optional<std::string> environment(const char* name) {
   return value;
 }
 
+std::optional<fs::path> cache_folder(std::string_view what) {
+  if (const auto folder = environment("XDG_CACHE_HOME")) return fs::path(*folder) / "fibula" / what;
+  if (const auto home = environment("HOME")) return fs::path(*home) / ".cache" / "fibula" / what;
+  return std::nullopt;
+}
+
 Result<TemporaryFolder> TemporaryFolder::make(const fs::path& parent, std::string_view prefix) {
   if (auto made = make_folder(parent); !made) return pass(made);
   std::string path = (parent / fmt::format("{}XXXXXX", prefix)).string();

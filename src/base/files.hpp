@@ -40,6 +40,10 @@ bool is_inside(const fs::path& folder, const fs::path& path);
 /// The environment variable's value when it is set and not empty.
 std::optional<std::string> environment(const char* name);
 
+/// A folder for what need not be asked again: `fibula/<what>` below the user's cache folder (XDG Base Directory
+/// Specification). Nothing when no variable says where that is.
+std::optional<fs::path> cache_folder(std::string_view what);
+
 /// A folder of one's own that is removed with everything in it unless it is kept.
 class TemporaryFolder {
  public:

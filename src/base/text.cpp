@@ -82,6 +82,13 @@ std::string lower(std::string_view text) {
   return result;
 }
 
+std::string upper(std::string_view text) {
+  std::string result(text);
+  std::transform(result.begin(), result.end(), result.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+  return result;
+}
+
 std::string count(size_t number, std::string_view singular, std::string_view plural) {
   const std::string many = plural.empty() ? std::string(singular) + "s" : std::string(plural);
   return std::to_string(number) + " " + (number == 1 ? std::string(singular) : many);

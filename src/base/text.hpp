@@ -14,6 +14,7 @@ std::vector<std::string_view> lines(std::string_view text);
 std::string_view trim(std::string_view text);
 std::string join(std::span<const std::string> parts, std::string_view separator);
 std::string lower(std::string_view text);
+std::string upper(std::string_view text);
 /// `1 file`, `2 files`; the plural is the singular with an s unless given.
 std::string count(size_t number, std::string_view singular, std::string_view plural = {});
 

@@ -61,21 +61,25 @@ const Value* Table::find(std::string_view key) const {
   return found == entries.end() ? nullptr : &found->second;
 }
 
-Result<Table> read(const std::filesystem::path& path) {
-  auto content = read_text(path);
-  if (!content) return pass(content);
-  const auto parsed = ::toml::parse(*content);
+Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
+  const auto parsed = ::toml::parse(text);
   if (!parsed) {
     const auto& error = parsed.error();
     return fail({.code = Code::malformed,
                  .what = "is not valid TOML: " + std::string(error.description()),
-                 .file = path.string(),
+                 .file = file.string(),
                  .place = fmt::format("line {}", error.source().begin.line),
                  .hint = error.description().find("redefine") != std::string_view::npos
                              ? "two tables or keys have one name: rename or remove the second"
                              : ""});
   }
   return convert_table(parsed.table());
+}
+
+Result<Table> read(const std::filesystem::path& path) {
+  auto content = read_text(path);
+  if (!content) return pass(content);
+  return parse(*content, path);
 }
 
 const Value* Reader::take(std::string_view key) {

@@ -48,6 +48,8 @@ inline Table& Table::operator=(const Table&) = default;
 inline Table& Table::operator=(Table&&) noexcept = default;
 inline Table::~Table() = default;
 
+/// `file` is named in errors. Errors: malformed (with file and line).
+Result<Table> parse(std::string_view text, const std::filesystem::path& file);
 /// Errors: absent, unreadable, malformed (with file and line).
 Result<Table> read(const std::filesystem::path& path);
 

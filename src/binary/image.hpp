@@ -124,6 +124,7 @@ struct Image {
   Recorded system;                            ///< least system: "linux 3.2.0"
   Recorded cpu_floor;
   Recorded float_abi;
+  Recorded version;          ///< of the library itself, where the format has a field for it
   Recorded linker;           ///< version of the linker that made it
   uint32_t compiler_id = 0;  ///< of Microsoft's compilers: tool and build
   std::string subsystem;     ///< of a Windows program: "console", "windows"

@@ -109,6 +109,9 @@ Result<bool> read_need(const File& file, const Command& command, Image& image) {
   if (!name) return pass(name);
   if (command.kind == lc_id_dylib) {
     image.soname = *name;
+    c.skip(4);  // time
+    if (const uint32_t current = c.u32(); c && current != 0)
+      image.version = {version(current), "LC_ID_DYLIB, current version"};
     return true;
   }
   const NeedKind kind = command.kind == lc_load_weak_dylib   ? NeedKind::weak

@@ -163,6 +163,7 @@ Result<Image> read(Bytes bytes, unsigned want) {
   auto file = read_file(bytes);
   if (!file) return pass(file);
   Image image = outline(*file);
+  image.version = read_version(*file);
   if ((want & want_sections) != 0) {
     for (const auto& section : file->coff.sections)
       image.sections.push_back({section.name, section.memory_size, (section.flags & coff::in_memory_discardable) == 0});

@@ -11,6 +11,7 @@ namespace fibula::pe {
 enum Directory : unsigned {
   dir_export = 0,
   dir_import = 1,
+  dir_resource = 2,
   dir_debug = 6,
   dir_delay_import = 13,
   directory_count = 16
@@ -44,5 +45,8 @@ Result<File> read_file(Bytes bytes);
 Result<bool> read_imports(const File& file, std::vector<Need>& needs, const SymbolSink& sink);
 /// What a DLL gives, by name and by number; its own name goes to `name`.
 Result<bool> read_exports(const File& file, std::optional<std::string_view>& name, const SymbolSink& sink);
+
+/// What the image says of its own version, if anything.
+Recorded read_version(const File& file);
 
 }  // namespace fibula::pe

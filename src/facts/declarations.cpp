@@ -219,6 +219,12 @@ std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
   return left;
 }
 
+bool defines_function(std::string_view text, const std::string& name) {
+  Scanner scanner;
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  return scanner.defined.contains(name);
+}
+
 std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
                                                  const std::function<bool(const std::string&)>& counts) {
   struct Place {

@@ -165,6 +165,7 @@ Facts facts_of_image(const Image& image) {
   add_configuration(image, facts);
   add_pic(image, facts);
   if (!image.subsystem.empty()) facts.subsystem = fact(image.subsystem, "optional header, Subsystem");
+  add_recorded(facts.file_version, image.version);
   if (!image.build_id.empty())
     facts.build_id = fact(image.build_id, image.target.format == Format::macho ? "LC_UUID" : "note NT_GNU_BUILD_ID");
   if (image.encrypted) facts.notes.emplace_back("its code is encrypted: only the system's loader can read it");

@@ -102,6 +102,7 @@ std::vector<FactRow> rows(const Facts& facts) {
   // With both, loaders follow DT_RUNPATH only (gABI, "Shared Object Dependencies").
   add(rows, "search", facts.runpath ? facts.runpath : facts.rpath);
   add(rows, "build-paths", facts.build_paths);
+  add(rows, "file-version", facts.file_version);
   add(rows, "build-id", facts.build_id);
   return rows;
 }

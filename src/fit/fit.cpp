@@ -22,8 +22,9 @@ bool searched_already(const std::vector<fs::path>& known, const fs::path& folder
 
 class Fitter {
  public:
-  Fitter(FileStore& files, CardStore& cards, const Project& project, const Lane& lane, const Toolchain& toolchain)
-      : files_(files), cards_(cards), project_(project) {
+  Fitter(FileStore& files, CardStore& cards, const Lock& lock, const Project& project, const Lane& lane,
+         const Toolchain& toolchain)
+      : files_(files), cards_(cards), lock_(lock), project_(project) {
     fit_.lane = lane;
     fit_.toolchain = toolchain;
     fit_.folder = project.folder_of(lane);
@@ -64,7 +65,7 @@ class Fitter {
     }
   }
 
-  Chooser chooser() const { return {project_, fit_.lane, fit_.toolchain, cards_}; }
+  Chooser chooser() const { return {project_, fit_.lane, fit_.toolchain, cards_, &lock_}; }
 
   void add_own(const Output& output) {
     if (fit_.standard.empty()) fit_.standard = output.standard;
@@ -91,7 +92,11 @@ class Fitter {
   }
 
   void add_includes(const Choice& choice) {
-    for (const auto& directory : choice.card->include_directories) {
+    auto directories = choice.card->include_directories;
+    if (choice.variant)
+      directories.insert(directories.end(), choice.variant->include_directories.begin(),
+                         choice.variant->include_directories.end());
+    for (const auto& directory : directories) {
       const fs::path path = (choice.card->root / directory).lexically_normal();
       // Naming a directory that the compiler searches anyway would change its place in the order. What lies on a shelf
       // is in none of them.
@@ -187,6 +192,7 @@ class Fitter {
 
   FileStore& files_;
   CardStore& cards_;
+  const Lock& lock_;
   const Project& project_;
   Fit fit_;
   std::map<std::string, std::vector<LibraryUse>> uses_;  ///< by output
@@ -240,9 +246,12 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
   auto answers = ask_all(questions);
   FileStore files;
-  CardStore cards(shelf);
+  const Shelf shelves = project.shelf(shelf);
+  CardStore cards(shelves);
   cards.read_ahead(project.libraries());
+  const auto lock = Lock::read(project);
   std::vector<Result<Fit>> fits;
+  if (!lock) return {lanes.size(), fail(lock.error())};
   for (size_t i = 0; i < lanes.size(); ++i) {
     if (!answers[i]) {
       Error error = answers[i].error();
@@ -256,7 +265,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
       fits.emplace_back(fail(std::move(*error)));
       continue;
     }
-    fits.push_back(Fitter(files, cards, project, lanes[i], *answers[i]).fit());
+    fits.push_back(Fitter(files, cards, *lock, project, lanes[i], *answers[i]).fit());
   }
   return fits;
 }

@@ -2,27 +2,18 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "facts/include_lines.hpp"
 
 #include <algorithm>
 
 namespace fibula {
 namespace {
 
-/// `# include <tide.h>` -> tide.h; empty for other lines.
-std::string included_name(std::string_view line) {
-  if (!line.starts_with('#')) return {};
-  line = text::trim(line.substr(1));
-  if (!line.starts_with("include")) return {};
-  const size_t open = line.find_first_of("<\"");
-  const size_t close = open == std::string_view::npos ? open : line.find_first_of(">\"", open + 1);
-  return close == std::string_view::npos ? std::string() : std::string(line.substr(open + 1, close - open - 1));
-}
-
 void add_included(std::string_view content, std::set<std::string, std::less<>>& names) {
   int depth = 0, c_block = 0;  // the depth inside the outermost extern "C", 0 outside
   for (std::string_view line : text::lines(content)) {
     line = text::trim(line);
-    if (auto name = included_name(line); c_block == 0 && !name.empty()) names.insert(std::move(name));
+    if (auto include = include_line(line); c_block == 0 && !include.name.empty()) names.insert(std::move(include.name));
     if (line.starts_with('#')) continue;
     const bool opens_c =
         line.find("extern \"C\"") != std::string_view::npos && line.find('{') != std::string_view::npos;

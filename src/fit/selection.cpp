@@ -17,7 +17,7 @@ Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& proje
   misfit.evidence.push_back(fmt::format("{} ({}) attaches {}{}", project.file().string(), use.place, use.name,
                                         use.version.empty() ? "" : " " + use.version));
   const std::string there = versions.empty() ? "no version of it" : text::join(versions, ", ");
-  misfit.evidence.push_back(fmt::format("shelf {} has {}", shelf.folder().string(), there));
+  misfit.evidence.push_back(fmt::format("shelf {} has {}", shelf.shown(), there));
   misfit.remedy = versions.empty() ? fmt::format("put it on the shelf: fibula take FOLDER --name {}", use.name)
                                    : "take a version in the range, or widen the range in fibula.toml";
   return misfit;
@@ -124,6 +124,19 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
   return all;
 }
 
+/// Its headers would compile, and nothing would be there to link.
+bool refuse_source(const Card& card, Choice& choice) {
+  choice.chosen.misfits = {{.rule = "source",
+                            .subject = card.name,
+                            .library = card.name,
+                            .evidence = {fmt::format("{} {} comes as source: {} to compile", card.name, card.version,
+                                                     text::count(card.source.compile.size(), "file")),
+                                         "nothing of it is built for this lane"},
+                            .remedy = "build it with its own build steps and take the folder that they install into"}};
+  choice.chosen.verdict = Verdict::misfit;
+  return false;
+}
+
 void refuse(const Card& card, const std::vector<Assessment>& assessed, const Chooser& chooser, Choice& choice) {
   const Pairing nearest = pairing_of(card, *assessed.front().variant, choice, chooser);
   choice.chosen.wanted = wanted_build(nearest);
@@ -135,9 +148,25 @@ void refuse(const Card& card, const std::vector<Assessment>& assessed, const Cho
   }
 }
 
-/// Takes the best variant of a card; false when none serves, with the nearest one's misfits.
+}  // namespace
+
+Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
+  return {card,
+          variant,
+          choice.use,
+          chooser.toolchain,
+          chooser.lane,
+          choice.purpose.into_program,
+          choice.purpose.into_shared,
+          choice.purpose.definitions,
+          chooser.project.check_licences()};
+}
+
 bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.chosen.version = card.version;
+  choice.chosen.digest = card.digest;
+  choice.chosen.entry = card.entry;
+  if (card.comes_as_source()) return refuse_source(card, choice);
   if (card.headers_only()) {
     choice.card = &card;
     choice.chosen.why = "headers only: nothing to link";
@@ -155,40 +184,72 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.card = &card;
   choice.variant = best.variant;
   choice.chosen.variant = best.variant->id;
+  choice.chosen.files = best.variant->link;
+  choice.chosen.files.insert(choice.chosen.files.end(), best.variant->runtime.begin(), best.variant->runtime.end());
   choice.chosen.why = reason(*best.variant, card, choice.use, chooser.lane,
                              static_cast<size_t>(std::count_if(assessed.begin(), assessed.end(), serves)));
   return true;
 }
 
-}  // namespace
+namespace {
 
-Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
-  return {card,
-          variant,
-          choice.use,
-          chooser.toolchain,
-          chooser.lane,
-          choice.purpose.into_program,
-          choice.purpose.into_shared,
-          choice.purpose.definitions,
-          chooser.project.check_licences()};
+/// The cards in the range, newest first; what an earlier fit chose comes before them.
+std::vector<const Card*> in_order(const std::vector<Card>& cards, const VersionRange& range, const Locked* locked,
+                                  std::vector<std::string>& outside) {
+  std::vector<const Card*> ordered;
+  for (const auto& card : cards) {
+    if (!range.contains(card.version)) {
+      outside.push_back(card.version);
+    } else if (locked != nullptr && card.version == locked->version && card.digest == locked->digest) {
+      ordered.insert(ordered.begin(), &card);
+    } else {
+      ordered.push_back(&card);
+    }
+  }
+  return ordered;
 }
+
+/// What the lock file names is not here any more, or other files are here under its version.
+std::optional<Misfit> lock_broken(const std::vector<Card>& cards, const VersionRange& range, const Locked* locked,
+                                  const Chooser& chooser) {
+  if (locked == nullptr || !range.contains(locked->version)) return std::nullopt;
+  std::string instead = "the shelf has no " + locked->version;
+  for (const auto& card : cards) {
+    if (card.version != locked->version) continue;
+    if (card.digest == locked->digest) return std::nullopt;
+    instead = fmt::format("{} has other files under that version, {}", card.entry.string(), card.digest);
+  }
+  return Misfit{
+      .rule = "locked",
+      .verdict = Verdict::caution,
+      .subject = locked->library,
+      .library = locked->library,
+      .evidence = {fmt::format("fibula.lock has {} {} for lane {}, {}", locked->library, locked->version,
+                               chooser.lane.name, locked->digest),
+                   instead},
+      .remedy = fmt::format("take that version from where it came, or choose anew: fibula attach {}", locked->library)};
+}
+
+}  // namespace
 
 Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser) {
   Choice choice{.use = use, .purpose = purpose, .chosen = {.name = use.name}};
   auto cards = chooser.cards.candidates(use);
   if (!cards) return pass(cards);
-  const auto range = VersionRange::parse(use.version);
+  auto range = VersionRange::parse(use.version);
+  if (!range) return pass(range);
+  const Locked* locked = chooser.lock == nullptr ? nullptr : chooser.lock->find(chooser.lane.name, use.name);
   std::vector<std::string> outside;
   std::optional<ChosenLibrary> newest_refusal;
-  for (const auto& card : **cards) {
-    if (range && !range->contains(card.version)) {
-      outside.push_back(card.version);
-      continue;
-    }
-    if (take_variant(card, chooser, choice)) {
+  for (const Card* card : in_order(**cards, *range, locked, outside)) {
+    if (auto here = chooser.cards.shelf().bring(*card); !here) return pass(here);
+    if (take_variant(*card, chooser, choice)) {
       choice.chosen.refused.clear();
       choice.chosen.wanted.clear();
+      if (auto broken = lock_broken(**cards, *range, locked, chooser)) {
+        choice.chosen.misfits.push_back(std::move(*broken));
+        choice.chosen.verdict = worst(choice.chosen.misfits);
+      }
       return choice;
     }
     if (!newest_refusal) newest_refusal = choice.chosen;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "fit/card_store.hpp"
+#include "fit/lock.hpp"
 #include "match/match.hpp"
 
 #include <optional>
@@ -30,10 +31,14 @@ struct Chooser {
   const Lane& lane;
   const Toolchain& toolchain;
   CardStore& cards;
+  const Lock* lock = nullptr;  ///< what an earlier fit chose; none: choose anew
 };
 
 /// A variant beside the lane and what the library goes into.
 Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser);
+
+/// Takes the best variant of a card; false when none serves, with the nearest one's misfits.
+bool take_variant(const Card& card, const Chooser& chooser, Choice& choice);
 
 /// Errors: a damaged card. A library that is not there or does not fit is a misfit of the choice.
 Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser);

@@ -141,7 +141,7 @@ void header_match(const Pairing& p, const Count& counted, bool c_names, std::vec
       fmt::format("take headers and binaries of {} from the same version", p.card.name)};
   constexpr size_t enough_to_tell = 3, quarters = 4;
   // A system's package puts the headers of several libraries together.
-  if (p.card.origin_kind == "prefix") {
+  if (p.card.origin.kind == "prefix") {
     words.evidence.emplace_back("they came from a prefix, where headers of several libraries lie together");
     words.remedy.clear();
     said.push_back(fine(p, std::move(words)));

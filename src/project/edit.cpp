@@ -103,12 +103,11 @@ void erase_block(Lines& lines, size_t start) {
   }
 }
 
-/// Takes `"name"` out of a one-line `uses = [...]`.
-void erase_use(std::string& line, const std::string& name) {
-  if (!text::trim(line).starts_with("uses")) return;
+/// Takes `"name"` out of one line of a list; true when nothing but the comma is left on a line of its own.
+bool erase_name(std::string& line, const std::string& name) {
   const std::string quoted = toml::quote(name);
   size_t at = line.find(quoted);
-  if (at == std::string::npos) return;
+  if (at == std::string::npos) return false;
   size_t end = at + quoted.size();
   if (line.compare(end, 2, ", ") == 0) {
     end += 2;
@@ -118,6 +117,25 @@ void erase_use(std::string& line, const std::string& name) {
     while (at > 0 && (line[at - 1] == ' ' || line[at - 1] == ',')) --at;
   }
   line.erase(at, end - at);
+  return is_blank(line);
+}
+
+/// Takes the name out of every `uses = [...]`, on one line or on many.
+void erase_uses(Lines& lines, const std::string& name) {
+  bool inside = false;
+  for (size_t i = 0; i < lines.size();) {
+    const auto line = text::trim(lines[i]);
+    const size_t equals = line.find('=');
+    inside = inside || (equals != std::string_view::npos && text::trim(line.substr(0, equals)) == "uses");
+    const bool ends = line.find(']') != std::string_view::npos;
+    const bool emptied = inside && erase_name(lines[i], name);
+    inside = inside && !ends;
+    if (emptied) {
+      lines.erase(lines.begin() + static_cast<std::ptrdiff_t>(i));
+    } else {
+      ++i;
+    }
+  }
 }
 
 }  // namespace
@@ -151,7 +169,25 @@ std::string without_library(std::string_view text, const std::string& name) {
       ++i;
     }
   }
-  for (auto& line : lines) erase_use(line, name);
+  erase_uses(lines, name);
+  return joined(lines);
+}
+
+std::string with_shelves(std::string_view text, const std::vector<std::string>& places) {
+  Lines lines = lines_of(text);
+  const std::string value = "shelves = " + toml::quote_list(places);
+  size_t at = 0;
+  while (at < lines.size() && header_of(lines[at]).empty()) {
+    const size_t equals = lines[at].find('=');
+    if (equals != std::string::npos && text::trim(std::string_view(lines[at]).substr(0, equals)) == "shelves") {
+      lines[at] = value;
+      return joined(lines);
+    }
+    ++at;
+  }
+  // Comments right above the first table are that table's.
+  while (at > 0 && is_comment(lines[at - 1])) --at;
+  lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at), {value, ""});
   return joined(lines);
 }
 

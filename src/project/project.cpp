@@ -1,5 +1,6 @@
 #include <fibula/project.hpp>
 
+#include "base/download.hpp"
 #include "base/files.hpp"
 #include "base/names.hpp"
 #include "base/text.hpp"
@@ -146,6 +147,8 @@ struct ProjectReader {
   Result<bool> read(const toml::Table& table) {
     toml::Reader reader(table, file, "the project", 1);
     project.compile_through_ = reader.texts("compile-through");
+    for (const auto& place : reader.texts("shelves"))
+      project.shelves_.push_back(is_url(place) ? place : absolute_path(project.root_ / place).string());
     project.check_licences_ = reader.flag("check-licences", false);
     for (const auto* value : reader.tables("output")) {
       auto read = output(*value);
@@ -169,18 +172,24 @@ struct ProjectReader {
   }
 };
 
+Result<Project> Project::from_text(std::string_view text, const fs::path& root) {
+  Project project;
+  project.root_ = root;
+  auto table = toml::parse(text, project.file());
+  if (!table) return pass(table);
+  ProjectReader reader{project, project.file()};
+  if (auto read = reader.read(*table); !read) return pass(read);
+  return project;
+}
+
 Result<Project> Project::open(const fs::path& folder) {
   const fs::path start = absolute_path(folder);
   std::error_code ignored;
   for (fs::path root = start; !root.empty(); root = root.parent_path()) {
     if (fs::exists(root / "fibula.toml", ignored)) {
-      Project project;
-      project.root_ = root;
-      auto table = toml::read(project.file());
-      if (!table) return pass(table);
-      ProjectReader reader{project, project.file()};
-      if (auto read = reader.read(*table); !read) return pass(read);
-      return project;
+      auto text = read_text(root / "fibula.toml");
+      if (!text) return pass(text);
+      return from_text(*text, root);
     }
     if (root == root.parent_path()) break;
   }
@@ -213,6 +222,11 @@ Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& n
                  .hint = "its lanes: " + text::join(known, ", ")});
   }
   return chosen;
+}
+
+Shelf Project::shelf(const Shelf& users) const {
+  const auto own = Shelf::in_order(shelves_);
+  return own ? own->before(users) : users;
 }
 
 std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) const {

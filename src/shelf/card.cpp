@@ -1,11 +1,10 @@
-/// card.toml: read strictly, written readably.
+/// card.toml, read strictly.
 #include "base/files.hpp"
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
 
 #include <fibula/shelf.hpp>
-#include <fibula/take.hpp>
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -58,12 +57,14 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.link = reader.texts("link");
   variant.runtime = reader.texts("runtime");
   variant.needs = reader.texts("needs");
+  variant.include_directories = reader.texts("headers");
+  variant.debug = reader.texts("debug");
   variant.definitions = reader.texts("definitions");
   variant.system_inputs = reader.texts("system-inputs");
   variant.facts = read_texts<decltype(variant.facts)>(reader, "facts");
   variant.learnt = read_texts<decltype(variant.learnt)>(reader, "learnt");
-  check_paths(reader, variant.link, value.line);
-  check_paths(reader, variant.runtime, value.line);
+  for (const auto* paths : {&variant.link, &variant.runtime, &variant.include_directories, &variant.debug})
+    check_paths(reader, *paths, value.line);
   if (auto done = reader.finish(); !done) return pass(done);
   return variant;
 }
@@ -71,8 +72,10 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
 Result<bool> read_origin(const toml::Table* table, const fs::path& file, Card& card) {
   if (table == nullptr) return true;
   toml::Reader reader(*table, file, "[origin]", 0);
-  card.origin_kind = reader.text("kind");
-  card.origin = reader.text("path");
+  card.origin.kind = reader.text("kind");
+  card.origin.path = reader.text("path");
+  card.origin.sha256 = reader.text("sha256");
+  card.origin.commit = reader.text("commit");
   card.digest = reader.text("digest");
   card.in_place = reader.flag("in-place", false);
   return reader.finish();
@@ -84,30 +87,59 @@ Result<bool> read_headers(const toml::Table* table, const fs::path& file, Card& 
   card.include_directories = reader.texts("directories");
   card.public_headers = reader.texts("public");
   check_paths(reader, card.include_directories, 0);
+  check_paths(reader, card.public_headers, 0);
   return reader.finish();
 }
 
-template <class Texts>
-std::string texts_table(std::string_view name, const Texts& texts) {
-  if (texts.empty()) return {};
-  std::string text = fmt::format("\n[variant.{}]\n", name);
-  for (const auto& [key, value] : texts) text += fmt::format("{} = {}\n", key, toml::quote(value));
-  return text;
+Result<bool> read_source(const toml::Table* table, const fs::path& file, Card& card) {
+  if (table == nullptr) return true;
+  toml::Reader reader(*table, file, "[source]", 0);
+  card.source.compile = reader.texts("compile");
+  card.source.include_directories = reader.texts("headers");
+  card.source.definitions = reader.texts("definitions");
+  check_paths(reader, card.source.compile, 0);
+  check_paths(reader, card.source.include_directories, 0);
+  return reader.finish();
 }
 
-std::string variant_text(const Variant& v) {
-  std::string text = fmt::format(
-      "\n[[variant]]\nid = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n",
-      toml::quote(v.id), toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
-      toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
-  text += fmt::format("link = {}\n", toml::quote_list(v.link));
-  if (!v.runtime.empty()) text += fmt::format("runtime = {}\n", toml::quote_list(v.runtime));
-  if (!v.needs.empty()) text += fmt::format("needs = {}\n", toml::quote_list(v.needs));
-  if (!v.definitions.empty()) text += fmt::format("definitions = {}\n", toml::quote_list(v.definitions));
-  if (!v.system_inputs.empty()) text += fmt::format("system-inputs = {}\n", toml::quote_list(v.system_inputs));
-  text += texts_table("facts", v.facts);
-  text += texts_table("learnt", v.learnt);
-  return text;
+Result<bool> read_files(const toml::Table* table, const fs::path& file, Card& card) {
+  if (table == nullptr) return true;
+  toml::Reader reader(*table, file, "[files]", 0);
+  for (const auto& [key, into] : {std::pair{"licences", &card.files.licences},
+                                  {"data", &card.files.data},
+                                  {"samples", &card.files.samples},
+                                  {"documents", &card.files.documents}}) {
+    *into = reader.texts(key);
+    check_paths(reader, *into, 0);
+  }
+  return reader.finish();
+}
+
+Result<Requirement> read_requirement(const toml::Value& value, const fs::path& file) {
+  toml::Reader reader(*value.table(), file, "[[requires]]", value.line);
+  reader.require("library");
+  Requirement requirement{.library = reader.text("library"), .because = reader.text("because")};
+  requirement.shared_include = reader.flag("shared-include", false);
+  if (auto done = reader.finish(); !done) return pass(done);
+  return requirement;
+}
+
+Result<bool> read_tables(toml::Reader& reader, const fs::path& file, Card& card) {
+  if (auto read = read_origin(reader.table("origin"), file, card); !read) return read;
+  if (auto read = read_headers(reader.table("headers"), file, card); !read) return read;
+  if (auto read = read_source(reader.table("source"), file, card); !read) return read;
+  if (auto read = read_files(reader.table("files"), file, card); !read) return read;
+  for (const auto* value : reader.tables("requires")) {
+    auto requirement = read_requirement(*value, file);
+    if (!requirement) return pass(requirement);
+    card.requirements.push_back(std::move(*requirement));
+  }
+  for (const auto* value : reader.tables("variant")) {
+    auto variant = read_variant(*value, file);
+    if (!variant) return pass(variant);
+    card.variants.push_back(std::move(*variant));
+  }
+  return true;
 }
 
 }  // namespace
@@ -123,15 +155,10 @@ Result<Card> read_card(const fs::path& folder) {
   card.name = reader.text("name");
   card.version = reader.text("version");
   card.licence = reader.text("licence");
-  if (auto read = read_origin(reader.table("origin"), file, card); !read) return pass(read);
-  if (auto read = read_headers(reader.table("headers"), file, card); !read) return pass(read);
-  for (const auto* value : reader.tables("variant")) {
-    auto variant = read_variant(*value, file);
-    if (!variant) return pass(variant);
-    card.variants.push_back(std::move(*variant));
-  }
+  if (auto read = read_tables(reader, file, card); !read) return pass(read);
   if (auto done = reader.finish(); !done) return pass(done);
-  card.root = card.in_place ? fs::path(card.origin) : absolute_path(folder / "files");
+  card.entry = absolute_path(folder);
+  card.root = card.in_place ? fs::path(card.origin.path) : absolute_path(folder / "files");
   return card;
 }
 
@@ -139,18 +166,6 @@ const std::string& Variant::fact(std::string_view name) const {
   static const std::string untold;
   const auto found = facts.find(name);
   return found == facts.end() ? untold : found->second;
-}
-
-std::string card_text(const Card& card) {
-  std::string text = fmt::format("name = {}\nversion = {}\n", toml::quote(card.name), toml::quote(card.version));
-  if (!card.licence.empty()) text += fmt::format("licence = {}\n", toml::quote(card.licence));
-  text += fmt::format("\n[origin]\nkind = {}\npath = {}\ndigest = {}\n", toml::quote(card.origin_kind),
-                      toml::quote(card.origin), toml::quote(card.digest));
-  if (card.in_place) text += "in-place = true\n";
-  text += fmt::format("\n[headers]\ndirectories = {}\npublic = {}\n", toml::quote_list(card.include_directories),
-                      toml::quote_list(card.public_headers));
-  for (const auto& variant : card.variants) text += variant_text(variant);
-  return text;
 }
 
 }  // namespace fibula

@@ -1,55 +1,143 @@
 #include <fibula/shelf.hpp>
 
 #include "base/digest.hpp"
+#include "base/download.hpp"
 #include "base/files.hpp"
+#include "base/text.hpp"
 #include "base/version.hpp"
 #include "shelf/contents.hpp"
+#include "shelf/index.hpp"
+#include "shelf/served.hpp"
 #include "shelf/storage.hpp"
+#include "shelf/uses.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
-namespace {
 
-/// Folders directly inside `folder`, by name; entries on their way in begin with a dot.
-std::vector<std::string> folders_in(const fs::path& folder) {
-  std::vector<std::string> names;
-  std::error_code error;
-  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
-       entry.increment(error)) {
-    const auto name = entry->path().filename().string();
-    if (!name.starts_with('.') && entry->is_directory(error)) names.push_back(name);
+/// A folder, or a server with its cache.
+struct Shelf::Place {
+  fs::path folder = {};
+  std::unique_ptr<ServedShelf> served = {};
+
+  std::string shown() const { return served ? served->url() : folder.string(); }
+
+  Result<std::vector<IndexLine>> lines() const { return served ? served->lines() : index_of(folder); }
+
+  std::vector<std::string> names() const {
+    if (!served) return folders_in(folder);
+    std::vector<std::string> names;
+    for (const auto& line : served->lines().value_or(std::vector<IndexLine>())) {
+      if (names.empty() || names.back() != line.name) names.push_back(line.name);
+    }
+    return names;
   }
-  std::sort(names.begin(), names.end());
-  return names;
-}
 
-}  // namespace
+  Result<std::vector<Card>> versions(const std::string& name) const {
+    std::vector<Card> cards;
+    const auto add = [&](Result<Card> card) -> Result<bool> {
+      if (!card) return pass(card);
+      cards.push_back(std::move(*card));
+      return true;
+    };
+    if (served) {
+      auto lines = served->lines();
+      if (!lines) return pass(lines);
+      for (const auto& line : *lines) {
+        if (line.name != name) continue;
+        if (auto added = add(served->card(line)); !added) return pass(added);
+      }
+      return cards;
+    }
+    for (const auto& version : folders_in(folder / name)) {
+      if (auto added = add(read_card(folder / name / version)); !added) return pass(added);
+    }
+    return cards;
+  }
+
+  bool holds(const fs::path& entry) const { return is_inside(served ? cache_of(served->url()) : folder, entry); }
+
+  static fs::path cache_of(const std::string& url) {
+    const auto cache = cache_folder("served");
+    return cache.value_or(fs::temp_directory_path() / "fibula-served") / fmt::format("{:016x}", quick_digest(url));
+  }
+};
 
 Result<Shelf> Shelf::standard() {
-  if (const auto folder = environment("FIBULA_SHELF")) return Shelf(absolute_path(*folder));
-  if (const auto data = environment("XDG_DATA_HOME")) return Shelf(fs::path(*data) / "fibula" / "shelf");
-  if (const auto home = environment("HOME")) return Shelf(fs::path(*home) / ".local" / "share" / "fibula" / "shelf");
+  if (const auto places = environment("FIBULA_SHELF")) {
+    std::vector<std::string> named;
+    for (const auto part : text::split(*places, ';')) named.emplace_back(part);
+    return in_order(named);
+  }
+  if (const auto data = environment("XDG_DATA_HOME")) return at(fs::path(*data) / "fibula" / "shelf");
+  if (const auto home = environment("HOME")) return at(fs::path(*home) / ".local" / "share" / "fibula" / "shelf");
   return fail({.code = Code::missing_tool,
                .what = "no folder for the shelf: FIBULA_SHELF, XDG_DATA_HOME and HOME are all unset",
                .hint = "set FIBULA_SHELF, or name a folder with --shelf"});
 }
 
 Shelf Shelf::at(fs::path folder) {
-  return Shelf(absolute_path(folder));
+  return Shelf({std::make_shared<Place>(Place{.folder = absolute_path(folder)})});
+}
+
+Result<Shelf> Shelf::in_order(const std::vector<std::string>& places) {
+  Places made;
+  for (const auto& place : places) {
+    if (place.empty()) continue;
+    if (!is_url(place)) {
+      made.push_back(std::make_shared<Place>(Place{.folder = absolute_path(place)}));
+      continue;
+    }
+    if (!place.starts_with("http://") && !place.starts_with("https://"))
+      return fail({.code = Code::usage,
+                   .what = "is no place for a shelf",
+                   .file = place,
+                   .hint = "name a folder, or an http or https address"});
+    const std::string url = place.substr(0, place.find_last_not_of('/') + 1);
+    made.push_back(std::make_shared<Place>(Place{.served = std::make_unique<ServedShelf>(url, Place::cache_of(url))}));
+  }
+  if (made.empty())
+    return fail({.code = Code::usage, .what = "no place for a shelf is named", .hint = "name a folder"});
+  return Shelf(std::move(made));
+}
+
+Shelf Shelf::before(const Shelf& other) const {
+  Places all = places_;
+  all.insert(all.end(), other.places_.begin(), other.places_.end());
+  return Shelf(std::move(all));
+}
+
+const fs::path& Shelf::folder() const {
+  static const fs::path none;
+  const auto own = std::find_if(places_.begin(), places_.end(), [](const auto& place) { return !place->served; });
+  return own == places_.end() ? none : (*own)->folder;
+}
+
+std::string Shelf::shown() const {
+  std::vector<std::string> names;
+  for (const auto& place : places_) names.push_back(place->shown());
+  return text::join(names, ", ");
 }
 
 std::vector<std::string> Shelf::names() const {
-  return folders_in(folder_);
+  std::set<std::string> all;
+  for (const auto& place : places_) {
+    for (auto& name : place->names()) all.insert(std::move(name));
+  }
+  return {all.begin(), all.end()};
 }
 
 Result<std::vector<Card>> Shelf::versions(const std::string& name) const {
   std::vector<Card> cards;
-  for (const auto& version : folders_in(folder_ / name)) {
-    auto read = card(name, version);
-    if (!read) return pass(read);
-    cards.push_back(std::move(*read));
+  for (const auto& place : places_) {
+    auto found = place->versions(name);
+    if (!found) return pass(found);
+    for (auto& card : *found) {
+      const auto hidden = [&](const Card& other) { return other.version == card.version; };
+      if (std::none_of(cards.begin(), cards.end(), hidden)) cards.push_back(std::move(card));
+    }
   }
   std::sort(cards.begin(), cards.end(),
             [](const Card& a, const Card& b) { return compare_versions(a.version, b.version) > 0; });
@@ -66,32 +154,90 @@ Result<std::vector<Card>> Shelf::libraries() const {
   return all;
 }
 
+Result<std::vector<ShelfLine>> Shelf::list() const {
+  std::vector<ShelfLine> all;
+  std::set<std::pair<std::string, std::string>> seen;
+  for (const auto& place : places_) {
+    auto lines = place->lines();
+    if (!lines) return pass(lines);
+    for (auto& line : *lines) {
+      if (!seen.emplace(line.name, line.version).second) continue;
+      all.push_back({std::move(line.name), std::move(line.version), std::move(line.variants), std::move(line.in_place),
+                     place->shown()});
+    }
+  }
+  if (places_.size() > 1) {
+    std::stable_sort(all.begin(), all.end(), [](const ShelfLine& a, const ShelfLine& b) {
+      return a.name != b.name ? a.name < b.name : compare_versions(a.version, b.version) > 0;
+    });
+  }
+  return all;
+}
+
 Result<Card> Shelf::card(const std::string& name, const std::string& version) const {
-  return read_card(folder_ / name / version);
+  for (const auto& place : places_) {
+    if (!place->served) {
+      auto read = read_card(place->folder / name / version);
+      if (read || read.error().code != Code::absent) return read;
+      continue;
+    }
+    for (auto& card : place->versions(name).value_or(std::vector<Card>())) {
+      if (card.version == version) return std::move(card);
+    }
+  }
+  return fail({.code = Code::absent,
+               .what = fmt::format("{} {} is not on the shelf", name, version),
+               .file = shown(),
+               .hint = "fibula shelf lists what is there"});
+}
+
+Result<bool> Shelf::bring(const Card& card) const {
+  for (const auto& place : places_) {
+    if (place->served && place->holds(card.entry)) return place->served->bring(card);
+  }
+  return true;
 }
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
-  auto contents = read_contents(folder_ / card.name / card.version / "contents.sha256");
+  if (auto here = bring(card); !here) return pass(here);
+  auto contents = read_contents(card.entry / "contents.sha256");
   if (!contents) return pass(contents);
   std::vector<Change> changes;
   for (const auto& content : *contents) {
     const auto digest = sha256_of_file(card.root / content.file);
     if (!digest) changes.push_back({content.file, digest.error().code == Code::absent ? "missing" : "unreadable"});
-    if (digest && *digest != content.sha256) changes.push_back({content.file, "changed"});
+    if (digest && *digest != content.sha256) changes.push_back({content.file, card.in_place ? "changed" : "damaged"});
   }
   return changes;
 }
 
 Result<bool> Shelf::drop(const std::string& name, const std::string& version) const {
-  const fs::path entry = folder_ / name / version;
-  std::error_code error;
-  if (!fs::exists(entry / "card.toml", error)) {
-    return fail({.code = Code::refused,
-                 .what = fmt::format("{} {} is not on the shelf", name, version),
-                 .file = folder_.string(),
-                 .hint = "fibula shelf lists what is there"});
+  for (const auto& place : places_) {
+    std::error_code error;
+    if (place->served || !fs::exists(place->folder / name / version / "card.toml", error)) continue;
+    auto dropped = remove_entry(place->folder, name, version);
+    if (dropped) forget_uses(place->folder, name, version);
+    return dropped;
   }
-  return remove_entry(folder_, name, version);
+  return fail({.code = Code::refused,
+               .what = fmt::format("{} {} is not on the shelf", name, version),
+               .file = shown(),
+               .hint = "fibula shelf lists what is there"});
+}
+
+void Shelf::note_use(const fs::path& entry, const fs::path& project) const {
+  const std::string version = entry.filename().string(), name = entry.parent_path().filename().string();
+  for (const auto& place : places_) {
+    if (!place->served && place->holds(entry)) fibula::note_use(place->folder, name, version, project);
+  }
+}
+
+std::vector<ShelfUse> Shelf::uses(const std::string& name, const std::string& version) const {
+  for (const auto& place : places_) {
+    if (place->served) continue;
+    if (auto found = uses_of(place->folder, name, version); !found.empty()) return found;
+  }
+  return {};
 }
 
 }  // namespace fibula

@@ -1,18 +1,56 @@
-/// Entries appear on a shelf and leave it whole or not at all: they are made beside it and renamed, under a lock.
+/// Entries appear on a shelf and leave it whole or not at all: they are made beside it and renamed, under a lock. What
+/// a killed process left behind is removed by the next one that writes.
 #pragma once
 
 #include "base/files.hpp"
 #include "shelf/contents.hpp"
 
+#include <optional>
+
 namespace fibula {
 
-/// Puts a finished folder on the shelf as `name/version`; with `replace` in the place of an entry that is there.
-/// Errors: refused (it is there and `replace` is not set), io.
-Result<bool> publish_entry(const fs::path& shelf, TemporaryFolder& entry, const Card& card, bool replace);
+/// Holds a shelf's lock; the kernel releases it if this process dies.
+class ShelfLock {
+ public:
+  /// Errors: io (the folder cannot be written).
+  static Result<ShelfLock> take(const fs::path& shelf);
+  ShelfLock(ShelfLock&& other) noexcept : fd_(other.fd_) { other.fd_ = -1; }
+  ShelfLock& operator=(ShelfLock&&) = delete;
+  ~ShelfLock();
+
+ private:
+  explicit ShelfLock(int fd) : fd_(fd) {}
+  int fd_;
+};
+
+/// An entry on its way onto the shelf: a hidden folder beside its place, removed unless it is published.
+class ArrivingEntry {
+ public:
+  /// Also removes what processes that were killed have left. Errors: io.
+  static Result<ArrivingEntry> make(const fs::path& shelf);
+  ArrivingEntry(ArrivingEntry&& other) noexcept;
+  ArrivingEntry& operator=(ArrivingEntry&&) = delete;
+  ~ArrivingEntry();
+
+  const fs::path& path() const { return folder_->path(); }
+  /// Its files, in `files/`, from now on share their contents with the shelf's other entries. Errors: io.
+  Result<bool> share(const std::vector<Content>& contents);
+  /// Puts it on the shelf as `name/version`; with `replace` in the place of an entry that is there. Errors: refused (it
+  /// is there and `replace` is not set), io.
+  Result<bool> publish(const Card& card, bool replace);
+
+ private:
+  ArrivingEntry(fs::path shelf, TemporaryFolder folder, int alive)
+      : shelf_(std::move(shelf)), folder_(std::move(folder)), alive_(alive) {}
+  fs::path shelf_;
+  std::optional<TemporaryFolder> folder_;
+  bool shared_ = false;  ///< the store may hold what only this folder uses
+  int alive_;  ///< locked for as long as this process lives
+};
 
 Result<bool> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version);
 
-/// Copies files below `from` to the same places below `to`; links inside stay links. Errors: io, unreadable.
+/// Copies files below `from` to the same places below `to`; links among them stay links. Errors: io, unreadable.
 Result<bool> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files);
 
 }  // namespace fibula

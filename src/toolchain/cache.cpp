@@ -119,12 +119,6 @@ Toolchain from_json(const json& j) {
 
 }  // namespace
 
-std::optional<fs::path> cache_folder(std::string_view what) {
-  if (const auto folder = environment("XDG_CACHE_HOME")) return fs::path(*folder) / "fibula" / what;
-  if (const auto home = environment("HOME")) return fs::path(*home) / ".cache" / "fibula" / what;
-  return std::nullopt;
-}
-
 std::vector<std::string> influencing_environment() {
   std::vector<std::string> set;
   for (const char* name : {"CPATH", "C_INCLUDE_PATH", "CPLUS_INCLUDE_PATH", "LIBRARY_PATH", "COMPILER_PATH",

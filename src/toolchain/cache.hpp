@@ -13,10 +13,6 @@ std::string cache_key(const std::filesystem::path& compiler, const Question& que
 /// Variables that GCC and Clang add to every command, where they are set: "LIBRARY_PATH=/opt/lib".
 std::vector<std::string> influencing_environment();
 
-/// A folder for what need not be asked again: `fibula/<what>` below the user's cache folder (XDG Base Directory
-/// Specification). Nothing when no variable says where that is.
-std::optional<std::filesystem::path> cache_folder(std::string_view what);
-
 std::optional<Toolchain> kept_answer(const std::string& key);
 /// Best effort: an answer that cannot be kept is asked again the next time.
 void keep_answer(const std::string& key, const Toolchain& toolchain);

@@ -5,9 +5,10 @@
 /// NAME.
 #include "base/files.hpp"
 #include "base/text.hpp"
-#include "shelf/source.hpp"
+#include "take/source.hpp"
 
 #include <fmt/format.h>
+#include <sys/utsname.h>
 #include <algorithm>
 
 namespace fibula {
@@ -25,7 +26,25 @@ std::vector<std::string> stems(const std::string& library) {
 
 bool names_library(const fs::path& file, const std::string& stem) {
   const std::string name = file.filename().string();
-  return name == "lib" + stem + ".a" || name == "lib" + stem + ".so";
+  if (name == stem + ".lib" || name == stem + ".dll") return true;
+  return name.starts_with("lib" + stem) &&
+         (name == "lib" + stem + ".a" || name == "lib" + stem + ".so" || name == "lib" + stem + ".dll.a");
+}
+
+/// Folders of a prefix in which linkers and loaders look: others hold plugins, and files for other machines.
+bool is_searched(const fs::path& file) {
+  const auto folder = file.parent_path();
+  if (folder == "lib" || folder == "lib64" || folder == "lib32" || folder == "libx32" || folder == "bin") return true;
+  // A multi-arch folder, "lib/x86_64-linux-gnu".
+  const std::string name = folder.filename().string();
+  return folder.parent_path() == "lib" && std::count(name.begin(), name.end(), '-') >= 2;
+}
+
+/// A folder for what this machine runs, so that of two packages with one library its own is taken.
+bool is_native(const fs::path& file) {
+  utsname machine{};
+  const std::string folder = file.parent_path().filename().string();
+  return folder == "lib" || (::uname(&machine) == 0 && folder.starts_with(machine.machine));
 }
 
 bool names_header(const fs::path& file, const fs::path& include, const std::string& library) {
@@ -36,16 +55,19 @@ bool names_header(const fs::path& file, const fs::path& include, const std::stri
 /// How well one package's list answers the question: it has the library, the header, or both.
 int score(std::span<const std::string_view> files, const fs::path& prefix, const std::string& library) {
   const auto names = stems(library);
-  bool has_library = false, has_header = false, has_any = false;
+  bool has_library = false, has_header = false, has_any = false, native = false;
   for (const auto line : files) {
     const fs::path file(line);
     has_any = has_any || has_library_name(file);
-    has_library = has_library || std::any_of(names.begin(), names.end(),
-                                             [&](const std::string& stem) { return names_library(file, stem); });
+    const bool named =
+        is_inside(prefix, file) && is_searched(file.lexically_relative(prefix)) &&
+        std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
+    has_library = has_library || named;
+    native = native || (named && is_native(file));
     has_header = has_header || names_header(file, prefix / "include", library);
   }
-  if (has_header && has_library) return 3;
-  return has_library ? 2 : has_header && has_any ? 1 : 0;
+  const int kind = has_header && has_library ? 3 : has_library ? 2 : has_header && has_any ? 1 : 0;
+  return kind * 2 + (native ? 1 : 0);
 }
 
 struct Package {
@@ -77,16 +99,6 @@ Package best_package(const fs::path& prefix, const std::string& library) {
   return best;
 }
 
-/// `1:1.2.13.dfsg-1` -> `1.2.13`: what the library's makers call it.
-std::string upstream_version(std::string_view text) {
-  if (const size_t epoch = text.find(':'); epoch != std::string_view::npos) text.remove_prefix(epoch + 1);
-  if (const size_t revision = text.rfind('-'); revision != std::string_view::npos) text = text.substr(0, revision);
-  for (const std::string_view mark : {"+dfsg", ".dfsg", "~dfsg", "+ds", "+repack", "+really"}) {
-    if (const size_t at = text.find(mark); at != std::string_view::npos) text = text.substr(0, at);
-  }
-  return std::string(text);
-}
-
 std::string package_version(std::string_view package) {
   const std::string_view plain = package.substr(0, package.find(':'));
   const auto status = read_text(dpkg_folder / "status", 256U << 20U);
@@ -99,7 +111,7 @@ std::string package_version(std::string_view package) {
   const size_t version = record.find("\nVersion: ");
   if (version == std::string_view::npos) return {};
   const auto rest = record.substr(version + 10);
-  return upstream_version(rest.substr(0, rest.find('\n')));
+  return std::string(rest.substr(0, rest.find('\n')));
 }
 
 /// Sorts a list of absolute paths into headers and libraries below the prefix.
@@ -112,7 +124,12 @@ void sort_files(const fs::path& prefix, std::span<const std::string_view> files,
     std::error_code ignored;
     if (!fs::exists(path, ignored) || fs::is_directory(path, ignored)) continue;
     if (file.starts_with("include/")) source.headers.push_back(file);
-    if (has_library_name(file) && file.starts_with("lib")) libraries.push_back(file);
+    if (!has_library_name(file)) continue;
+    if (is_searched(file)) {
+      libraries.push_back(file);
+    } else if (file.starts_with("lib")) {
+      source.remarks.push_back(file + " is in none of the folders where linkers look, and left out");
+    }
   }
 }
 
@@ -138,7 +155,7 @@ std::vector<std::string> files_by_name(const fs::path& prefix, const std::string
 }  // namespace
 
 Result<Source> source_in_prefix(const fs::path& prefix, const std::string& library) {
-  Source source{.root = absolute_path(prefix), .kind = "prefix"};
+  Source source{.root = absolute_path(prefix), .from_prefix = true};
   std::error_code error;
   if (!fs::is_directory(prefix, error))
     return fail({.code = Code::absent, .what = "is not a folder", .file = prefix.string()});
@@ -146,6 +163,7 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
   const Package package = best_package(source.root, library);
   if (package.score > 0) {
     sort_files(source.root, text::lines(package.list), source, libraries);
+    source.package = package.name;
     source.package_version = package_version(package.name);
     source.remarks.push_back(fmt::format("its files are those of the system package {}", package.name));
   } else {

@@ -1,7 +1,7 @@
 /// What the text of public headers tells: version and licence.
 #include "base/files.hpp"
 #include "base/text.hpp"
-#include "shelf/source.hpp"
+#include "take/source.hpp"
 
 #include <algorithm>
 #include <cctype>

@@ -2,7 +2,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "facts/conditionals.hpp"
-#include "shelf/source.hpp"
+#include "take/source.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -1,20 +1,16 @@
-#include "shelf/source.hpp"
-
+/// Everything in one unpacked folder, sorted by what it is there for.
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
-#include "facts/header_folders.hpp"
+#include "take/file_roles.hpp"
+#include "take/header_roots.hpp"
+#include "take/source.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
 
 namespace fibula {
 namespace {
-
-bool is_licence_name(const std::string& file) {
-  const std::string name = text::lower(fs::path(file).filename().string());
-  return name.starts_with("license") || name.starts_with("licence") || name.starts_with("copying");
-}
 
 /// A script in place of a library has the facts of the first file that it names beside itself.
 Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
@@ -29,14 +25,10 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
                .hint = "take the package that has them as well"});
 }
 
-}  // namespace
-
-namespace {
-
 /// Systems keep empty archives under the names of libraries whose functions moved into the C library. In a download it
 /// is an accident, and linkers say no word about it.
 Result<bool> told_empty(Source& source, const std::string& file) {
-  if (source.kind == "prefix") {
+  if (source.from_prefix) {
     source.remarks.push_back(file + " is an archive without members, and left out");
     return true;
   }
@@ -44,6 +36,42 @@ Result<bool> told_empty(Source& source, const std::string& file) {
                .what = "is an archive without members: nothing in it can be linked",
                .file = (source.root / file).string(),
                .hint = "unpack or build the library again, or remove this file if it is not needed"});
+}
+
+/// Links may lead to other files of the library only. True when the file is to be taken.
+bool keeps_inside(Source& source, const fs::path& root, const std::string& file) {
+  std::error_code error;
+  const fs::path path = root / file;
+  if (!fs::is_symlink(path, error)) return true;
+  const auto target = fs::read_symlink(path, error).string();
+  const fs::path real = fs::weakly_canonical(path, error);
+  if (error || !is_inside(root, real)) {
+    source.remarks.push_back(fmt::format("{} is a link to {}, out of the library: left out", file, target));
+    return false;
+  }
+  if (fs::exists(real, error)) return !fs::is_directory(real, error);
+  source.remarks.push_back(fmt::format("{} is a link to {}, which is not there", file, target));
+  return false;
+}
+
+void put_by_role(Source& source, const std::string& file, std::vector<std::string>& libraries) {
+  switch (role_of(file)) {
+    case Role::unwanted: return;
+    case Role::header: source.headers.push_back(file); break;
+    case Role::library: libraries.push_back(file); break;
+    case Role::source: source.code.push_back(file); break;
+    case Role::licence: source.files.licences.push_back(file); break;
+    case Role::debug: source.debug.push_back(file); break;
+    case Role::data: source.files.data.push_back(file); break;
+    case Role::sample: source.files.samples.push_back(file); [[fallthrough]];
+    case Role::test:
+      if (is_source_name(file)) source.samples.push_back(file);
+      break;
+    case Role::document: source.files.documents.push_back(file); break;
+    case Role::foreign:
+    case Role::other: break;
+  }
+  source.goes_along.push_back(file);
 }
 
 }  // namespace
@@ -77,25 +105,23 @@ Result<bool> add_binaries(Source& source, const std::vector<std::string>& files)
   return true;
 }
 
+void settle_headers(Source& source, const std::string& name) {
+  auto roots = header_roots({source.root, name, source.headers, source.samples, {}});
+  source.directories = std::move(roots.directories);
+  source.elsewhere = std::move(roots.elsewhere);
+  source.headers = headers_below(source.headers, source.directories);
+}
+
 Result<Source> source_in_folder(const fs::path& folder) {
-  std::error_code ignored;
-  if (fs::is_regular_file(folder, ignored)) {
-    auto file = open_binary(folder, 0);
-    if (!file) return pass(file);
-    return fail({.code = Code::refused,
-                 .what = "is one file; a library is taken as the folder that holds its headers too",
-                 .file = folder.string(),
-                 .hint = "name the folder"});
-  }
   auto files = files_below(folder);
   if (!files) return pass(files);
-  Source source{.root = absolute_path(folder), .kind = "folder"};
+  Source source{.root = absolute_path(folder), .called = absolute_path(folder).filename().string()};
+  std::error_code ignored;
+  const fs::path root = fs::canonical(folder, ignored);
   std::vector<std::string> libraries;
   for (const auto& path : *files) {
     const std::string file = path.generic_string();
-    if (is_header_name(file)) source.headers.push_back(file);
-    if (has_library_name(file)) libraries.push_back(file);
-    if (is_licence_name(file)) source.extra.push_back(file);
+    if (keeps_inside(source, root, file)) put_by_role(source, file, libraries);
   }
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   return source;

@@ -2,7 +2,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
-#include "shelf/source.hpp"
+#include "take/source.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -21,13 +21,18 @@ constexpr std::string_view kept[] = {
 constexpr std::string_view decisive[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
                                          "stl-debug", "exceptions", "threads",     "configuration"};
 
-/// What a folder's name says of the configuration: a hint, used where the bytes are silent.
-std::string configuration_hint(const std::string& file) {
+/// What a name says of the configuration: used where the bytes are silent.
+struct Hint {
+  std::string configuration = "unknown";
+  std::string from = {};
+};
+
+Hint folder_hint(const std::string& file) {
   for (const auto& part : fs::path(file).parent_path()) {
     const std::string name = text::lower(part.string());
-    if (name == "debug" || name == "release") return name;
+    if (name == "debug" || name == "release") return {name, "guessed from a folder's name: " + file};
   }
-  return "unknown";
+  return {};
 }
 
 /// What an object file, an image and a text in place of an image are for is the same.
@@ -53,10 +58,39 @@ std::string stem_of(const std::string& file) {
   return name.starts_with("lib") ? name.substr(3) : name;
 }
 
+/// How makers tell a debug build from the release build beside it.
+constexpr std::string_view debug_endings[] = {"d", "_d", "-d", "-gd", "_debug", "-debug", "debug"};
+
+/// `libsaltlogd.a` beside `libsaltlog.a` is the debug build of the two. `beside` are the stems in the same folder.
+Hint name_hint(const std::string& file, const std::set<std::string>& beside) {
+  const std::string stem = stem_of(file);
+  for (const auto ending : debug_endings) {
+    const std::string folder = fs::path(file).parent_path().generic_string();
+    if (stem.size() > ending.size() && text::lower(stem).ends_with(ending)) {
+      const std::string release = stem.substr(0, stem.size() - ending.size());
+      if (beside.contains(folder + "/" + release))
+        return {"debug", fmt::format("guessed from the name: {} beside {}", file, release)};
+    }
+    for (const std::string& debug : {stem + std::string(ending), stem + text::upper(ending)}) {
+      if (beside.contains(folder + "/" + debug))
+        return {"release", fmt::format("guessed from the name: {} beside {}", file, debug)};
+    }
+  }
+  return {};
+}
+
+/// The stems of all libraries, each behind its folder.
+std::set<std::string> stems_of(const std::vector<Binary>& binaries) {
+  std::set<std::string> stems;
+  for (const auto& binary : binaries)
+    stems.insert(fs::path(binary.file).parent_path().generic_string() + "/" + stem_of(binary.file));
+  return stems;
+}
+
 /// A variant while it is put together.
 struct Draft {
   Variant variant;
-  std::string hint;
+  Hint hint;
   std::set<std::string> folders;
   std::vector<const Binary*> binaries;
 };
@@ -128,19 +162,21 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
     variant.learnt["configuration"] = told_by(row, binary.file);
     return;
   }
-  if (draft.hint == "unknown") return;
-  variant.configuration = draft.hint;
-  variant.learnt["configuration"] = "guessed from a folder's name: " + binary.file;
+  if (draft.hint.configuration == "unknown") return;
+  variant.configuration = draft.hint.configuration;
+  variant.learnt["configuration"] = draft.hint.from;
 }
 
 /// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.
-Draft& draft_for(std::vector<Draft>& drafts, const Binary& binary, const std::vector<FactRow>& rows) {
+Draft& draft_for(std::vector<Draft>& drafts, const Binary& binary, const std::vector<FactRow>& rows, const Hint& hint) {
   const Target target = target_of(binary.facts);
   const Linkage linkage = linkage_of(binary.facts);
-  const std::string hint = configuration_hint(binary.file), folder = fs::path(binary.file).parent_path().string();
+  const std::string folder = fs::path(binary.file).parent_path().string();
   Draft* found = nullptr;
   for (auto& draft : drafts) {
-    if (draft.variant.target != target || draft.variant.linkage != linkage || draft.hint != hint) continue;
+    if (draft.variant.target != target || draft.variant.linkage != linkage ||
+        draft.hint.configuration != hint.configuration)
+      continue;
     if (!agrees(draft, rows) || is_alternative(draft, binary)) continue;
     if (found == nullptr || draft.folders.contains(folder)) found = &draft;
   }
@@ -261,10 +297,13 @@ std::vector<Binary> without_slices(const std::vector<Binary>& binaries) {
 std::vector<Variant> variants_in(const Source& source) {
   std::vector<Draft> drafts;
   const auto binaries = without_slices(source.binaries);
+  const auto stems = source.from_prefix ? std::set<std::string>() : stems_of(binaries);
   for (const auto& binary : binaries) {
     if (binary.facts.kind.value == Kind::program || !binary.facts.format) continue;
     const auto facts = rows(binary.facts);
-    Draft& draft = draft_for(drafts, binary, facts);
+    Hint hint = folder_hint(binary.file);
+    if (hint.configuration == "unknown") hint = name_hint(binary.file, stems);
+    Draft& draft = draft_for(drafts, binary, facts, hint);
     draft.binaries.push_back(&binary);
     draft.folders.insert(fs::path(binary.file).parent_path().string());
     learn(facts, binary.file, draft.variant);

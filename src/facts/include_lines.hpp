@@ -1,0 +1,21 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fibula {
+
+/// One `#include` of a text, wherever its conditionals lead.
+struct IncludeLine {
+  std::string name;
+  bool quoted = false;  ///< "…", not <…>
+};
+
+/// The name behind `#include` on a line without leading white space; nothing where there is none.
+IncludeLine include_line(std::string_view line);
+
+/// Every `#include` of a C or C++ text, comments left out.
+std::vector<IncludeLine> include_lines(std::string_view text);
+
+}  // namespace fibula

@@ -1,0 +1,34 @@
+/// A shelf that a plain web server gives out. What was fetched is kept in the user's cache, laid out as a shelf is;
+/// each step is checked by the digest that the step before it gave: index, card and contents, files.
+#pragma once
+
+#include "shelf/index.hpp"
+
+#include <mutex>
+#include <optional>
+
+namespace fibula {
+
+class ServedShelf {
+ public:
+  /// `cache`: where this shelf's files are kept.
+  ServedShelf(std::string url, std::filesystem::path cache) : url_(std::move(url)), cache_(std::move(cache)) {}
+
+  /// What the server has, asked once; where it cannot be reached, what it had the last time. Errors: those of a
+  /// download, malformed.
+  Result<std::vector<IndexLine>> lines();
+  /// One card, without the library's files. Errors: those of a download, refused (another digest), malformed.
+  Result<Card> card(const IndexLine& line);
+  /// The library's files. Errors: as `card`.
+  Result<bool> bring(const Card& card);
+
+  const std::string& url() const { return url_; }
+
+ private:
+  std::string url_;
+  std::filesystem::path cache_;
+  std::mutex mutex_;
+  std::optional<std::vector<IndexLine>> lines_;
+};
+
+}  // namespace fibula

@@ -1,0 +1,212 @@
+#include "take/arrival.hpp"
+
+#include "base/digest.hpp"
+#include "base/download.hpp"
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "binary/open.hpp"
+#include "facts/header_folders.hpp"
+#include "take/checkout.hpp"
+#include "take/file_roles.hpp"
+#include "take/naming.hpp"
+#include "take/unpack.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+Error usage(std::string what, std::string file, std::string hint) {
+  return {.code = Code::usage, .what = std::move(what), .file = std::move(file), .hint = std::move(hint)};
+}
+
+/// The end of a path or URL.
+std::string last_part(std::string_view source) {
+  source = source.substr(0, source.find_first_of("?#"));
+  while (source.ends_with('/')) source.remove_suffix(1);
+  return std::string(source.substr(source.rfind('/') + 1));
+}
+
+/// Downloads usually hold one folder with everything in it; that one is the library's. One that holds only headers is
+/// part of how they are included.
+fs::path unwrapped(const fs::path& folder) {
+  std::error_code error;
+  fs::path inner;
+  for (const auto& entry : fs::directory_iterator(folder, error)) {
+    if (!inner.empty() || !entry.is_directory(error) || entry.is_symlink(error)) return folder;
+    inner = entry.path();
+  }
+  if (inner.empty()) return folder;
+  const std::string name = text::lower(inner.filename().string());
+  if (name == "include" || name == "lib" || name == "usr" || name == "src") return folder;
+  if (!split_name(name).version.empty()) return unwrapped(inner);
+  for (const auto& entry : fs::directory_iterator(inner, error)) {
+    if (entry.is_directory(error) || !is_header_name(entry.path().string())) return unwrapped(inner);
+  }
+  return folder;
+}
+
+Result<bool> check_digest(const TakeRequest& request, const std::string& source, const std::string& digest) {
+  if (request.sha256.empty() || text::lower(request.sha256) == digest) return true;
+  return fail({.code = Code::refused,
+               .what = fmt::format("has the SHA-256 {}, and not {}", digest, request.sha256),
+               .file = source,
+               .hint = "it is not the file that was meant: check the digest where you have it from"});
+}
+
+/// One file on its way into the place.
+class FileArrival {
+ public:
+  FileArrival(const TakeRequest& request, const fs::path& place, Arrival& arrival)
+      : request_(request), place_(place), arrival_(arrival) {}
+
+  Result<bool> take(const std::string& source) {
+    if (!is_url(source)) return take_file(source, source);
+    auto got = Downloader().get({.url = source,
+                                 .sha256 = request_.sources.size() == 1 ? request_.sha256 : "",
+                                 .folder = cache_folder("downloads").value_or(place_),
+                                 .limit = request_.limit,
+                                 .progress = request_.progress});
+    if (!got) return pass(got);
+    arrival_.origin.sha256 = got->sha256;
+    auto done = take_file(got->file, source);
+    std::error_code ignored;
+    fs::remove(got->file, ignored);
+    if (!done && done.error().file == got->file.string()) done.error().file = source;
+    return done;
+  }
+
+ private:
+  Result<bool> take_file(const fs::path& file, const std::string& source) {
+    if (arrival_.origin.sha256.empty() && request_.sources.size() == 1) {
+      auto digest = sha256_of_file(file);
+      if (!digest) return pass(digest);
+      if (auto right = check_digest(request_, source, *digest); !right) return right;
+      arrival_.origin.sha256 = *digest;
+    }
+    if (is_archive(file)) return take_archive(file);
+    const std::string name = last_part(source);
+    if (is_header_name(name) || is_source_name(name)) return take_text(file, name);
+    return fail(not_for_taking(file, source));
+  }
+
+  Result<bool> take_archive(const fs::path& file) {
+    auto unpacked = unpack(file, place_, {.bytes = request_.limit}, request_.progress);
+    if (!unpacked) return pass(unpacked);
+    arrival_.origin.kind = unpacked->package.empty() ? "archive" : "package";
+    if (unpacked->package.empty()) return true;
+    // Of several packages the one with the headers names the library.
+    if (arrival_.package.empty() ||
+        library_of_package(unpacked->package).size() < library_of_package(arrival_.package).size()) {
+      arrival_.package = unpacked->package;
+      arrival_.package_version = unpacked->version;
+    }
+    return true;
+  }
+
+  /// A header or source by itself, under its own name.
+  Result<bool> take_text(const fs::path& file, const std::string& name) {
+    if (auto text = check_text(file, name); !text) return text;
+    std::error_code error;
+    fs::copy_file(file, place_ / name, error);
+    if (!error) return true;
+    return fail({.code = Code::io, .what = "cannot be copied: " + error.message(), .file = file.string()});
+  }
+
+  /// What a server sends instead of a header is a page.
+  static Result<bool> check_text(const fs::path& file, const std::string& name) {
+    auto content = read_text(file);
+    if (!content) return pass(content);
+    const auto head = text::lower(text::trim(std::string_view(*content).substr(0, 64)));
+    if (!head.starts_with("<!doctype") && !head.starts_with("<html")) return true;
+    return fail({.code = Code::not_a_library,
+                 .what = fmt::format("is a web page, not {}", name),
+                 .file = file.string(),
+                 .hint = "download it again, from the link to the file itself"});
+  }
+
+  static Error not_for_taking(const fs::path& file, const std::string& source) {
+    auto opened = open_binary(file, 0);
+    if (!opened) {
+      Error error = opened.error();
+      error.file = source;
+      return error;
+    }
+    return {.code = Code::refused,
+            .what = "is one library file; a library is taken with the headers that belong to it",
+            .file = source,
+            .hint = "name the folder or archive that holds both"};
+  }
+
+  const TakeRequest& request_;
+  const fs::path& place_;
+  Arrival& arrival_;
+};
+
+Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) {
+  Arrival arrival{.root = place, .own = true, .origin = {.kind = "file", .path = request.sources.front()}};
+  if (!is_url(arrival.origin.path)) arrival.origin.path = absolute_path(arrival.origin.path).string();
+  arrival.called = last_part(request.sources.front());
+  FileArrival files(request, place, arrival);
+  for (const auto& source : request.sources) {
+    if (auto taken = files.take(source); !taken) return pass(taken);
+  }
+  arrival.root = unwrapped(place);
+  // The folder inside says it better than `download.zip` or `v2.1.0.tar.gz`.
+  const std::string inside = arrival.root.filename().string();
+  if (arrival.root != place && !split_name(inside).version.empty()) arrival.called = inside;
+  return arrival;
+}
+
+Result<Arrival> arrive_repository(const TakeRequest& request, const fs::path& place) {
+  const std::string& source = request.sources.front();
+  auto commit = checkout({source, request.at, request.submodules}, place);
+  if (!commit) return pass(commit);
+  Arrival arrival{.root = place, .own = true, .origin = {.kind = "repository", .path = source, .commit = *commit}};
+  if (!is_url(source)) arrival.origin.path = absolute_path(source).string();
+  arrival.called = last_part(source);
+  if (arrival.called.ends_with(".git")) arrival.called.resize(arrival.called.size() - 4);
+  // A tag is a version, with or without the library's name before it.
+  arrival.version = split_name("x-" + request.at).version;
+  if (arrival.version.empty()) arrival.version = split_name(request.at).version;
+  return arrival;
+}
+
+Result<bool> check_request(const TakeRequest& request) {
+  if (request.sources.empty()) return fail(usage("names nothing to take", "", "name a folder, an archive or a URL"));
+  const std::string& first = request.sources.front();
+  std::error_code ignored;
+  for (const auto& source : request.sources) {
+    const bool one_only = fs::is_directory(source, ignored) || is_repository(source);
+    if (request.sources.size() > 1 && one_only)
+      return fail(usage("cannot be taken together with another source", source, "only files can be taken together"));
+  }
+  if (request.in_place && request.portable)
+    return fail(usage("cannot stay where it is and be kept in the project too", first, "leave --in-place out"));
+  const bool folder = fs::is_directory(first, ignored) && request.at.empty();
+  if (request.in_place && !folder)
+    return fail(usage("cannot stay where it is: only a folder can", first, "leave --in-place out"));
+  if (!request.library.empty() && !folder)
+    return fail(usage("is no prefix", first, "--library names one library of a folder such as /usr"));
+  if (!request.sha256.empty() && (folder || request.sources.size() > 1 || is_repository(first)))
+    return fail(usage("has no digest of its own", first, "--sha256 is for one file"));
+  return true;
+}
+
+}  // namespace
+
+Result<Arrival> arrive(const TakeRequest& request, const fs::path& place) {
+  if (auto checked = check_request(request); !checked) return pass(checked);
+  const std::string& first = request.sources.front();
+  if (!request.at.empty() || request.submodules || is_repository(first)) return arrive_repository(request, place);
+  std::error_code ignored;
+  if (!is_url(first) && fs::is_directory(first, ignored)) {
+    const char* kind = request.library.empty() ? "folder" : "prefix";
+    const fs::path root = absolute_path(first);
+    return Arrival{.root = root, .origin = {.kind = kind, .path = root.string()}, .called = root.filename().string()};
+  }
+  return arrive_files(request, place);
+}
+
+}  // namespace fibula

@@ -1,0 +1,96 @@
+#include "take/file_roles.hpp"
+
+#include "base/text.hpp"
+#include "facts/header_folders.hpp"
+
+#include <fibula/facts.hpp>
+
+#include <algorithm>
+#include <filesystem>
+#include <initializer_list>
+#include <optional>
+
+namespace fibula {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct FolderRow {
+  std::string_view name;
+  Role role;
+};
+
+constexpr FolderRow folder_rows[] = {
+    {".git", Role::unwanted},      {".svn", Role::unwanted},       {".hg", Role::unwanted},
+    {".fibula", Role::unwanted},   {"sample", Role::sample},       {"samples", Role::sample},
+    {"example", Role::sample},     {"examples", Role::sample},     {"demo", Role::sample},
+    {"demos", Role::sample},       {"tutorial", Role::sample},     {"test", Role::test},
+    {"tests", Role::test},         {"testing", Role::test},        {"unittest", Role::test},
+    {"unittests", Role::test},     {"fuzz", Role::test},           {"fuzzing", Role::test},
+    {"bench", Role::test},         {"benchmark", Role::test},      {"benchmarks", Role::test},
+    {"doc", Role::document},       {"docs", Role::document},       {"documentation", Role::document},
+    {"man", Role::document},       {"third_party", Role::foreign}, {"third-party", Role::foreign},
+    {"thirdparty", Role::foreign}, {"3rdparty", Role::foreign},    {"external", Role::foreign},
+    {"externals", Role::foreign},  {"vendor", Role::foreign},      {"share", Role::data},
+    {"data", Role::data},          {"resources", Role::data},      {"assets", Role::data},
+};
+
+/// What build tools read, not programs.
+constexpr std::string_view tool_folders[] = {"pkgconfig", "cmake", "aclocal"};
+
+/// The first folder that says something decides. What lies below a folder called include is there to be included, by
+/// whatever names its makers chose.
+std::optional<Role> folder_role(const fs::path& file) {
+  std::optional<Role> found;
+  for (const auto& part : file.parent_path()) {
+    const std::string name = text::lower(part.string());
+    if (name == "include" && !found) return Role::header;
+    if (name.ends_with(".dsym")) return Role::debug;
+    if (std::find(std::begin(tool_folders), std::end(tool_folders), name) != std::end(tool_folders)) return Role::other;
+    const auto* row = std::find_if(std::begin(folder_rows), std::end(folder_rows),
+                                   [&](const FolderRow& candidate) { return candidate.name == name; });
+    if (row == std::end(folder_rows)) continue;
+    // share/doc holds documents.
+    if (!found || (*found == Role::data && row->role == Role::document)) found = row->role;
+  }
+  return found;
+}
+
+bool starts_with_any(const std::string& name, std::initializer_list<std::string_view> starts) {
+  return std::any_of(starts.begin(), starts.end(), [&](std::string_view start) { return name.starts_with(start); });
+}
+
+bool ends_with_any(const std::string& name, std::initializer_list<std::string_view> ends) {
+  return std::any_of(ends.begin(), ends.end(), [&](std::string_view end) { return name.ends_with(end); });
+}
+
+}  // namespace
+
+bool is_source_name(const std::string& file) {
+  // .S and .C are preprocessed assembly and C++ where the case of letters counts.
+  return file.ends_with(".C") ||
+         ends_with_any(text::lower(file), {".c", ".cc", ".cpp", ".cxx", ".c++", ".s", ".asm", ".nasm"});
+}
+
+Role role_of(const std::string& file) {
+  const fs::path path(file);
+  const auto folder = folder_role(path);
+  if (folder == Role::unwanted || path.filename() == ".git") return Role::unwanted;
+  const std::string name = text::lower(path.filename().string());
+  if (starts_with_any(name, {"license", "licence", "copying", "copyright", "unlicense"}) && !is_source_name(name))
+    return Role::licence;
+  if (ends_with_any(name, {".pdb", ".debug", ".dwp"})) return Role::debug;
+  if (folder && *folder != Role::header && *folder != Role::data) return *folder;
+  if (is_header_name(file)) return Role::header;
+  // Headers without an ending, as C++ libraries have them.
+  if (folder == Role::header && !path.has_extension()) return Role::header;
+  if (has_library_name(path)) return Role::library;
+  if (folder == Role::data) return Role::data;
+  if (is_source_name(file)) return Role::source;
+  if (starts_with_any(name, {"readme", "change", "news", "authors", "history"}) ||
+      ends_with_any(name, {".md", ".pdf", ".html", ".rst", ".txt"}))
+    return Role::document;
+  return Role::other;
+}
+
+}  // namespace fibula

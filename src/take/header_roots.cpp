@@ -1,0 +1,161 @@
+#include "take/header_roots.hpp"
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "facts/header_folders.hpp"
+#include "facts/include_lines.hpp"
+
+#include <algorithm>
+#include <optional>
+#include <unordered_map>
+#include <unordered_set>
+
+namespace fibula {
+namespace {
+
+std::string folder_of(const std::string& file) {
+  const size_t slash = file.rfind('/');
+  return slash == std::string::npos ? std::string() : file.substr(0, slash);
+}
+
+std::string below(const std::string& folder, const std::string& name) {
+  const std::string path = folder.empty() || folder == "." ? name : folder + "/" + name;
+  return fs::path(path).lexically_normal().generic_string();
+}
+
+size_t common_start(const std::string& a, const std::string& b) {
+  return static_cast<size_t>(std::mismatch(a.begin(), a.end(), b.begin(), b.end()).first - a.begin());
+}
+
+class Resolver {
+ public:
+  explicit Resolver(const HeaderQuestion& question) : question_(question) {
+    for (const auto& header : question.headers) {
+      all_.insert(header);
+      by_name_[fs::path(header).filename().string()].push_back(header);
+    }
+  }
+
+  HeaderRoots resolve() {
+    if (std::any_of(question_.headers.begin(), question_.headers.end(),
+                    [](const std::string& header) { return has_include_folder(header); }))
+      roots_ = include_directories(question_.headers);
+    const bool named = !roots_.empty();
+    // Samples include as users do, so they are asked first where no folder says what it is.
+    if (!named) {
+      for (const auto& example : question_.examples) follow(example, false);
+    }
+    for (const auto& header : question_.headers) {
+      if (!named || !included_as(header, roots_).empty()) follow(header, true);
+    }
+    for (const auto& source : question_.insiders) follow(source, false);
+    if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
+    add_unreached_folder(named);
+    forget_found();
+    return {std::move(roots_), std::move(elsewhere_)};
+  }
+
+ private:
+  static bool has_include_folder(const std::string& header) {
+    return header.starts_with("include/") || header.find("/include/") != std::string::npos;
+  }
+
+  /// Where no header needs a directory and none is called include: the uppermost folder with headers, or the one above
+  /// when the folder has the library's own name, since `name/part.h` is how such headers are included.
+  std::string loose_root() const {
+    std::string root = include_directories(question_.headers).front();
+    if (root != "." && text::lower(fs::path(root).filename().string()) == text::lower(question_.library)) {
+      root = folder_of(root);
+      if (root.empty()) root = ".";
+    }
+    return root;
+  }
+
+  /// Directories that only inner headers ask for do not yet serve the outer ones.
+  void add_unreached_folder(bool named) {
+    if (named || roots_.empty()) return;
+    const auto unreached = [&](const std::string& header) { return included_as(header, roots_).empty(); };
+    if (std::all_of(question_.headers.begin(), question_.headers.end(), unreached)) roots_.push_back(loose_root());
+    const auto top = include_directories(question_.headers).front();
+    if (top == "." && std::any_of(question_.headers.begin(), question_.headers.end(), unreached))
+      roots_.emplace_back(".");
+  }
+
+  /// A directory found later may have what was missing before.
+  void forget_found() {
+    std::erase_if(elsewhere_, [&](const auto& entry) { return reached(entry.first); });
+  }
+
+  bool reached(const std::string& name) const {
+    return std::any_of(roots_.begin(), roots_.end(),
+                       [&](const std::string& root) { return all_.contains(below(root, name)); });
+  }
+
+  void follow(const std::string& file, bool is_header) {
+    const auto content = read_text(question_.root / file);
+    if (!content) return;
+    for (const auto& [name, quoted] : include_lines(*content)) {
+      if (name.empty() || name.starts_with('/')) continue;
+      if (quoted && all_.contains(below(folder_of(file), name))) continue;
+      if (reached(name)) continue;
+      if (auto root = root_for(name, file)) {
+        roots_.push_back(std::move(*root));
+      } else if (is_header) {
+        elsewhere_.emplace(name, file);
+      }
+    }
+  }
+
+  /// The directory from which the name leads to a header of the library; of several, the one nearest to who asks.
+  std::optional<std::string> root_for(const std::string& name, const std::string& asking) const {
+    const auto same = by_name_.find(fs::path(name).filename().string());
+    if (same == by_name_.end()) return std::nullopt;
+    std::optional<std::string> best;
+    size_t nearness = 0;
+    for (const auto& header : same->second) {
+      const bool whole = header == name, tail = header.ends_with("/" + name);
+      if (!whole && !tail) continue;
+      std::string root = whole ? "." : header.substr(0, header.size() - name.size() - 1);
+      const size_t near = common_start(root, asking);
+      if (best && near <= nearness) continue;
+      best = std::move(root);
+      nearness = near;
+    }
+    return best;
+  }
+
+  const HeaderQuestion& question_;
+  std::unordered_set<std::string> all_;
+  std::unordered_map<std::string, std::vector<std::string>> by_name_;
+  std::vector<std::string> roots_;
+  std::map<std::string, std::string> elsewhere_;
+};
+
+}  // namespace
+
+HeaderRoots header_roots(const HeaderQuestion& question) {
+  return Resolver(question).resolve();
+}
+
+std::string included_as(const std::string& header, const std::vector<std::string>& directories) {
+  std::string best;
+  for (const auto& directory : directories) {
+    if (directory == ".") {
+      if (best.empty()) best = header;
+    } else if (header.size() > directory.size() && header.starts_with(directory) && header[directory.size()] == '/') {
+      const std::string name = header.substr(directory.size() + 1);
+      if (best.empty() || name.size() < best.size()) best = name;
+    }
+  }
+  return best;
+}
+
+std::vector<std::string> headers_below(const std::vector<std::string>& headers,
+                                       const std::vector<std::string>& directories) {
+  std::vector<std::string> found;
+  std::copy_if(headers.begin(), headers.end(), std::back_inserter(found),
+               [&](const std::string& header) { return !included_as(header, directories).empty(); });
+  return found;
+}
+
+}  // namespace fibula

@@ -1,0 +1,36 @@
+/// Which directories must stand on the include path, so that a library's headers find each other as they are written.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+struct HeaderRoots {
+  std::vector<std::string> directories;  ///< relative to the library's folder
+  /// What the public headers include and the library does not have, with the first header that does.
+  std::map<std::string, std::string> elsewhere;
+};
+
+struct HeaderQuestion {
+  std::filesystem::path root;
+  std::string library;                ///< its name, as far as it is known
+  std::vector<std::string> headers;   ///< relative to the root
+  std::vector<std::string> examples;  ///< files that include them as users would: samples, tests
+  std::vector<std::string> insiders;  ///< the library's own sources, which may reach more than users do
+};
+
+HeaderRoots header_roots(const HeaderQuestion& question);
+
+/// The headers that lie below one of the directories.
+std::vector<std::string> headers_below(const std::vector<std::string>& headers,
+                                       const std::vector<std::string>& directories);
+
+/// A header's name as it is written behind #include: relative to the innermost of the directories. Empty when it lies
+/// below none.
+std::string included_as(const std::string& header, const std::vector<std::string>& directories);
+
+}  // namespace fibula

@@ -1,0 +1,73 @@
+/// What somebody wants to take: headers, binaries, sources, and what goes along; read, not yet described.
+#pragma once
+
+#include <fibula/facts.hpp>
+#include <fibula/shelf.hpp>
+
+#include <map>
+
+namespace fibula {
+
+struct Binary {
+  std::string file;  ///< relative to the source's root, as the linker would be given it
+  Facts facts;
+};
+
+/// Paths are relative to the root.
+struct Source {
+  std::filesystem::path root;
+  std::string called;                ///< what it came as, for its name: "tidecalc-2.1.0.zip"
+  std::vector<std::string> headers;  ///< that somebody might include
+  std::vector<Binary> binaries;
+  std::vector<std::string> code;                 ///< C, C++ and assembly that may be the library's own
+  std::vector<std::string> samples;              ///< programs that show or test it
+  std::vector<std::string> debug;                ///< debugging records beside binaries
+  std::vector<std::string> goes_along;           ///< everything else that is kept with it
+  CardFiles files;                               ///< what of it the card names
+  std::vector<std::string> remarks;              ///< what was left out, and what is odd
+  std::string package, package_version;          ///< of the system package that the files belong to, where there is one
+  std::vector<std::string> directories;          ///< that must stand on the include path
+  std::map<std::string, std::string> elsewhere;  ///< what public headers include and the source lacks, with a header
+
+  bool from_prefix = false;  ///< only these files of the root are the library's
+};
+
+/// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
+/// surprise.
+Result<bool> add_binaries(Source& source, const std::vector<std::string>& files);
+
+/// Finds the directories for the include path, and keeps the headers that they reach. `name` as far as it is known.
+void settle_headers(Source& source, const std::string& name);
+
+/// Everything in one unpacked folder. Errors: absent, unreadable, and those of a damaged or foreign binary.
+Result<Source> source_in_folder(const std::filesystem::path& folder);
+
+/// One library of a prefix: by the lists of the system's packages where the prefix has them, else by names. Errors:
+/// refused (nothing of that name).
+Result<Source> source_in_prefix(const std::filesystem::path& prefix, const std::string& library);
+
+/// The version that the headers' macros give (`TIDE_VERSION "2.1"`, or major, minor and patch), or an empty text.
+std::string version_in_headers(const Source& source, const std::string& name);
+/// The licence that the headers name with an SPDX tag, or an empty text.
+std::string licence_in_headers(const Source& source);
+
+/// Gives each variant for Windows the definition that its users need, so that the headers declare imports for a DLL and
+/// none for a static library, where the headers' conditionals tell which it is.
+void add_import_definitions(const Source& source, std::vector<Variant>& variants);
+
+/// The variants that a source's binaries make up.
+std::vector<Variant> variants_in(const Source& source);
+
+/// Gives include directories that serve only some variants to those, and takes them from the others.
+void part_include_directories(Card& card);
+
+/// Gives each variant the debugging records of its files.
+void add_debug_files(const Source& source, std::vector<Variant>& variants);
+
+/// Which of the code is to be compiled into the library; says in the remarks what is left out.
+SourceCode code_to_compile(Source& source);
+
+/// The libraries of the shelf that the public headers include.
+std::vector<Requirement> requirements_of(const Source& source, const std::string& name, const Shelf& shelf);
+
+}  // namespace fibula

@@ -1,0 +1,278 @@
+#include <fibula/take.hpp>
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "facts/declarations.hpp"
+#include "shelf/storage.hpp"
+#include "take/arrival.hpp"
+#include "take/naming.hpp"
+#include "take/source.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+/// `libtidecalc.so.2.1.0` -> `2.1.0`: at least two numbers, since one alone is the interface's and not the library's.
+std::string version_in_file_names(const Source& source) {
+  for (const auto& binary : source.binaries) {
+    std::error_code ignored;
+    const std::string name = fs::canonical(source.root / binary.file, ignored).filename().string();
+    const size_t at = name.find(".so.");
+    if (at != std::string::npos && name.find('.', at + 4) != std::string::npos) return name.substr(at + 4);
+  }
+  return {};
+}
+
+/// What a DLL's version resource or a macOS library's load command says.
+std::string version_in_binaries(const Source& source) {
+  for (const auto& binary : source.binaries) {
+    if (binary.facts.file_version) return *binary.facts.file_version.value;
+    for (const auto& slice : binary.facts.slices) {
+      if (slice.file_version) return *slice.file_version.value;
+    }
+  }
+  return {};
+}
+
+std::string guessed_name(const Source& source, const TakeRequest& request) {
+  if (!request.name.empty()) return request.name;
+  if (!request.library.empty()) return request.library;
+  return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
+}
+
+Result<bool> name_it(const Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
+  card.name = guessed_name(source, request);
+  if (!is_plain_name(card.name)) {
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot be called \"{}\" on a shelf", card.name),
+                 .file = arrival.origin.path,
+                 .hint = "give it a name of letters, digits, - and _ with --name"});
+  }
+  for (const auto& candidate :
+       {request.version, version_in_headers(source, card.name), version_in_file_names(source), arrival.version,
+        upstream_version(source.package_version), split_name(source.called).version, version_in_binaries(source)}) {
+    if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
+  }
+  if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
+  if (is_plain_name(card.version)) return true;
+  return fail({.code = Code::refused,
+               .what = card.version.empty()
+                           ? "does not say its version: not in its headers, its file names or its folder's name"
+                           : fmt::format("cannot have the version \"{}\" on a shelf", card.version),
+               .file = arrival.origin.path,
+               .hint = "give it with --version"});
+}
+
+/// Headers without a binary are a library of their own only when they leave nothing to one.
+Result<bool> check_headers_only(const Source& source, const Origin& origin) {
+  std::vector<std::string> left;
+  for (const auto& header : source.headers) {
+    const auto content = read_text(source.root / header);
+    if (!content) continue;
+    for (auto& name : functions_left_to_a_binary(*content)) left.push_back(std::move(name));
+  }
+  if (left.empty()) return true;
+  const size_t shown = std::min<size_t>(left.size(), 3);
+  return fail({.code = Code::refused,
+               .what = fmt::format("has headers and no library: they declare {} that no binary here defines ({}{})",
+                                   text::count(left.size(), "function"), text::join({left.data(), shown}, ", "),
+                                   left.size() > shown ? ", …" : ""),
+               .file = origin.path,
+               .hint = "take the folder that holds the library file too; if these functions come from elsewhere, say "
+                       "--headers-only"});
+}
+
+Result<bool> check_complete(const Source& source, const SourceCode& code, const Origin& origin,
+                            const TakeRequest& request) {
+  if (source.headers.empty() && source.binaries.empty() && code.compile.empty()) {
+    return fail({.code = Code::refused,
+                 .what = "holds no header and no library",
+                 .file = origin.path,
+                 .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
+  }
+  if (!source.binaries.empty() || !code.compile.empty() || request.headers_only) return true;
+  return check_headers_only(source, origin);
+}
+
+/// Every file that the card stands for, libraries under all their names.
+std::vector<std::string> files_of(const Source& source, const Card& card) {
+  std::set<std::string> files(source.headers.begin(), source.headers.end());
+  files.insert(source.goes_along.begin(), source.goes_along.end());
+  std::error_code error;
+  const fs::path root = fs::canonical(source.root, error);
+  for (const auto& binary : source.binaries) {
+    files.insert(binary.file);
+    const fs::path real = fs::canonical(source.root / binary.file, error);
+    if (!error && is_inside(root, real)) files.insert(shown_from(root, real));
+  }
+  for (const auto& variant : card.variants) files.insert(variant.runtime.begin(), variant.runtime.end());
+  std::erase_if(files, [](const std::string& file) { return fs::path(file).is_absolute(); });
+  return {files.begin(), files.end()};
+}
+
+Result<Source> read_source(const Arrival& arrival, const TakeRequest& request) {
+  auto source =
+      request.library.empty() ? source_in_folder(arrival.root) : source_in_prefix(arrival.root, request.library);
+  if (!source) return source;
+  source->called = arrival.called;
+  if (!arrival.package.empty()) {
+    source->package = arrival.package;
+    source->package_version = arrival.package_version;
+  }
+  settle_headers(*source, guessed_name(*source, request));
+  return source;
+}
+
+Result<Card> describe(Source& source, const Arrival& arrival, const TakeRequest& request, const Shelf& shelf) {
+  Card card;
+  if (source.binaries.empty() && !request.headers_only) card.source = code_to_compile(source);
+  if (auto complete = check_complete(source, card.source, arrival.origin, request); !complete) return pass(complete);
+  if (auto named = name_it(source, arrival, request, card); !named) return pass(named);
+  card.licence = licence_in_headers(source);
+  card.origin = arrival.origin;
+  if (request.portable && fs::path(card.origin.path).is_absolute()) card.origin.path = arrival.called;
+  card.in_place = request.in_place;
+  card.include_directories = source.directories;
+  card.public_headers = source.headers;
+  card.variants = variants_in(source);
+  card.files = source.files;
+  add_import_definitions(source, card.variants);
+  add_debug_files(source, card.variants);
+  part_include_directories(card);
+  card.requirements = requirements_of(source, card.name, shelf);
+  return card;
+}
+
+/// Leaves nothing in a folder but these files, and links to folders.
+void keep_only(const fs::path& folder, const std::vector<std::string>& files) {
+  const std::set<std::string> kept(files.begin(), files.end());
+  std::error_code error;
+  for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
+    if (!kept.contains(file.generic_string()) && !fs::is_directory(folder / file, error))
+      fs::remove(folder / file, error);
+  }
+}
+
+/// Moves or copies the files to where they will stay.
+Result<bool> bring_in(const Arrival& arrival, const fs::path& files, const std::vector<std::string>& names) {
+  if (!arrival.own) return copy_files(arrival.root, files, names);
+  std::error_code error;
+  fs::rename(arrival.root, files, error);
+  if (error) return fail({.code = Code::io, .what = "cannot be moved: " + error.message(), .file = files.string()});
+  keep_only(files, names);
+  return true;
+}
+
+/// A card that somebody corrected is not lost when its library is taken anew.
+Result<bool> keep_edited_card(const Card& before, const fs::path& entry, Taken& taken) {
+  auto text = read_text(before.entry / "card.toml");
+  if (!text || *text == card_text(taken.card)) return true;
+  taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
+  return write_whole(entry / "card.before.toml", *text);
+}
+
+/// Where files are unpacked: beside their place on the shelf, or out of the way when nothing is to be written.
+struct Workshop {
+  std::optional<ArrivingEntry> entry;
+  std::optional<TemporaryFolder> folder;
+
+  static Result<Workshop> make(const Shelf& shelf, bool dry_run) {
+    Workshop workshop;
+    if (dry_run) {
+      auto folder = TemporaryFolder::make(fs::temp_directory_path(), "fibula-");
+      if (!folder) return pass(folder);
+      workshop.folder.emplace(std::move(*folder));
+      return workshop;
+    }
+    auto entry = ArrivingEntry::make(shelf.folder());
+    if (!entry) return pass(entry);
+    workshop.entry.emplace(std::move(*entry));
+    return workshop;
+  }
+  const fs::path& path() const { return entry ? entry->path() : folder->path(); }
+};
+
+constexpr const char* unpacked_name = "unpacked";
+
+/// Puts what was described on the shelf.
+Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
+                          ArrivingEntry& entry, const TakeRequest& request, Taken& taken) {
+  Card& card = taken.card;
+  const fs::path place = entry.path() / "files";
+  if (!card.in_place) {
+    if (auto brought = bring_in(arrival, place, files); !brought) return brought;
+  }
+  std::error_code ignored;
+  fs::remove_all(entry.path() / unpacked_name, ignored);
+  auto contents = digest_files(card.in_place ? arrival.root : place, files);
+  if (!contents) return pass(contents);
+  card.digest = digest_of(*contents);
+  const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
+  taken.already_there =
+      before && before->digest == card.digest && before->in_place == card.in_place && !request.replace;
+  if (taken.already_there) return true;
+  if (!card.in_place) {
+    if (auto shared = entry.share(*contents); !shared) return shared;
+  }
+  if (before && request.replace) {
+    if (auto kept = keep_edited_card(*before, entry.path(), taken); !kept) return kept;
+  }
+  if (auto written = write_whole(entry.path() / "contents.sha256", contents_text(*contents)); !written) return written;
+  if (auto written = write_whole(entry.path() / "card.toml", card_text(card)); !written) return written;
+  return entry.publish(card, request.replace);
+}
+
+Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
+  const fs::path unpacked = workshop.path() / unpacked_name;
+  if (auto made = make_folder(unpacked); !made) return pass(made);
+  auto arrival = arrive(request, unpacked);
+  if (!arrival) return pass(arrival);
+  auto source = read_source(*arrival, request);
+  if (!source) return pass(source);
+  auto card = describe(*source, *arrival, request, shelf);
+  if (!card) return pass(card);
+  const auto files = files_of(*source, *card);
+  Taken taken{.card = std::move(*card), .remarks = std::move(source->remarks)};
+  if (request.dry_run) {
+    auto contents = digest_files(arrival->root, files);
+    if (!contents) return pass(contents);
+    taken.card.digest = digest_of(*contents);
+    return taken;
+  }
+  if (auto put = put_on_shelf(shelf, *arrival, files, *workshop.entry, request, taken); !put) return pass(put);
+  auto now = Shelf::at(shelf.folder()).card(taken.card.name, taken.card.version);
+  if (!now) return pass(now);
+  taken.card = std::move(*now);
+  return taken;
+}
+
+/// A place inside the workshop means nothing to the user: it is told as one inside what was named.
+Error seen_from_outside(Error error, const fs::path& workshop, const TakeRequest& request) {
+  if (error.file.empty() || !is_inside(workshop, error.file)) return error;
+  const auto inside = fs::path(error.file).lexically_relative(workshop);
+  fs::path rest;
+  for (auto part = std::next(inside.begin()); part != inside.end(); ++part) rest /= *part;
+  error.file = request.sources.front() + (rest.empty() ? "" : " (" + rest.generic_string() + ")");
+  return error;
+}
+
+}  // namespace
+
+Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
+  if (shelf.folder().empty()) {
+    return fail({.code = Code::usage,
+                 .what = "is served, and nothing can be put on it",
+                 .file = shelf.shown(),
+                 .hint = "name a folder with --shelf"});
+  }
+  auto workshop = Workshop::make(shelf, request.dry_run);
+  if (!workshop) return pass(workshop);
+  auto taken = take_into(*workshop, shelf, request);
+  if (!taken) return fail(seen_from_outside(std::move(taken.error()), workshop->path(), request));
+  return taken;
+}
+
+}  // namespace fibula

@@ -1,0 +1,61 @@
+/// A folder that is filled by somebody else's instructions. Links are made last, so nothing is ever written through
+/// one.
+#pragma once
+
+#include <fibula/result.hpp>
+
+#include "take/entry_names.hpp"
+
+#include <filesystem>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// A file that is being written; closed when it goes away.
+class WrittenFile {
+ public:
+  WrittenFile(int fd, std::filesystem::path path) : fd_(fd), path_(std::move(path)) {}
+  WrittenFile(WrittenFile&& other) noexcept;
+  WrittenFile& operator=(WrittenFile&&) = delete;
+  ~WrittenFile();
+
+  /// Errors: io.
+  Result<bool> write(const void* data, size_t size, int64_t offset);
+  Result<bool> close();
+
+ private:
+  int fd_;
+  std::filesystem::path path_;
+};
+
+class WrittenTree {
+ public:
+  explicit WrittenTree(std::filesystem::path root) : root_(std::move(root)) {}
+
+  // Names are safe ones. Errors: refused (a name twice; a link that leads out), malformed (a file in the place of a
+  // folder), io.
+  Result<bool> folder(const std::string& name);
+  Result<WrittenFile> file(const std::string& name, bool executable);
+  /// A symbolic link, made by `finish`.
+  Result<bool> link(const std::string& name, std::string target, bool rooted);
+  /// A second name for a file that was written before.
+  Result<bool> twin(const std::string& name, const std::string& of);
+  /// Makes the links, and looks where each of them leads.
+  Result<bool> finish();
+
+ private:
+  struct Link {
+    std::string name;
+    std::string target;  ///< as the link will hold it
+  };
+  Result<bool> folder_of(const std::string& name);
+
+  std::filesystem::path root_;
+  NameBook names_;
+  std::set<std::string> folders_;
+  std::vector<Link> links_;
+};
+
+}  // namespace fibula
