@@ -35,6 +35,7 @@ constexpr Meaning meanings[] = {
     {"files", "samples", "programs that show it"},
     {"files", "documents", "to read"},
     {"requires", "library", "must be attached too"},
+    {"requires", "header", "of that library, as it is included"},
     {"requires", "because", "what says so"},
     {"requires", "shared-include", "its headers expect to lie among those of that library"},
     {"variant", "id", "one set of binaries that belong together"},

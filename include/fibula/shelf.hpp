@@ -59,6 +59,7 @@ struct SourceCode {
 /// Another library that this one cannot be used without.
 struct Requirement {
   std::string library;
+  std::string header;           ///< of that library, as it is included: "saltlog/log.h"
   std::string because;          ///< "include/horn.h includes saltlog/log.h"
   bool shared_include = false;  ///< its headers expect to lie in one directory with those of the other
 };
@@ -72,7 +73,7 @@ struct Origin {
 };
 
 /// The description of one library version.
-struct Card {
+struct FIBULA_API Card {
   std::string name;
   std::string version;
   std::string licence = {};  ///< SPDX expression, where known
@@ -90,6 +91,8 @@ struct Card {
 
   bool comes_as_source() const { return !source.compile.empty(); }
   bool headers_only() const { return variants.empty() && !comes_as_source(); }
+  /// What stands on the include path for a variant, relative to the library's files; for none: for any of them.
+  std::vector<std::string> include_directories_for(const Variant* variant = nullptr) const;
 };
 
 /// One thing that is no longer as it was when the library was taken.

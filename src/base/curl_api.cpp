@@ -11,10 +11,10 @@ Result<CurlApi> load() {
   CurlApi api;
   for (auto bound :
        {library->bind(api.global_init, "curl_global_init"), library->bind(api.init, "curl_easy_init"),
-        library->bind(api.reset, "curl_easy_reset"), library->bind(api.cleanup, "curl_easy_cleanup"), library->bind(api.setopt, "curl_easy_setopt"),
-        library->bind(api.perform, "curl_easy_perform"), library->bind(api.getinfo, "curl_easy_getinfo"),
-        library->bind(api.strerror, "curl_easy_strerror"), library->bind(api.slist_append, "curl_slist_append"),
-        library->bind(api.slist_free, "curl_slist_free_all")}) {
+        library->bind(api.reset, "curl_easy_reset"), library->bind(api.cleanup, "curl_easy_cleanup"),
+        library->bind(api.setopt, "curl_easy_setopt"), library->bind(api.perform, "curl_easy_perform"),
+        library->bind(api.getinfo, "curl_easy_getinfo"), library->bind(api.strerror, "curl_easy_strerror"),
+        library->bind(api.slist_append, "curl_slist_append"), library->bind(api.slist_free, "curl_slist_free_all")}) {
     if (!bound) return pass(bound);
   }
   api.global_init(CURL_GLOBAL_DEFAULT);

@@ -60,7 +60,7 @@ class Explainer {
     Finding finding{.cause = "header-not-found", .stage = "compile", .subject = complaint.name, .certainty = "read"};
     finding.because.push_back(fmt::format("{} includes {}", complaint.where, complaint.name));
     for (const auto& card : cards()) {
-      for (const auto& directory : card.include_directories) {
+      for (const auto& directory : card.include_directories_for()) {
         const fs::path path = (card.root / directory / complaint.name).lexically_normal();
         std::error_code ignored;
         if (!fs::exists(path, ignored)) continue;
@@ -70,7 +70,7 @@ class Explainer {
         return finding;
       }
     }
-    finding.because.push_back(fmt::format("no library on the shelf {} has it", context_.shelf.folder().string()));
+    finding.because.push_back(fmt::format("no library on the shelf {} has it", context_.shelf.shown()));
     finding.remedy =
         "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
     return finding;

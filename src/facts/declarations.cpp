@@ -108,7 +108,8 @@ std::string_view function_in(std::string_view statement) {
     const bool is_name = !wrapped.empty() && std::all_of(wrapped.begin(), wrapped.end(), text::is_identifier_character);
     if (is_name && close < statement.size() && text::trim(statement.substr(close + 1)).starts_with('(')) return wrapped;
     const auto inside = text::trim(statement.substr(open + 1));
-    const bool pointer = inside.starts_with('*') || inside.starts_with('&');
+    // `const Range Tides("…")` is a variable.
+    const bool pointer = !inside.empty() && std::string_view("*&\"(").find(inside[0]) != std::string_view::npos;
     const bool initialiser = statement.substr(0, open).find('=') != std::string_view::npos;
     const bool macro_call = text::trim(statement.substr(0, open)) == name;
     const bool number = !name.empty() && name[0] >= '0' && name[0] <= '9';

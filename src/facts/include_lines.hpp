@@ -9,7 +9,8 @@ namespace fibula {
 /// One `#include` of a text, wherever its conditionals lead.
 struct IncludeLine {
   std::string name;
-  bool quoted = false;  ///< "…", not <…>
+  bool quoted = false;       ///< "…", not <…>
+  bool conditional = false;  ///< inside a `#if` that is not the guard around the whole text
 };
 
 /// The name behind `#include` on a line without leading white space; nothing where there is none.

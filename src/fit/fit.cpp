@@ -4,6 +4,7 @@
 #include "fit/header_check.hpp"
 #include "fit/link_plan.hpp"
 #include "fit/set_rules.hpp"
+#include "fit/shared_include.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -40,6 +41,7 @@ class Fitter {
     }
     for (const auto& definition : fit_.lane.definitions)
       fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
+    if (auto shared = share_includes(); !shared) return pass(shared);
     read_headers();
     judge_set();
     for (const auto& output : project_.outputs()) {
@@ -92,17 +94,48 @@ class Fitter {
   }
 
   void add_includes(const Choice& choice) {
-    auto directories = choice.card->include_directories;
-    if (choice.variant)
-      directories.insert(directories.end(), choice.variant->include_directories.begin(),
-                         choice.variant->include_directories.end());
-    for (const auto& directory : directories) {
+    for (const auto& directory : choice.card->include_directories_for(choice.variant)) {
       const fs::path path = (choice.card->root / directory).lexically_normal();
       // Naming a directory that the compiler searches anyway would change its place in the order. What lies on a shelf
       // is in none of them.
       if (choice.card->in_place && searched_already(fit_.toolchain.include_directories, path)) continue;
       fit_.include_directories.push_back({path, choice.use.name, fmt::format("headers of {}", choice.use.name)});
     }
+  }
+
+  /// Add-ons whose headers expect to lie among those of the library they belong to get one directory with it.
+  Result<bool> share_includes() {
+    std::map<std::string, std::vector<const Card*>> together;  // by the library that they belong to
+    for (const auto& [name, choice] : choices_) {
+      if (!choice.card) continue;
+      for (const auto& requirement : choice.card->requirements) {
+        const auto base = choices_.find(requirement.library);
+        if (!requirement.shared_include || base == choices_.end() || !base->second.card) continue;
+        auto& cards = together[requirement.library];
+        if (cards.empty()) cards.push_back(base->second.card);
+        cards.push_back(choice.card);
+      }
+    }
+    for (const auto& [base, cards] : together) {
+      const fs::path folder = fit_.folder / "include" / base;
+      if (auto gathered = gather_headers(folder, cards); !gathered) return gathered;
+      replace_includes(base, cards, folder);
+    }
+    return true;
+  }
+
+  void replace_includes(const std::string& base, const std::vector<const Card*>& cards, const fs::path& folder) {
+    std::string names;
+    for (const Card* card : cards) names += (names.empty() ? "" : " and ") + card->name;
+    const auto belongs = [&](const IncludeDirectory& directory) {
+      return std::any_of(cards.begin(), cards.end(), [&](const Card* card) { return card->name == directory.library; });
+    };
+    auto& all = fit_.include_directories;
+    const auto first = std::find_if(all.begin(), all.end(), belongs);
+    const auto place = first - all.begin();
+    std::erase_if(all, belongs);
+    all.insert(all.begin() + std::min<std::ptrdiff_t>(place, std::ssize(all)),
+               {folder, base, fmt::format("headers of {}, which expect to lie together", names)});
   }
 
   void add_definitions(const Choice& choice) {

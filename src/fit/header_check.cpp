@@ -6,6 +6,7 @@
 #include "base/text.hpp"
 #include "facts/name_traits.hpp"
 #include "fit/inclusions.hpp"
+#include "take/header_roots.hpp"
 #include "toolchain/cache.hpp"
 #include "toolchain/header_question.hpp"
 
@@ -25,16 +26,14 @@ constexpr auto patience = std::chrono::seconds(60);
 constexpr size_t most_headers = 60;
 
 /// The headers that users include, as they write them behind #include.
-std::vector<std::string> headers_to_read(const Card& card) {
+std::vector<std::string> headers_to_read(const Choice& choice) {
   std::vector<std::string> top, all;
-  for (const auto& header : card.public_headers) {
-    for (const auto& directory : card.include_directories) {
-      const fs::path name = fs::path(header).lexically_relative(directory);
-      if (name.empty() || *name.begin() == "..") continue;
-      all.push_back(name.generic_string());
-      if (std::distance(name.begin(), name.end()) == 1) top.push_back(name.generic_string());
-      break;
-    }
+  const auto directories = choice.card->include_directories_for(choice.variant);
+  for (const auto& header : choice.card->public_headers) {
+    const auto name = included_as(header, directories);
+    if (name.empty()) continue;
+    all.push_back(name);
+    if (name.find('/') == std::string::npos) top.push_back(name);
   }
   auto& chosen = all.size() > most_headers ? top : all;
   if (chosen.size() > most_headers) chosen.resize(most_headers);
@@ -182,14 +181,9 @@ class Checker {
   /// Whether a C++ file of the project includes one of the library's headers outside of extern "C".
   bool is_included(const Card& card) const {
     if (included_.empty()) return false;
-    return std::any_of(card.public_headers.begin(), card.public_headers.end(), [&](std::string_view header) {
-      return std::any_of(card.include_directories.begin(), card.include_directories.end(),
-                         [&](std::string_view directory) {
-                           const size_t start = directory == "." ? 0 : directory.size() + 1;
-                           return header.size() > start && (start == 0 || header.starts_with(directory)) &&
-                                  included_.contains(header.substr(start));
-                         });
-    });
+    const auto directories = card.include_directories_for();
+    return std::any_of(card.public_headers.begin(), card.public_headers.end(),
+                       [&](const std::string& header) { return included_.contains(included_as(header, directories)); });
   }
 
   HeaderContext context() const { return {lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories}; }
@@ -205,7 +199,7 @@ class Checker {
   void start_all(const fs::path& folder) {
     for (auto& reading : open_) {
       std::string text;
-      for (const auto& header : headers_to_read(*tasks_[reading.task].choice->card))
+      for (const auto& header : headers_to_read(*tasks_[reading.task].choice))
         text += fmt::format("#include <{}>\n", header);
       reading.unit = folder / fmt::format("headers-{}.{}", reading.task, lane_.cxx ? "cpp" : "c");
       if (!write_whole(reading.unit, text)) continue;

@@ -90,6 +90,32 @@ void closure(const std::vector<const Choice*>& choices, const Toolchain& toolcha
   }
 }
 
+/// Whether the lane's compiler finds a header by itself, in the system's own folders.
+bool has_header(const Toolchain& toolchain, const std::string& header) {
+  std::error_code ignored;
+  return !header.empty() && std::any_of(toolchain.include_directories.begin(), toolchain.include_directories.end(),
+                                        [&](const fs::path& folder) { return fs::exists(folder / header, ignored); });
+}
+
+/// An add-on without the library that it belongs to does not compile.
+void requirements(const std::vector<const Choice*>& choices, const Toolchain& toolchain, std::vector<Misfit>& said) {
+  std::set<std::string> there;
+  for (const Choice* choice : choices) there.insert(choice->use.name);
+  for (const Choice* choice : choices) {
+    if (!choice->card) continue;
+    for (const auto& requirement : choice->card->requirements) {
+      if (there.contains(requirement.library) || has_header(toolchain, requirement.header)) continue;
+      said.push_back(
+          {.rule = "library",
+           .subject = requirement.library,
+           .library = choice->use.name,
+           .evidence = {fmt::format("{} needs {}: {}", choice->use.name, requirement.library, requirement.because),
+                        fmt::format("{} is not attached", requirement.library)},
+           .remedy = "fibula attach " + requirement.library});
+    }
+  }
+}
+
 }  // namespace
 
 std::vector<Misfit> match_set(const std::vector<const Choice*>& choices, const Toolchain& toolchain) {
@@ -99,6 +125,7 @@ std::vector<Misfit> match_set(const std::vector<const Choice*>& choices, const T
       shared.push_back(choice);
   }
   std::vector<Misfit> said;
+  requirements(choices, toolchain, said);
   two_copies(shared, toolchain.target.format, said);
   closure(shared, toolchain, said);
   return said;

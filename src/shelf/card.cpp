@@ -118,7 +118,8 @@ Result<bool> read_files(const toml::Table* table, const fs::path& file, Card& ca
 Result<Requirement> read_requirement(const toml::Value& value, const fs::path& file) {
   toml::Reader reader(*value.table(), file, "[[requires]]", value.line);
   reader.require("library");
-  Requirement requirement{.library = reader.text("library"), .because = reader.text("because")};
+  Requirement requirement{
+      .library = reader.text("library"), .header = reader.text("header"), .because = reader.text("because")};
   requirement.shared_include = reader.flag("shared-include", false);
   if (auto done = reader.finish(); !done) return pass(done);
   return requirement;
@@ -160,6 +161,22 @@ Result<Card> read_card(const fs::path& folder) {
   card.entry = absolute_path(folder);
   card.root = card.in_place ? fs::path(card.origin.path) : absolute_path(folder / "files");
   return card;
+}
+
+std::vector<std::string> Card::include_directories_for(const Variant* variant) const {
+  std::vector<std::string> directories = include_directories;
+  const auto add = [&](const Variant& one) {
+    for (const auto& directory : one.include_directories) {
+      if (std::find(directories.begin(), directories.end(), directory) == directories.end())
+        directories.push_back(directory);
+    }
+  };
+  if (variant != nullptr) {
+    add(*variant);
+  } else {
+    for (const auto& one : variants) add(one);
+  }
+  return directories;
 }
 
 const std::string& Variant::fact(std::string_view name) const {

@@ -87,10 +87,7 @@ Result<ArrivingEntry> ArrivingEntry::make(const fs::path& shelf) {
 }
 
 ArrivingEntry::ArrivingEntry(ArrivingEntry&& other) noexcept
-    : shelf_(std::move(other.shelf_)),
-      folder_(std::move(other.folder_)),
-      shared_(other.shared_),
-      alive_(other.alive_) {
+    : shelf_(std::move(other.shelf_)), folder_(std::move(other.folder_)), shared_(other.shared_), alive_(other.alive_) {
   other.folder_.reset();
   other.shared_ = false;
   other.alive_ = -1;

@@ -19,8 +19,7 @@ std::string folder_of(const std::string& file) {
 }
 
 std::string below(const std::string& folder, const std::string& name) {
-  const std::string path = folder.empty() || folder == "." ? name : folder + "/" + name;
-  return fs::path(path).lexically_normal().generic_string();
+  return (fs::path(folder) / name).lexically_normal().generic_string();
 }
 
 size_t common_start(const std::string& a, const std::string& b) {
@@ -51,6 +50,7 @@ class Resolver {
     for (const auto& source : question_.insiders) follow(source, false);
     if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
     add_unreached_folder(named);
+    if (named) add_versioned_folder();
     forget_found();
     return {std::move(roots_), std::move(elsewhere_)};
   }
@@ -63,12 +63,12 @@ class Resolver {
   /// Where no header needs a directory and none is called include: the uppermost folder with headers, or the one above
   /// when the folder has the library's own name, since `name/part.h` is how such headers are included.
   std::string loose_root() const {
-    std::string root = include_directories(question_.headers).front();
-    if (root != "." && text::lower(fs::path(root).filename().string()) == text::lower(question_.library)) {
-      root = folder_of(root);
-      if (root.empty()) root = ".";
-    }
-    return root;
+    const std::string root = include_directories(question_.headers).front();
+    const bool own_name =
+        root != "." && text::lower(fs::path(root).filename().string()) == text::lower(question_.library);
+    if (!own_name) return root;
+    const std::string above = folder_of(root);
+    return above.empty() ? std::string(".") : above;
   }
 
   /// Directories that only inner headers ask for do not yet serve the outer ones.
@@ -79,6 +79,25 @@ class Resolver {
     const auto top = include_directories(question_.headers).front();
     if (top == "." && std::any_of(question_.headers.begin(), question_.headers.end(), unreached))
       roots_.emplace_back(".");
+  }
+
+  /// `include/tide2/tide.h`: systems keep the headers of several versions apart like this, and their users name the
+  /// folder with the version.
+  void add_versioned_folder() {
+    for (const auto& root : std::vector<std::string>(roots_)) {
+      std::string only;
+      for (const auto& header : question_.headers) {
+        const std::string name = included_as(header, {root});
+        const auto folder = name.substr(0, name.find('/'));
+        if (name.empty() || folder == only) continue;
+        if (!only.empty() || folder == name) return;
+        only = folder;
+      }
+      const std::string versioned = below(root, only);
+      const bool known = std::find(roots_.begin(), roots_.end(), versioned) != roots_.end();
+      if (!only.empty() && !known && std::isdigit(static_cast<unsigned char>(only.back())) != 0)
+        roots_.push_back(versioned);
+    }
   }
 
   /// A directory found later may have what was missing before.
@@ -94,13 +113,14 @@ class Resolver {
   void follow(const std::string& file, bool is_header) {
     const auto content = read_text(question_.root / file);
     if (!content) return;
-    for (const auto& [name, quoted] : include_lines(*content)) {
+    for (const auto& [name, quoted, conditional] : include_lines(*content)) {
       if (name.empty() || name.starts_with('/')) continue;
       if (quoted && all_.contains(below(folder_of(file), name))) continue;
-      if (reached(name)) continue;
+      // A library's errno.h is not what <errno.h> means.
+      if (reached(name) || (!quoted && comes_with_system(name))) continue;
       if (auto root = root_for(name, file)) {
         roots_.push_back(std::move(*root));
-      } else if (is_header) {
+      } else if (is_header && !conditional) {
         elsewhere_.emplace(name, file);
       }
     }
@@ -132,6 +152,22 @@ class Resolver {
 };
 
 }  // namespace
+
+bool is_standard_header(const std::string& name) {
+  // C++ headers have no ending; a library's own without one lie in a folder.
+  constexpr std::string_view standard[] = {"assert.h", "ctype.h",  "errno.h",  "float.h",  "limits.h", "locale.h",
+                                           "math.h",   "setjmp.h", "signal.h", "stdarg.h", "stddef.h", "stdint.h",
+                                           "stdio.h",  "stdlib.h", "string.h", "time.h",   "windows.h"};
+  if (name.find_first_of("./") == std::string::npos) return true;
+  return std::find(std::begin(standard), std::end(standard), name) != std::end(standard);
+}
+
+bool comes_with_system(const std::string& name) {
+  if (is_standard_header(name)) return true;
+  std::error_code ignored;
+  return fs::exists(fs::path("/usr/include") / name, ignored) ||
+         fs::exists(fs::path("/usr/include/x86_64-linux-gnu") / name, ignored);
+}
 
 HeaderRoots header_roots(const HeaderQuestion& question) {
   return Resolver(question).resolve();

@@ -5,6 +5,7 @@
 /// NAME.
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "take/file_roles.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>
@@ -47,18 +48,31 @@ bool is_native(const fs::path& file) {
   return folder == "lib" || (::uname(&machine) == 0 && folder.starts_with(machine.machine));
 }
 
+/// `NAME.h`, or anything in a folder of headers called NAME.
 bool names_header(const fs::path& file, const fs::path& include, const std::string& library) {
+  if (!is_inside(include, file)) return false;
   const std::string name = file.filename().string();
-  return is_inside(include, file) && (name == library + ".h" || name == library + ".hpp");
+  return name == library + ".h" || name == library + ".hpp" || is_inside(include / library, file);
+}
+
+/// `libtide3-dev` or `tide-dev` for tide: libraries of headers only are found by their package's name.
+bool names_package(std::string_view package, const std::string& library) {
+  package = package.substr(0, package.find(':'));
+  if (!package.ends_with("-dev")) return false;
+  package.remove_suffix(4);
+  if (package.starts_with("lib")) package.remove_prefix(3);
+  if (!package.starts_with(library)) return package == library;
+  return package.find_first_not_of("0123456789.", library.size()) == std::string_view::npos;
 }
 
 /// How well one package's list answers the question: it has the library, the header, or both.
-int score(std::span<const std::string_view> files, const fs::path& prefix, const std::string& library) {
+int score(const std::string& package, std::span<const std::string_view> files, const fs::path& prefix,
+          const std::string& library) {
   const auto names = stems(library);
   bool has_library = false, has_header = false, has_any = false, native = false;
   for (const auto line : files) {
     const fs::path file(line);
-    has_any = has_any || has_library_name(file);
+    has_any = has_any || has_library_name(file) || is_inside(prefix / "include", file);
     const bool named =
         is_inside(prefix, file) && is_searched(file.lexically_relative(prefix)) &&
         std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
@@ -66,7 +80,8 @@ int score(std::span<const std::string_view> files, const fs::path& prefix, const
     native = native || (named && is_native(file));
     has_header = has_header || names_header(file, prefix / "include", library);
   }
-  const int kind = has_header && has_library ? 3 : has_library ? 2 : has_header && has_any ? 1 : 0;
+  const bool named = has_header || names_package(package, library);
+  const int kind = named && has_library ? 3 : has_library ? 2 : named && has_any ? 1 : 0;
   return kind * 2 + (native ? 1 : 0);
 }
 
@@ -87,31 +102,61 @@ Package best_package(const fs::path& prefix, const std::string& library) {
     // Most lists name neither the library nor its header: they are passed over without being taken apart.
     const auto named = [&](const std::string& stem) { return content->find("/lib" + stem + ".") != std::string::npos; };
     const auto spellings = stems(library);
+    const std::string name = entry->path().stem().string();
     if (content->find("/" + library + ".h") == std::string::npos &&
+        content->find("/include/" + library + "/") == std::string::npos && !names_package(name, library) &&
         std::none_of(spellings.begin(), spellings.end(), named))
       continue;
     const auto lines = text::lines(*content);
-    const int found = score(lines, prefix, library);
-    const std::string name = entry->path().stem().string();
+    const int found = score(name, lines, prefix, library);
     if (found > best.score || (found == best.score && found > 0 && name < best.name))
       best = {name, std::move(*content), found};
   }
   return best;
 }
 
+/// The records of dpkg's status file: "Package: …" and its fields.
+std::vector<std::string_view> status_records(std::string_view status) {
+  std::vector<std::string_view> records;
+  for (size_t at = 0; at < status.size();) {
+    const size_t end = std::min(status.find("\n\n", at), status.size());
+    records.push_back(status.substr(at, end - at));
+    at = end + 2;
+  }
+  return records;
+}
+
+std::string_view field_of(std::string_view record, std::string_view name) {
+  for (const auto line : text::lines(record)) {
+    if (line.starts_with(name) && line.substr(name.size()).starts_with(": ")) return line.substr(name.size() + 2);
+  }
+  return {};
+}
+
+/// Some packages have the library under its plain name, and leave the headers to another one, which depends on them.
+std::string list_of_development(const std::string& package) {
+  const std::string plain = package.substr(0, package.find(':'));
+  const auto status = read_text(dpkg_folder / "status", 256U << 20U);
+  if (!status) return {};
+  for (const auto record : status_records(*status)) {
+    const std::string name(field_of(record, "Package"));
+    const auto depends = field_of(record, "Depends");
+    if (!name.ends_with("-dev") || depends.find(plain + " (=") == std::string_view::npos) continue;
+    for (const auto& file : {name, name + package.substr(plain.size())}) {
+      if (auto list = read_text(dpkg_folder / "info" / (file + ".list"))) return std::move(*list);
+    }
+  }
+  return {};
+}
+
 std::string package_version(std::string_view package) {
   const std::string_view plain = package.substr(0, package.find(':'));
   const auto status = read_text(dpkg_folder / "status", 256U << 20U);
   if (!status) return {};
-  const std::string start = fmt::format("Package: {}\n", plain);
-  size_t at = status->starts_with(start) ? 0 : status->find("\n" + start);
-  if (at == std::string::npos) return {};
-  const size_t end = status->find("\n\n", at + 1);
-  const std::string_view record = std::string_view(*status).substr(at, end - at);
-  const size_t version = record.find("\nVersion: ");
-  if (version == std::string_view::npos) return {};
-  const auto rest = record.substr(version + 10);
-  return std::string(rest.substr(0, rest.find('\n')));
+  for (const auto record : status_records(*status)) {
+    if (field_of(record, "Package") == plain) return std::string(field_of(record, "Version"));
+  }
+  return {};
 }
 
 /// Sorts a list of absolute paths into headers and libraries below the prefix.
@@ -123,7 +168,7 @@ void sort_files(const fs::path& prefix, std::span<const std::string_view> files,
     const std::string file = path.lexically_relative(prefix).generic_string();
     std::error_code ignored;
     if (!fs::exists(path, ignored) || fs::is_directory(path, ignored)) continue;
-    if (file.starts_with("include/")) source.headers.push_back(file);
+    if (file.starts_with("include/") && role_of(file) == Role::header) source.headers.push_back(file);
     if (!has_library_name(file)) continue;
     if (is_searched(file)) {
       libraries.push_back(file);
@@ -163,6 +208,9 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
   const Package package = best_package(source.root, library);
   if (package.score > 0) {
     sort_files(source.root, text::lines(package.list), source, libraries);
+    std::string with_headers;
+    if (source.headers.empty()) with_headers = list_of_development(package.name);
+    sort_files(source.root, text::lines(with_headers), source, libraries);
     source.package = package.name;
     source.package_version = package_version(package.name);
     source.remarks.push_back(fmt::format("its files are those of the system package {}", package.name));

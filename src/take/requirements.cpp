@@ -4,16 +4,11 @@
 #include "take/source.hpp"
 
 #include <fmt/format.h>
-#include <algorithm>
+#include <optional>
+#include <set>
 
 namespace fibula {
 namespace {
-
-/// Headers that every compiler finds by itself.
-bool comes_with_system(const std::string& name) {
-  std::error_code ignored;
-  return name.find('.') == std::string::npos || fs::exists(fs::path("/usr/include") / name, ignored);
-}
 
 /// What an add-on's header includes beside itself, if both lay in one directory: `saltlog/log.h` for `"../log.h"` in
 /// `saltlog/addons/horn.h`.
@@ -21,31 +16,58 @@ std::string seen_from(const std::string& included, const std::string& name) {
   return (fs::path(included).parent_path() / name).lexically_normal().generic_string();
 }
 
+/// Where another library of the same prefix has a header, below a directory of its own.
+std::string folder_with(const Source& source, const std::string& name) {
+  std::error_code error;
+  if (!source.from_prefix) return {};
+  for (const auto& entry : fs::directory_iterator(source.root / "include", error)) {
+    if (fs::exists(entry.path() / name, error)) return entry.path().string();
+  }
+  return {};
+}
+
+/// Tells of headers that nobody on the shelf has; the first ones say enough.
+void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source) {
+  constexpr size_t enough = 3;
+  size_t told = 0;
+  for (const auto& [header, asking] : unmet) {
+    if (comes_with_system(header)) continue;
+    if (++told > enough) break;
+    const auto folder = folder_with(source, header);
+    source.remarks.push_back(fmt::format(
+        "{} includes {}, which neither it nor the shelf has{}", asking, header,
+        folder.empty() ? "" : fmt::format("; {} has one of that name: take the library that it belongs to", folder)));
+  }
+}
+
 }  // namespace
 
-std::vector<Requirement> requirements_of(const Source& source, const std::string& name, const Shelf& shelf) {
+std::vector<Requirement> requirements_of(Source& source, const std::string& name, const Shelf& shelf) {
   std::vector<Requirement> found;
-  std::map<std::string, std::string> wanted = source.elsewhere;
-  std::erase_if(wanted, [](const auto& entry) { return comes_with_system(entry.first); });
-  if (wanted.empty()) return found;
-  const auto cards = shelf.libraries();
-  if (!cards) return found;
+  auto wanted = source.elsewhere;
+  std::erase_if(wanted, [](const auto& entry) { return is_standard_header(entry.first); });
+  const auto cards = wanted.empty() ? std::vector<Card>() : shelf.libraries().value_or(std::vector<Card>());
   std::string last;
-  for (const auto& card : *cards) {
+  for (const auto& card : cards) {
     if (card.name == name || card.name == last) continue;
-    std::vector<std::string> given;
-    for (const auto& header : card.public_headers) given.push_back(included_as(header, card.include_directories));
-    const auto gives = [&](const std::string& header) {
-      return std::find(given.begin(), given.end(), header) != given.end();
-    };
-    for (const auto& [header, asking] : wanted) {
-      const bool beside = gives(seen_from(included_as(asking, source.directories), header));
-      if (!beside && !gives(header)) continue;
-      found.push_back({card.name, fmt::format("{} includes {}", asking, header), beside && !gives(header)});
-      last = card.name;
-      break;
-    }
+    std::set<std::string> given;
+    const auto directories = card.include_directories_for();
+    for (const auto& header : card.public_headers) given.insert(included_as(header, directories));
+    std::optional<Requirement> requirement;
+    std::erase_if(wanted, [&](const auto& entry) {
+      const auto& [header, asking] = entry;
+      const bool plain = given.contains(header);
+      const bool beside = !plain && given.contains(seen_from(included_as(asking, source.directories), header));
+      if (!plain && !beside) return false;
+      if (!requirement) requirement = Requirement{card.name, header, fmt::format("{} includes {}", asking, header)};
+      requirement->shared_include = requirement->shared_include || beside;
+      return true;
+    });
+    if (!requirement) continue;
+    found.push_back(std::move(*requirement));
+    last = card.name;
   }
+  tell_unmet(wanted, source);
   return found;
 }
 

@@ -67,7 +67,7 @@ void add_debug_files(const Source& source, std::vector<Variant>& variants);
 /// Which of the code is to be compiled into the library; says in the remarks what is left out.
 SourceCode code_to_compile(Source& source);
 
-/// The libraries of the shelf that the public headers include.
-std::vector<Requirement> requirements_of(const Source& source, const std::string& name, const Shelf& shelf);
+/// The libraries of the shelf that the public headers include; what nobody there has is told in the remarks.
+std::vector<Requirement> requirements_of(Source& source, const std::string& name, const Shelf& shelf);
 
 }  // namespace fibula

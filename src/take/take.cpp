@@ -3,6 +3,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "facts/declarations.hpp"
+#include "shelf/card_seal.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
 #include "take/naming.hpp"
@@ -43,7 +44,7 @@ std::string guessed_name(const Source& source, const TakeRequest& request) {
   return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
 }
 
-Result<bool> name_it(const Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
+Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
   card.name = guessed_name(source, request);
   if (!is_plain_name(card.name)) {
     return fail({.code = Code::refused,
@@ -52,12 +53,23 @@ Result<bool> name_it(const Source& source, const Arrival& arrival, const TakeReq
                  .hint = "give it a name of letters, digits, - and _ with --name"});
   }
   for (const auto& candidate :
-       {request.version, version_in_headers(source, card.name), version_in_file_names(source), arrival.version,
+       {request.version, arrival.version, version_in_headers(source, card.name),
         upstream_version(source.package_version), split_name(source.called).version, version_in_binaries(source)}) {
     if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
   }
+  if (const auto guess = version_in_file_names(source); card.version.empty() && is_plain_name(guess)) {
+    card.version = guess;
+    source.remarks.push_back(fmt::format(
+        "its version {} is that of a shared library's name, which need not be the library's own: --version sets it",
+        guess));
+  }
   if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
-  if (is_plain_name(card.version)) return true;
+  if (is_plain_name(card.version)) {
+    const auto said = version_in_headers(source, card.name);
+    if (!said.empty() && said != card.version && request.version.empty())
+      source.remarks.push_back(fmt::format("its headers say version {}, its tag {}", said, card.version));
+    return true;
+  }
   return fail({.code = Code::refused,
                .what = card.version.empty()
                            ? "does not say its version: not in its headers, its file names or its folder's name"
@@ -68,12 +80,12 @@ Result<bool> name_it(const Source& source, const Arrival& arrival, const TakeReq
 
 /// Headers without a binary are a library of their own only when they leave nothing to one.
 Result<bool> check_headers_only(const Source& source, const Origin& origin) {
-  std::vector<std::string> left;
-  for (const auto& header : source.headers) {
-    const auto content = read_text(source.root / header);
-    if (!content) continue;
-    for (auto& name : functions_left_to_a_binary(*content)) left.push_back(std::move(name));
-  }
+  // What one header declares another one may define.
+  std::string all;
+  for (const auto& header : source.headers) all += read_text(source.root / header).value_or("") + "\n";
+  auto left = functions_left_to_a_binary(all);
+  // Names in capitals alone are macros.
+  std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
   if (left.empty()) return true;
   const size_t shown = std::min<size_t>(left.size(), 3);
   return fail({.code = Code::refused,
@@ -169,7 +181,7 @@ Result<bool> bring_in(const Arrival& arrival, const fs::path& files, const std::
 /// A card that somebody corrected is not lost when its library is taken anew.
 Result<bool> keep_edited_card(const Card& before, const fs::path& entry, Taken& taken) {
   auto text = read_text(before.entry / "card.toml");
-  if (!text || *text == card_text(taken.card)) return true;
+  if (!text || !was_edited(*text)) return true;
   taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
   return write_whole(entry / "card.before.toml", *text);
 }
@@ -221,7 +233,7 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
     if (auto kept = keep_edited_card(*before, entry.path(), taken); !kept) return kept;
   }
   if (auto written = write_whole(entry.path() / "contents.sha256", contents_text(*contents)); !written) return written;
-  if (auto written = write_whole(entry.path() / "card.toml", card_text(card)); !written) return written;
+  if (auto written = write_whole(entry.path() / "card.toml", sealed_card(card_text(card))); !written) return written;
   return entry.publish(card, request.replace);
 }
 

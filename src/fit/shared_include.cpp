@@ -1,0 +1,62 @@
+#include "fit/shared_include.hpp"
+
+#include "base/digest.hpp"
+#include "base/files.hpp"
+#include "take/header_roots.hpp"
+
+#include <map>
+
+namespace fibula {
+namespace {
+
+std::map<std::string, fs::path> headers_of(const std::vector<const Card*>& cards) {
+  std::map<std::string, fs::path> headers;
+  for (const Card* card : cards) {
+    const auto directories = card->include_directories_for();
+    for (const auto& header : card->public_headers) {
+      if (auto name = included_as(header, directories); !name.empty())
+        headers.emplace(std::move(name), card->root / header);
+    }
+  }
+  return headers;
+}
+
+bool same_file(const fs::path& a, const fs::path& b) {
+  std::error_code error;
+  if (fs::is_symlink(a, error)) return false;
+  if (fs::equivalent(a, b, error)) return true;
+  const auto first = quick_digest_of_file(a), second = quick_digest_of_file(b);
+  return first && second && *first == *second;
+}
+
+/// A hard link, or a copy where the shelf is on another disk. Compilers take the place that a symbolic link leads to
+/// for the header's own.
+Result<bool> place(const fs::path& header, const fs::path& at) {
+  if (auto made = make_folder(at.parent_path()); !made) return made;
+  std::error_code error;
+  fs::create_hard_link(header, at, error);
+  if (error) fs::copy_file(header, at, fs::copy_options::overwrite_existing, error);
+  if (!error) return true;
+  return fail({.code = Code::io, .what = "cannot be put in place: " + error.message(), .file = at.string()});
+}
+
+}  // namespace
+
+Result<bool> gather_headers(const fs::path& folder, const std::vector<const Card*>& cards) {
+  auto wanted = headers_of(cards);
+  std::error_code error;
+  for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
+    const auto right = wanted.find(file.generic_string());
+    if (right != wanted.end() && same_file(folder / file, right->second)) {
+      wanted.erase(right);
+    } else {
+      fs::remove(folder / file, error);
+    }
+  }
+  for (const auto& [name, header] : wanted) {
+    if (auto placed = place(header, folder / name); !placed) return placed;
+  }
+  return true;
+}
+
+}  // namespace fibula
