@@ -75,7 +75,115 @@ TEST(Shelf, EightProcessesTakingAtOnceDoNoHarm) {
   const auto versions = shelf.versions("tidecalc");
   ASSERT_EQ(versions->size(), 4U);
   for (const auto& card : *versions) EXPECT_TRUE(shelf.check(card)->empty());
-  for (const auto& entry : place.shelf_entries()) EXPECT_FALSE(entry.starts_with(".arriving") || entry.starts_with(".leaving")) << entry << " was left behind";
+  for (const auto& entry : place.shelf_entries())
+    EXPECT_FALSE(entry.starts_with(".arriving") || entry.starts_with(".leaving")) << entry << " was left behind";
+}
+
+TEST(Shelf, VersionsShareWhatIsTheSame) {
+  const Workplace place;
+  const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
+  test::must("head -c 4000000 /dev/urandom > lib/tables.dat", tide);
+  for (const char* version : {"1", "2", "3", "4", "5"})
+    ASSERT_EQ(place.fibula(fmt::format("take {} --version {}", tide, version)).status, 0);
+  const auto size = std::stoi(test::must("du -sk .", place.shelf()));
+  EXPECT_LT(size, 5000) << "five versions of 4 MB";
+  for (const char* version : {"1", "2", "3", "4"})
+    ASSERT_EQ(place.fibula(fmt::format("shelf drop tidecalc {}", version)).status, 0);
+  EXPECT_EQ(place.fibula("shelf check").status, 0);
+  ASSERT_EQ(place.fibula("shelf drop tidecalc 5").status, 0);
+  EXPECT_EQ(test::must("find . -type f ! -name .lock ! -name shelf.index", place.shelf()), "")
+      << "the store forgets too";
+}
+
+TEST(Shelf, DamageToTheStoreDoesNotSpread) {
+  const Workplace place;
+  const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
+  ASSERT_EQ(place.fibula("take " + tide).status, 0);
+  test::must("chmod u+w include/tidecalc.h && echo '#error' >> include/tidecalc.h",
+             place.shelf() / "tidecalc/2.1.0/files");
+  ASSERT_EQ(place.fibula(fmt::format("take {} --version 2.2", tide)).status, 0);
+  EXPECT_EQ(place.fibula_json("shelf check")["changes"].size(), 1U) << "only what was damaged";
+}
+
+TEST(Shelf, EditedCardsAreKeptWhenTheLibraryIsTakenAnew) {
+  const Workplace place;
+  const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
+  const auto entry = place.shelf() / "tidecalc/2.1.0";
+  ASSERT_EQ(place.fibula("take " + tide).status, 0);
+  ASSERT_EQ(place.fibula("take --replace " + tide).status, 0);
+  EXPECT_FALSE(test::fs::exists(entry / "card.before.toml")) << "nobody had corrected it";
+  test::must("sed -i 's/licence = .*/licence = \"Zlib\"/' card.toml", entry);
+  EXPECT_EQ(place.fibula_json("shelf")["libraries"][0]["licence"], "Zlib");
+  EXPECT_EQ(place.fibula("shelf check").status, 0) << "a correction is no damage";
+  ASSERT_EQ(place.fibula("take --replace " + tide).status, 0);
+  EXPECT_NE(test::read(entry / "card.before.toml").find("licence = \"Zlib\""), std::string::npos);
+}
+
+TEST(Shelf, IsSoundWheneverTakingIsKilled) {
+  const Workplace place;
+  const auto tide = place.prebuilt() / "tidecalc-2.1.0";
+  test::must("for i in $(seq 300); do echo \"static int x$i;\" > include/h$i.h; done", tide);
+  ASSERT_EQ(place.fibula("take --version 1 " + tide.string()).status, 0);
+  const auto take = fmt::format("take --replace --version 1 {}", tide.string());
+  int killed = 0;
+  for (int step = 0; step < 40; ++step) {
+    // The delay walks through the whole run.
+    const auto ran = test::shell(fmt::format("FIBULA_SHELF='{}' timeout -s KILL 0.{:03} '{}' {}",
+                                             place.shelf().string(), 2 + step * 3, FIBULA_TOOL, take),
+                                 place / "work");
+    killed += ran.status == 137 ? 1 : 0;
+    ASSERT_EQ(place.fibula("shelf check").status, 0) << "after step " << step;
+    ASSERT_EQ(place.fibula_json("shelf")["libraries"].size(), 1U);
+  }
+  EXPECT_GT(killed, 3);
+  ASSERT_EQ(place.fibula(take).status, 0);
+  EXPECT_EQ(test::must("ls -A", place.shelf()), ".lock\n.store\nshelf.index\ntidecalc\n") << "nothing is left behind";
+  EXPECT_EQ(test::must("find .store -type f -links 1", place.shelf()), "") << "nor in the store";
+}
+
+TEST(Shelf, AFullDiskLeavesItAsItWas) {
+  const Workplace place;
+  const auto tide = place.prebuilt() / "tidecalc-2.1.0";
+  ASSERT_EQ(place.fibula("take " + tide.string()).status, 0);
+  test::must("head -c 3000000 /dev/zero > include/big.h && tar -cf ../big-1.tar -C .. tidecalc-2.1.0", tide);
+  const auto before = place.shelf_entries();
+  for (const auto& source : {tide.string(), (place / "prebuilt/big-1.tar").string()}) {
+    // No file may become larger than a megabyte: writing fails as it does on a full disk.
+    const auto ran = test::shell(fmt::format("ulimit -f 1024; trap '' XFSZ; FIBULA_SHELF='{}' '{}' take {} --version 3",
+                                             place.shelf().string(), FIBULA_TOOL, source),
+                                 place / "work");
+    EXPECT_EQ(ran.status, 4) << ran.all();
+    EXPECT_NE(ran.err.find("big.h): cannot be "), std::string::npos) << ran.err;
+    EXPECT_EQ(place.shelf_entries(), before);
+  }
+  EXPECT_EQ(place.fibula("shelf check").status, 0);
+}
+
+TEST(Shelf, ShowExplainsEachLine) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const auto shown = place.fibula("shelf show tidecalc");
+  EXPECT_NE(shown.out.find("name = \"tidecalc\"                             # what projects attach it by\n"),
+            std::string::npos);
+  EXPECT_NE(shown.out.find("# read from lib/libtidecalc.a: ELF header, e_machine in harbour.o\narch = \"x86_64\"\n"),
+            std::string::npos)
+      << shown.out;
+  size_t keys = 0, notes = 0;
+  std::istringstream lines(shown.out);
+  for (std::string line; std::getline(lines, line);) {
+    keys += line.find(" = ") != std::string::npos && !line.starts_with("#") ? 1U : 0U;
+    notes += line.find("# ") != std::string::npos ? 1U : 0U;
+  }
+  EXPECT_EQ(notes, keys + 1 - 2) << "one for the file, none for bits\n" << shown.out;
+}
+
+TEST(Shelf, DropTellsWhoUsedIt) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const auto project = place.harbourlog();
+  ASSERT_EQ(place.fibula("attach tidecalc", project).status, 0);
+  EXPECT_EQ(place.fibula("shelf drop tidecalc 2.1.0").out,
+            fmt::format("tidecalc 2.1.0 is off the shelf\n  note: {} used it, within a day\n", project.string()));
 }
 
 TEST(Shelf, CardsThatPeopleEditAreChecked) {
@@ -85,6 +193,7 @@ TEST(Shelf, CardsThatPeopleEditAreChecked) {
     const char* message;
   };
   for (const auto& c : {Case{"licence =", "license =", "unknown key license in the card"},
+                        Case{"\"include/tidecalc.h\"", "\"/etc/passwd\"", "leads out of the library"},
                         Case{"\"lib/libtidecalc.a\"", "\"../../libtidecalc.a\"", "leads out of the library"},
                         Case{"linkage = \"static\"", "linkage = \"both\"", "linkage in [[variant]] is \"both\""},
                         Case{"name =", "name", "is not valid TOML"}}) {

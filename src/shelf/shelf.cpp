@@ -228,7 +228,9 @@ Result<bool> Shelf::drop(const std::string& name, const std::string& version) co
 void Shelf::note_use(const fs::path& entry, const fs::path& project) const {
   const std::string version = entry.filename().string(), name = entry.parent_path().filename().string();
   for (const auto& place : places_) {
-    if (!place->served && place->holds(entry)) fibula::note_use(place->folder, name, version, project);
+    // A shelf inside the project is used by that project alone, and moves with it.
+    if (!place->served && place->holds(entry) && !is_inside(project, place->folder))
+      fibula::note_use(place->folder, name, version, project);
   }
 }
 

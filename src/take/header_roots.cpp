@@ -94,7 +94,7 @@ class Resolver {
         only = folder;
       }
       const std::string versioned = below(root, only);
-      const bool known = std::find(roots_.begin(), roots_.end(), versioned) != roots_.end();
+      const bool known = std::find(roots_.begin(), roots_.end(), versioned) != roots_.end() || included_.contains(only);
       if (!only.empty() && !known && std::isdigit(static_cast<unsigned char>(only.back())) != 0)
         roots_.push_back(versioned);
     }
@@ -115,6 +115,7 @@ class Resolver {
     if (!content) return;
     for (const auto& [name, quoted, conditional] : include_lines(*content)) {
       if (name.empty() || name.starts_with('/')) continue;
+      if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;
       // A library's errno.h is not what <errno.h> means.
       if (reached(name) || (!quoted && comes_with_system(name))) continue;
@@ -148,6 +149,7 @@ class Resolver {
   std::unordered_set<std::string> all_;
   std::unordered_map<std::string, std::vector<std::string>> by_name_;
   std::vector<std::string> roots_;
+  std::set<std::string> included_;  ///< first folders of the names that are included
   std::map<std::string, std::string> elsewhere_;
 };
 

@@ -119,7 +119,8 @@ Result<bool> WrittenTree::finish() {
   std::error_code error;
   const fs::path root = fs::canonical(root_, error);
   for (const auto& [name, target] : links_) {
-    const fs::path real = fs::weakly_canonical(root_ / name, error);
+    // From the target: a link that leads to nothing would pass for a file of its own name.
+    const fs::path real = fs::weakly_canonical((root_ / name).parent_path() / target, error);
     if (!error && is_inside(root, real)) continue;
     return fail({.code = Code::refused,
                  .what = fmt::format("holds the link {} to {}, which leads out of its folder", name, target),

@@ -1,0 +1,136 @@
+/// Shelves in several places: read-only, inside a project, and given out by a plain web server.
+#include "support/support.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <fibula/fibula.hpp>
+
+using test::Workplace;
+
+namespace {
+
+/// nginx, giving out a folder as it is.
+class Nginx {
+ public:
+  Nginx(const Workplace& place, const test::fs::path& folder) : root_(place / "nginx") {
+    test::fs::create_directories(root_);
+    port_ = 20000 + static_cast<int>(::getpid() % 20000);
+    for (int tries = 0; tries < 20; ++tries, ++port_) {
+      place.folder().write(
+          "nginx/nginx.conf",
+          fmt::format("daemon on; pid {0}/pid; error_log {0}/error;\nevents {{}}\nhttp {{ access_log {0}/log; "
+                      "client_body_temp_path {0}/a; proxy_temp_path {0}/b; fastcgi_temp_path {0}/c; "
+                      "uwsgi_temp_path {0}/d; scgi_temp_path {0}/e;\nserver {{ listen 127.0.0.1:{1}; root "
+                      "{2}; }} }}\nuser root;\n",
+                      root_.string(), port_, folder.string()));
+      if (test::shell("/usr/sbin/nginx -c '" + (root_ / "nginx.conf").string() + "'").status == 0) return;
+    }
+    throw std::runtime_error("nginx does not start: " + test::read(root_ / "error"));
+  }
+  Nginx(const Nginx&) = delete;
+  Nginx& operator=(const Nginx&) = delete;
+  ~Nginx() { stop(); }
+
+  void stop() const { test::shell("kill $(cat pid) && while [ -e pid ]; do sleep 0.01; done", root_); }
+  std::string url() const { return fmt::format("http://127.0.0.1:{}", port_); }
+  std::string log() const { return test::read(root_ / "log"); }
+
+ private:
+  test::fs::path root_;
+  int port_ = 0;
+};
+
+const char* const program = "#include <tidecalc.h>\nint main(void) { return tide_height(0, 0, 0) > 9; }\n";
+
+TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const Nginx server(place, place.shelf());
+  const auto app = place.folder().write("app/main.c", program).parent_path();
+  const std::string shelf = fmt::format("--shelf '{}' ", server.url());
+  EXPECT_EQ(place.fibula(shelf + "shelf").out.substr(0, 15), "tidecalc  2.1.0");
+  ASSERT_EQ(place.fibula(shelf + "attach tidecalc", app).status, 0);
+  EXPECT_EQ(server.log().find("libtidecalc.a"), std::string::npos) << "files are fetched when they are needed";
+  const auto built = place.fibula(shelf + "build --run", app);
+  EXPECT_EQ(built.status, 0) << built.all();
+  EXPECT_EQ(place.fibula(shelf + "shelf check").status, 0);
+  // What was fetched serves without the server too.
+  server.stop();
+  EXPECT_EQ(place.fibula(shelf + "fit", app).status, 0);
+  EXPECT_EQ(place.fibula(shelf + "take .").status, 2) << "nothing can be put on it";
+}
+
+TEST(ServedShelf, TrustsNoFileThatItsIndexDoesNotName) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const auto app = place.folder().write("app/main.c", program).parent_path();
+  ASSERT_EQ(place.fibula("attach tidecalc", app).status, 0);
+  const Nginx server(place, place.shelf());
+  const std::string shelf = fmt::format("--shelf '{}' ", server.url());
+  test::must("chmod u+w lib/libtidecalc.a && echo x >> lib/libtidecalc.a", place.shelf() / "tidecalc/2.1.0/files");
+  const auto refused = place.fibula(shelf + "fit", app);
+  EXPECT_EQ(refused.status, 1) << refused.all();
+  EXPECT_NE(refused.err.find("libtidecalc.a: has the SHA-256 "), std::string::npos) << refused.err;
+  test::must("echo '# x' >> card.toml", place.shelf() / "tidecalc/2.1.0");
+  const auto edited = place.fibula("--shelf " + server.url() + "/ shelf show tidecalc", place / "work");
+  EXPECT_EQ(edited.status, 0) << "the card that was checked before is kept";
+  EXPECT_EQ(place.fibula("shelf").status, 0) << "where the shelf is kept, its index is written anew";
+  EXPECT_EQ(place.fibula(fmt::format("--shelf {}/elsewhere shelf", server.url())).status, 3);
+}
+
+TEST(Shelves, ComeInOrder) {
+  const Workplace place;
+  const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
+  const auto first = (place / "first").string(), second = (place / "second").string();
+  ASSERT_EQ(place.fibula(fmt::format("--shelf {} take {}", first, tide)).status, 0);
+  for (const char* version : {"2.1.0", "3.0"})
+    ASSERT_EQ(place.fibula(fmt::format("--shelf {} take {} --version {}", second, tide, version)).status, 0);
+  const auto both = place.fibula(fmt::format("--shelf {} --shelf {} shelf", first, second));
+  EXPECT_EQ(both.out, fmt::format("tidecalc  3.0    x86_64-elf-static, x86_64-elf-shared  on {}\n"
+                                  "tidecalc  2.1.0  x86_64-elf-static, x86_64-elf-shared  on {}\n",
+                                  second, first));
+  const auto by_variable =
+      test::must(fmt::format("FIBULA_SHELF='{};{}' '{}' shelf", first, second, FIBULA_TOOL), place / "work");
+  EXPECT_EQ(by_variable, both.out);
+}
+
+TEST(Shelves, ReadOnlyOnesServe) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const auto app = place.folder().write("app/main.c", program).parent_path();
+  // Another user, since root may write everywhere.
+  test::must("chmod -R a+rX . && chmod -R a-w shelf && chmod a+rwx app && mkdir -m 777 home", place.folder().path());
+  const std::string run = fmt::format("cd '{}' && export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}'; '{}' ", app.string(),
+                                      place.shelf().string(), (place / "home").string(), FIBULA_TOOL);
+  const std::string as_nobody = ::getuid() == 0 ? "setpriv --reuid=65534 --clear-groups sh -c " : "sh -c ";
+  for (const char* command : {"shelf check", "attach tidecalc", "build --run"}) {
+    const auto ran = test::shell(as_nobody + test::quoted(run + command));
+    EXPECT_EQ(ran.status, 0) << command << "\n" << ran.all();
+  }
+  test::must("chmod -R u+w .", place.folder().path());
+}
+
+TEST(Shelves, InsideAProjectMoveWithIt) {
+  const Workplace place;
+  const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
+  const auto app = place.folder().write("app/main.c", program).parent_path();
+  place.folder().write(
+      "app/fibula.toml",
+      "# our program\n[[output]]\nname = \"app\"\nsources = [\"*.c\"]\n\n[lane.desk]\ncompiler = \"gcc\"\n");
+  ASSERT_EQ(place.fibula("take --here " + tide, app).status, 0);
+  ASSERT_EQ(place.fibula("attach tidecalc", app).status, 0);
+  ASSERT_EQ(place.fibula("build --run", app).status, 0);
+  EXPECT_EQ(place.fibula("take --here --in-place " + tide, app).status, 2);
+  EXPECT_EQ(test::read(app / "fibula.toml").substr(0, 40), "shelves = [\"shelf\"]\n\n# our program\n[[out");
+  // Nothing that is meant to be kept names a folder of this machine.
+  const auto paths = test::shell(
+      "rm -rf .fibula compile_commands.json; grep -rIl '" + place.folder().path().string() + "' . || true", app);
+  EXPECT_EQ(paths.out, "");
+  test::fs::rename(app, place / "moved");
+  const auto built = place.fibula("build --run", place / "moved");
+  EXPECT_EQ(built.status, 0) << built.all();
+  EXPECT_EQ(place.fibula("shelf check", place / "moved").status, 0);
+  EXPECT_TRUE(place.shelf_entries().empty()) << "the user's shelf was not needed";
+}
+
+}  // namespace
