@@ -20,7 +20,10 @@ std::string shown_files(const std::vector<std::string>& files) {
 void print_contents(const fibula::Card& card) {
   std::vector<std::vector<Cell>> table;
   const auto row = [&](std::string label, std::string text, std::string more = "") {
-    table.push_back({{std::move(label), Style::faint}, {std::move(text)}, {std::move(more)}});
+    // What has no second half keeps no column.
+    const bool alone = more.empty();
+    table.push_back({{std::move(label), Style::faint}, {std::move(text), Style::plain, alone}});
+    if (!alone) table.back().push_back({std::move(more)});
   };
   for (const auto& directory : card.include_directories) row("headers", directory);
   for (const auto& variant : card.variants) {

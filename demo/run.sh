@@ -19,7 +19,11 @@ cd "$work"
 tell inspect prebuilt/tidecalc-2.1.0/lib/libtidecalc.a
 tell take prebuilt/tidecalc-2.1.0
 tell take prebuilt/moonphase-1.3.0
+tell take prebuilt/saltlog-1.2.0
+tell take prebuilt/foghorn-0.4.0
+tell take prebuilt/mooring-0.9.2.tar.gz
 tell shelf
+tell shelf show foghorn
 cd harbourlog
 tell attach tidecalc
 tell attach moonphase

@@ -23,7 +23,7 @@ fmt benchmark gtest gmock nlohmann-json expected cli11 tomlplusplus xxhash tirpc
 WINDOWS = ["libz", "libgpg-error", "libgcrypt", "libksba", "libassuan", "libnpth"]
 # What the manuals of these libraries say is to be included first.
 MANUAL = {"X11": ["X11/Xlib.h", "X11/Xutil.h"], "Xext": ["X11/Xlib.h", "X11/Xutil.h", "X11/extensions/Xext.h"], "Xft": ["X11/Xft/Xft.h"], "xml2": ["libxml/tree.h"],
-          "xslt": ["libxslt/xslt.h", "libxslt/xsltInternals.h"], "nss3": ["nspr.h", "nss/nss.h", "nss/pk11pub.h", "nss/cert.h", "nss/secmod.h"], "uv": ["uv.h"], "tirpc": ["rpc/rpc.h"],
+          "xslt": ["libxslt/xslt.h", "libxslt/xsltInternals.h"], "nss3": ["nspr.h", "nss/nss.h", "nss/pk11pub.h", "nss/cert.h", "nss/secmod.h"], "uv": ["uv.h"], "cli11": ["CLI/CLI.hpp"], "tirpc": ["rpc/rpc.h"],
           "xmlsec1": ["xmlsec/xmlsec.h", "xmlsec/xmltree.h", "xmlsec/xmldsig.h", "xmlsec/keys.h"],
           "freetype": ["ft2build.h", "freetype/freetype.h"], "p11-kit": ["p11-kit/pkcs11.h"], "glut": ["GL/glut.h"], "GLU": ["GL/glu.h"], "GL": ["GL/gl.h", "X11/Xlib.h"]}
 STANDARD = "".join(f"#include <{name}.h>\n" for name in ("stddef", "stdint", "stdio", "stdlib", "string", "stdarg", "time", "sys/types"))
@@ -41,7 +41,7 @@ def included_as(header, directories):
 def compiles(text, compilers, options):
     """The first error, or nothing."""
     error = ""
-    for compiler, language, flags in compilers:
+    for compiler, language, flags in compilers if ".hpp>" not in text else compilers[-1:]:
         ran = run(compiler, "-fsyntax-only", "-w", "-x", language, *flags, *options, "-", input=text)
         if ran.returncode == 0:
             return ""

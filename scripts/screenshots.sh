@@ -44,10 +44,15 @@ shot inspect $work 'fibula inspect beacon-1.4'
 shot card $work 'fibula inspect beacon-1.4/lib/x64/debug/beacon_s.lib --symbols
 fibula inspect beacon-1.4/lib/x64/debug/beacond.lib
 fibula inspect tidecalc-2.1.0/lib/libtidecalc.so --needs'
-shot take $work 'fibula take tidecalc-2.1.0
+(cd $work && tar -czf tidecalc-2.1.0-linux64.tar.gz tidecalc-2.1.0)
+shot take $work 'fibula take tidecalc-2.1.0-linux64.tar.gz
+fibula take saltlog-1.2.0
+fibula take foghorn-0.4.0
+fibula take mooring-0.9.2.tar.gz
 fibula take moonphase-1.3.0
 fibula shelf
 fibula shelf check'
+shot show $work 'fibula shelf show foghorn | head -37'
 shot explain $work/harbourlog 'fibula explain -- g++ src/*.cpp -o harbourlog'
 fibula -C harbourlog attach tidecalc >/dev/null
 fibula -C harbourlog attach moonphase >/dev/null

@@ -10,7 +10,6 @@
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
-#include <fstream>
 
 namespace fibula {
 namespace {
@@ -20,6 +19,20 @@ Error io_error(const fs::path& path, std::string_view doing) {
           .what = fmt::format("{}: {}", doing, std::strerror(errno)),
           .file = path.string(),
           .hint = "check the permissions of the folder and the space left on the disk"};
+}
+
+/// Fills the text; it becomes shorter when the file does while it is read.
+bool read_all(int fd, std::string& content) {
+  size_t got = 0;
+  while (got < content.size()) {
+    const ssize_t count = ::read(fd, content.data() + got, content.size() - got);
+    if (count < 0 && errno == EINTR) continue;
+    if (count < 0) return false;
+    if (count == 0) break;
+    got += static_cast<size_t>(count);
+  }
+  content.resize(got);
+  return true;
 }
 
 bool write_all(int fd, std::string_view content) {
@@ -48,19 +61,20 @@ Result<std::string> read_text(const fs::path& path, uint64_t limit) {
                  .what = fmt::format("has {} bytes, at most {} are read as text", size, limit),
                  .file = path.string()});
   }
-  std::ifstream stream(path, std::ios::binary);
-  std::string content((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
-  if (!stream.good() && !stream.eof()) {
-    return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
-  }
+  const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+  if (fd < 0) return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
+  std::string content(size, '\0');
+  const bool read = read_all(fd, content);
+  ::close(fd);
+  if (!read) return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
   return content;
 }
 
-Result<bool> write_whole(const fs::path& path, std::string_view content) {
+Result<bool> write_whole(const fs::path& path, std::string_view content, Flush flush) {
   std::string temporary = path.string() + ".XXXXXX";
   const int fd = ::mkostemp(temporary.data(), O_CLOEXEC);
   if (fd < 0) return fail(io_error(path, "cannot be written"));
-  const bool written = write_all(fd, content) && ::fchmod(fd, 0644) == 0 && ::fsync(fd) == 0;
+  const bool written = write_all(fd, content) && ::fchmod(fd, 0644) == 0 && (flush == Flush::later || ::fsync(fd) == 0);
   const bool closed = ::close(fd) == 0;
   if (written && closed && ::rename(temporary.c_str(), path.c_str()) == 0) return true;
   const auto error = io_error(path, "cannot be written");
@@ -68,9 +82,9 @@ Result<bool> write_whole(const fs::path& path, std::string_view content) {
   return fail(error);
 }
 
-Result<bool> write_if_changed(const fs::path& path, std::string_view content) {
+Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush) {
   if (const auto before = read_text(path); before && *before == content) return false;
-  return write_whole(path, content);
+  return write_whole(path, content, flush);
 }
 
 Result<bool> make_folder(const fs::path& path) {

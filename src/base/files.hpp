@@ -16,10 +16,14 @@ namespace fs = std::filesystem;
 /// The whole of a text file. Errors: absent, unreadable, limit (larger than `limit` bytes).
 Result<std::string> read_text(const fs::path& path, uint64_t limit = 64U << 20U);
 
+/// Whether a file is on the disk when the call returns, or when the system gets round to it. A journalling file system
+/// writes everything else first, so this can wait for hundreds of megabytes.
+enum class Flush { now, later };
+
 /// Writes a file whole or not at all: beside the target, flushed, then renamed. Errors: io.
-Result<bool> write_whole(const fs::path& path, std::string_view content);
+Result<bool> write_whole(const fs::path& path, std::string_view content, Flush flush = Flush::now);
 /// The same, and leaves a file alone that already has this content; true when something was written.
-Result<bool> write_if_changed(const fs::path& path, std::string_view content);
+Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush = Flush::now);
 
 /// Makes a folder and its parents. Errors: io.
 Result<bool> make_folder(const fs::path& path);

@@ -34,27 +34,48 @@ class Depth {
   bool first_ = true;
 };
 
+/// Block comments of a text, walked through once: examples in a header's description are no directives.
+class Comments {
+ public:
+  explicit Comments(std::string_view text) : text_(text) {}
+
+  /// Whether a place lies in one; places are asked for in order.
+  bool hold(size_t place) {
+    while (true) {
+      const size_t mark = text_.find(inside_ ? "*/" : "/*", at_);
+      if (mark == std::string_view::npos || mark >= place) return inside_;
+      at_ = mark + 2;
+      if (inside_ || !in_line_comment(mark)) inside_ = !inside_;
+    }
+  }
+
+ private:
+  /// `// see include/*.h` opens nothing.
+  bool in_line_comment(size_t mark) const {
+    const size_t line = text_.rfind('\n', mark) + 1;  // 0 on the first line
+    return text_.substr(line, mark - line).find("//") != std::string_view::npos;
+  }
+
+  std::string_view text_;
+  size_t at_ = 0;
+  bool inside_ = false;
+};
+
 }  // namespace
 
 std::vector<IncludeLine> include_lines(std::string_view text) {
   std::vector<IncludeLine> found;
   Depth depth;
-  bool comment = false;  // a block that spans lines, such as an example in a header's description
-  for (std::string_view line : text::lines(text)) {
-    line = text::trim(line);
-    if (!comment && line.starts_with('#')) {
-      depth.read(text::trim(line.substr(1)));
-      auto include = include_line(line);
-      include.conditional = depth.conditional();
-      if (!include.name.empty()) found.push_back(std::move(include));
-    }
-    for (size_t at = 0; at != std::string_view::npos;) {
-      const size_t mark = line.find(comment ? "*/" : "/*", at);
-      const size_t rest_is_comment = comment ? std::string_view::npos : line.find("//", at);
-      if (mark == std::string_view::npos || rest_is_comment < mark) break;
-      comment = !comment;
-      at = mark + 2;
-    }
+  Comments comments(text);
+  // Only lines with a # are looked at: headers are mostly something else.
+  for (size_t hash = text.find('#'); hash != std::string_view::npos; hash = text.find('#', hash + 1)) {
+    const size_t start = text.rfind('\n', hash) + 1;  // 0 on the first line
+    const auto line = text.substr(start, text.find('\n', hash) - start);
+    if (!text::trim(line.substr(0, hash - start)).empty() || comments.hold(hash)) continue;
+    depth.read(text::trim(line.substr(hash - start + 1)));
+    auto include = include_line(text::trim(line));
+    include.conditional = depth.conditional();
+    if (!include.name.empty()) found.push_back(std::move(include));
   }
   return found;
 }

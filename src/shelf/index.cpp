@@ -143,7 +143,7 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
 }
 
 void refresh_index(const fs::path& shelf) {
-  if (const auto lines = index_of(shelf)) (void)write_if_changed(shelf / "shelf.index", text_of(*lines));
+  if (const auto lines = index_of(shelf)) (void)write_if_changed(shelf / "shelf.index", text_of(*lines), Flush::later);
 }
 
 }  // namespace fibula

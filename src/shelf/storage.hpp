@@ -45,7 +45,7 @@ class ArrivingEntry {
   fs::path shelf_;
   std::optional<TemporaryFolder> folder_;
   bool shared_ = false;  ///< the store may hold what only this folder uses
-  int alive_;  ///< locked for as long as this process lives
+  int alive_;            ///< locked for as long as this process lives
 };
 
 Result<bool> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version);

@@ -36,7 +36,7 @@ constexpr FolderRow folder_rows[] = {
 };
 
 /// What build tools read, not programs.
-constexpr std::string_view tool_folders[] = {"pkgconfig", "cmake", "aclocal"};
+constexpr std::string_view tool_folders[] = {"pkgconfig", "cmake", "aclocal", "lintian"};
 
 /// The first folder that says something decides. What lies below a folder called include is there to be included, by
 /// whatever names its makers chose.

@@ -117,9 +117,11 @@ class Resolver {
       if (name.empty() || name.starts_with('/')) continue;
       if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;
+      if (reached(name)) continue;
       // A library's errno.h is not what <errno.h> means.
-      if (reached(name) || (!quoted && comes_with_system(name))) continue;
-      if (auto root = root_for(name, file)) {
+      const bool elsewhere = !quoted && comes_with_system(name);
+      auto root = elsewhere ? std::nullopt : root_for(name, file);
+      if (root) {
         roots_.push_back(std::move(*root));
       } else if (is_header && !conditional) {
         elsewhere_.emplace(name, file);

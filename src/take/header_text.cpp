@@ -39,7 +39,7 @@ Macros macros_of(const Source& source) {
   Macros macros;
   for (const auto& header : source.headers) {
     const auto content = read_text(source.root / header);
-    if (!content) continue;
+    if (!content || content->find("VERSION") == std::string::npos) continue;
     for (std::string_view line : text::lines(*content)) {
       line = text::trim(line);
       if (!line.starts_with('#') || line.find("VERSION") == std::string_view::npos) continue;

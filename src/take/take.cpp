@@ -11,6 +11,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <future>
 #include <set>
 
 namespace fibula {
@@ -52,9 +53,9 @@ Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
                  .file = arrival.origin.path,
                  .hint = "give it a name of letters, digits, - and _ with --name"});
   }
-  for (const auto& candidate :
-       {request.version, arrival.version, version_in_headers(source, card.name),
-        upstream_version(source.package_version), split_name(source.called).version, version_in_binaries(source)}) {
+  const auto said = version_in_headers(source, card.name);
+  for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
+                                split_name(source.called).version, version_in_binaries(source)}) {
     if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
   }
   if (const auto guess = version_in_file_names(source); card.version.empty() && is_plain_name(guess)) {
@@ -65,7 +66,6 @@ Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   }
   if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
   if (is_plain_name(card.version)) {
-    const auto said = version_in_headers(source, card.name);
     if (!said.empty() && said != card.version && request.version.empty())
       source.remarks.push_back(fmt::format("its headers say version {}, its tag {}", said, card.version));
     return true;
@@ -79,10 +79,17 @@ Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
 }
 
 /// Headers without a binary are a library of their own only when they leave nothing to one.
-Result<bool> check_headers_only(const Source& source, const Origin& origin) {
+Result<bool> check_headers_only(Source& source, const Origin& origin) {
   // What one header declares another one may define.
+  constexpr size_t enough_to_know = 8U << 20U;
   std::string all;
-  for (const auto& header : source.headers) all += read_text(source.root / header).value_or("") + "\n";
+  for (const auto& header : source.headers) {
+    all += read_text(source.root / header).value_or("") + "\n";
+    if (all.size() < enough_to_know) continue;
+    source.remarks.push_back(
+        "whether its headers need a library file was not checked: there are more than 8 MB of them");
+    return true;
+  }
   auto left = functions_left_to_a_binary(all);
   // Names in capitals alone are macros.
   std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
@@ -97,8 +104,7 @@ Result<bool> check_headers_only(const Source& source, const Origin& origin) {
                        "--headers-only"});
 }
 
-Result<bool> check_complete(const Source& source, const SourceCode& code, const Origin& origin,
-                            const TakeRequest& request) {
+Result<bool> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
   if (source.headers.empty() && source.binaries.empty() && code.compile.empty()) {
     return fail({.code = Code::refused,
                  .what = "holds no header and no library",
@@ -110,7 +116,7 @@ Result<bool> check_complete(const Source& source, const SourceCode& code, const 
 }
 
 /// Every file that the card stands for, libraries under all their names.
-std::vector<std::string> files_of(const Source& source, const Card& card) {
+std::vector<std::string> files_of(const Source& source, const std::vector<Variant>& variants) {
   std::set<std::string> files(source.headers.begin(), source.headers.end());
   files.insert(source.goes_along.begin(), source.goes_along.end());
   std::error_code error;
@@ -120,7 +126,7 @@ std::vector<std::string> files_of(const Source& source, const Card& card) {
     const fs::path real = fs::canonical(source.root / binary.file, error);
     if (!error && is_inside(root, real)) files.insert(shown_from(root, real));
   }
-  for (const auto& variant : card.variants) files.insert(variant.runtime.begin(), variant.runtime.end());
+  for (const auto& variant : variants) files.insert(variant.runtime.begin(), variant.runtime.end());
   std::erase_if(files, [](const std::string& file) { return fs::path(file).is_absolute(); });
   return {files.begin(), files.end()};
 }
@@ -138,7 +144,8 @@ Result<Source> read_source(const Arrival& arrival, const TakeRequest& request) {
   return source;
 }
 
-Result<Card> describe(Source& source, const Arrival& arrival, const TakeRequest& request, const Shelf& shelf) {
+Result<Card> describe(Source& source, std::vector<Variant> variants, const Arrival& arrival, const TakeRequest& request,
+                      const Shelf& shelf) {
   Card card;
   if (source.binaries.empty() && !request.headers_only) card.source = code_to_compile(source);
   if (auto complete = check_complete(source, card.source, arrival.origin, request); !complete) return pass(complete);
@@ -149,7 +156,7 @@ Result<Card> describe(Source& source, const Arrival& arrival, const TakeRequest&
   card.in_place = request.in_place;
   card.include_directories = source.directories;
   card.public_headers = source.headers;
-  card.variants = variants_in(source);
+  card.variants = std::move(variants);
   card.files = source.files;
   add_import_definitions(source, card.variants);
   add_debug_files(source, card.variants);
@@ -209,18 +216,21 @@ struct Workshop {
 
 constexpr const char* unpacked_name = "unpacked";
 
+/// Taken while the files are described, since each takes about as long as the other.
+using Digests = std::future<Result<std::vector<Content>>>;
+
 /// Puts what was described on the shelf.
 Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
-                          ArrivingEntry& entry, const TakeRequest& request, Taken& taken) {
+                          Digests digests, ArrivingEntry& entry, const TakeRequest& request, Taken& taken) {
   Card& card = taken.card;
   const fs::path place = entry.path() / "files";
+  auto contents = digests.get();
+  if (!contents) return pass(contents);
   if (!card.in_place) {
     if (auto brought = bring_in(arrival, place, files); !brought) return brought;
   }
   std::error_code ignored;
   fs::remove_all(entry.path() / unpacked_name, ignored);
-  auto contents = digest_files(card.in_place ? arrival.root : place, files);
-  if (!contents) return pass(contents);
   card.digest = digest_of(*contents);
   const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
   taken.already_there =
@@ -232,8 +242,10 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (before && request.replace) {
     if (auto kept = keep_edited_card(*before, entry.path(), taken); !kept) return kept;
   }
-  if (auto written = write_whole(entry.path() / "contents.sha256", contents_text(*contents)); !written) return written;
-  if (auto written = write_whole(entry.path() / "card.toml", sealed_card(card_text(card))); !written) return written;
+  if (auto written = write_whole(entry.path() / "contents.sha256", contents_text(*contents), Flush::later); !written)
+    return written;
+  if (auto written = write_whole(entry.path() / "card.toml", sealed_card(card_text(card)), Flush::later); !written)
+    return written;
   return entry.publish(card, request.replace);
 }
 
@@ -244,17 +256,20 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   if (!arrival) return pass(arrival);
   auto source = read_source(*arrival, request);
   if (!source) return pass(source);
-  auto card = describe(*source, *arrival, request, shelf);
+  auto variants = variants_in(*source);
+  const auto files = files_of(*source, variants);
+  Digests digests = std::async(std::launch::async, [&] { return digest_files(arrival->root, files); });
+  auto card = describe(*source, std::move(variants), *arrival, request, shelf);
   if (!card) return pass(card);
-  const auto files = files_of(*source, *card);
   Taken taken{.card = std::move(*card), .remarks = std::move(source->remarks)};
   if (request.dry_run) {
-    auto contents = digest_files(arrival->root, files);
+    auto contents = digests.get();
     if (!contents) return pass(contents);
     taken.card.digest = digest_of(*contents);
     return taken;
   }
-  if (auto put = put_on_shelf(shelf, *arrival, files, *workshop.entry, request, taken); !put) return pass(put);
+  if (auto put = put_on_shelf(shelf, *arrival, files, std::move(digests), *workshop.entry, request, taken); !put)
+    return pass(put);
   auto now = Shelf::at(shelf.folder()).card(taken.card.name, taken.card.version);
   if (!now) return pass(now);
   taken.card = std::move(*now);

@@ -1,0 +1,5 @@
+#include "knot.h"
+
+double mooring_knot(void) {
+  return 0.5;
+}

@@ -1,0 +1,2 @@
+/* The least slack that a knot takes, in metres. */
+double mooring_knot(void);
