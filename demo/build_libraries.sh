@@ -22,33 +22,3 @@ rm -r "$tide/objects"
 moon=$out/moonphase-1.3.0
 mkdir -p "$moon/include/moonphase"
 cp "$here/moonphase/include/moonphase/moonphase.hpp" "$moon/include/moonphase/"
-
-# Debug and release builds lie side by side, told apart by a d at the end of the name.
-salt=$out/saltlog-1.2.0
-mkdir -p "$salt/lib"
-cp -r "$here/saltlog/include" "$salt/"
-for build in "saltlogd -g -O0" "saltlog -O2 -DNDEBUG"; do
-  name=${build%% *}
-  # shellcheck disable=SC2086
-  g++ "$@" ${build#* } -fPIC -I"$tide/include" -I"$salt/include" -c "$here/saltlog/src/log.cpp" -o "$salt/lib/$name.o"
-  rm -f "$salt/lib/lib$name.a"
-  ar rcsD "$salt/lib/lib$name.a" "$salt/lib/$name.o"
-  rm "$salt/lib/$name.o"
-done
-
-# An add-on: its header lies among those of saltlog, and it brings a data file.
-horn=$out/foghorn-0.4.0
-mkdir -p "$horn/lib"
-cp -r "$here/foghorn/include" "$here/foghorn/share" "$horn/"
-mkdir -p "$horn/joined"
-cp -r "$salt/include/saltlog" "$horn/include/saltlog" "$horn/joined/"
-g++ "$@" -O2 -fPIC -I"$horn/joined" -c "$here/foghorn/src/foghorn.cpp" -o "$horn/lib/foghorn.o"
-rm -r "$horn/joined"
-rm -f "$horn/lib/libfoghorn.a"
-ar rcsD "$horn/lib/libfoghorn.a" "$horn/lib/foghorn.o"
-rm "$horn/lib/foghorn.o"
-
-# Comes as source, in an archive.
-cp -r "$here/mooring" "$out/mooring-0.9.2"
-tar -C "$out" -czf "$out/mooring-0.9.2.tar.gz" mooring-0.9.2
-rm -r "$out/mooring-0.9.2"

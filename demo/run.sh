@@ -13,6 +13,7 @@ tell() { say fibula "$@"; "$fibula" "$@"; }
 
 # The libraries are built once, as their makers would have handed them over.
 [ -d "$work/prebuilt" ] || "$here/build_libraries.sh" "$work/prebuilt"
+[ -d "$work/prebuilt/saltlog-1.2.0" ] || "$here/build_log_libraries.sh" "$work/prebuilt"
 [ -d "$work/harbourlog" ] || cp -r "$here/harbourlog" "$work/harbourlog"
 cd "$work"
 

@@ -36,6 +36,7 @@ END
 }
 
 demo/build_libraries.sh $work >/dev/null
+demo/build_log_libraries.sh $work >/dev/null
 demo/build_libraries.sh $work/wrong -m32 >/dev/null
 demo/build_download.sh $work >/dev/null
 cp -r demo/harbourlog $work/
