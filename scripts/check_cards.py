@@ -1,7 +1,8 @@
 #!/usr/bin/python3
 """Takes real libraries from this machine's prefix and from Debian's packages for Windows, without any option but the library's name, and
 compiles every header that the card calls public with the card's include directories: alone, or behind what its makers ask for (the
-standard headers, or the library's main header). Prints each header that does not compile, and the share of libraries that needed a hand.
+standard headers, or the library's main header). Prints each header that does not compile, and the share of libraries that needed a hand. Headers that refuse themselves (#error), that include what no package
+here has, and those in the table INSIDE are counted apart.
 
 usage: check_cards.py PATH_OF_FIBULA [NAME...]     needs apt-get for the packages for Windows
 """
@@ -26,6 +27,10 @@ MANUAL = {"X11": ["X11/Xlib.h", "X11/Xutil.h"], "Xext": ["X11/Xlib.h", "X11/Xuti
           "xslt": ["libxslt/xslt.h", "libxslt/xsltInternals.h"], "nss3": ["nspr.h", "nss/nss.h", "nss/pk11pub.h", "nss/cert.h", "nss/secmod.h"], "uv": ["uv.h"], "cli11": ["CLI/CLI.hpp"], "tirpc": ["rpc/rpc.h"],
           "xmlsec1": ["xmlsec/xmlsec.h", "xmlsec/xmltree.h", "xmlsec/xmldsig.h", "xmlsec/keys.h"],
           "freetype": ["ft2build.h", "freetype/freetype.h"], "p11-kit": ["p11-kit/pkcs11.h"], "glut": ["GL/glut.h"], "GLU": ["GL/glu.h"], "GL": ["GL/gl.h", "X11/Xlib.h"]}
+# Headers that are no library user's to include: lists that other headers expand, the inside of the library, or code for another system. No
+# directory on a card makes them compile.
+INSIDE = {"freetype": ["freetype/config/ftmodule.h", "freetype/fterrdef.h", "freetype/ftmac.h"], "uv": ["uv/win.h"], "tcl8.6": ["tcl-private/"],
+          "Xext": ["X11/extensions/extutil.h", "X11/extensions/xtestext1.h"], "tirpc": ["rpc/svc_auth_gss.h"]}
 STANDARD = "".join(f"#include <{name}.h>\n" for name in ("stddef", "stdint", "stdio", "stdlib", "string", "stdarg", "time", "sys/types"))
 
 
@@ -67,6 +72,8 @@ def check_headers(entry, card, arch, compilers, directories):
             if not said:
                 return how, name, ""
             error = error or said
+        if any(name.startswith(start) for start in INSIDE.get(card["name"], [])) or (card["name"] == "tcl8.6" and name.startswith("tommath")):
+            return "inside", name, error
         # Its makers say that it is not to be included, or it includes what no package here has: for another system, or left out.
         if "#error" in error:
             return "refuses", name, error
@@ -107,7 +114,7 @@ def report(what, shelf, taken, compilers_for):
     good = True
     for arch, compilers, directories in compilers_for(card):
         results = check_headers(entry, card, arch, compilers, directories)
-        counts = {how: sum(1 for r in results if r[0] == how) for how in ("alone", "standard", "main", "manual", "refuses", "lacks", "fails")}
+        counts = {how: sum(1 for r in results if r[0] == how) for how in ("alone", "standard", "main", "manual", "refuses", "lacks", "inside", "fails")}
         print(f"{what}: {card['name']} {card['version']}: {len(card.get('variant', []))} variants, include {directories}, {len(results)} headers: {({how: n for how, n in counts.items() if n})}")
         for how, name, error in results:
             if how == "fails":

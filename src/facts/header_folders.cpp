@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <iterator>
 #include <set>
 
 namespace fibula {
@@ -45,6 +46,27 @@ std::vector<std::string> include_directories(const std::vector<std::string>& hea
     return std::distance(a.begin(), a.end()) < std::distance(b.begin(), b.end());
   });
   return {shallowest->empty() ? "." : shallowest->generic_string()};
+}
+
+std::string included_as(const std::string& header, const std::vector<std::string>& directories) {
+  std::string best;
+  for (const auto& directory : directories) {
+    if (directory == ".") {
+      if (best.empty()) best = header;
+    } else if (header.size() > directory.size() && header.starts_with(directory) && header[directory.size()] == '/') {
+      const std::string name = header.substr(directory.size() + 1);
+      if (best.empty() || name.size() < best.size()) best = name;
+    }
+  }
+  return best;
+}
+
+std::vector<std::string> headers_below(const std::vector<std::string>& headers,
+                                       const std::vector<std::string>& directories) {
+  std::vector<std::string> found;
+  std::copy_if(headers.begin(), headers.end(), std::back_inserter(found),
+               [&](const std::string& header) { return !included_as(header, directories).empty(); });
+  return found;
 }
 
 }  // namespace fibula

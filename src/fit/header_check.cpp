@@ -4,9 +4,9 @@
 #include "base/files.hpp"
 #include "base/process.hpp"
 #include "base/text.hpp"
+#include "facts/header_folders.hpp"
 #include "facts/name_traits.hpp"
 #include "fit/inclusions.hpp"
-#include "take/header_roots.hpp"
 #include "toolchain/cache.hpp"
 #include "toolchain/header_question.hpp"
 

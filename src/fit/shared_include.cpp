@@ -2,7 +2,7 @@
 
 #include "base/digest.hpp"
 #include "base/files.hpp"
-#include "take/header_roots.hpp"
+#include "facts/header_folders.hpp"
 
 #include <map>
 

@@ -2,6 +2,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "facts/header_folders.hpp"
 #include "take/file_roles.hpp"
 #include "take/header_roots.hpp"
 #include "take/source.hpp"

@@ -30,12 +30,4 @@ bool is_standard_header(const std::string& name);
 /// Whether every compiler of this machine finds a header of that name by itself.
 bool comes_with_system(const std::string& name);
 
-/// The headers that lie below one of the directories.
-std::vector<std::string> headers_below(const std::vector<std::string>& headers,
-                                       const std::vector<std::string>& directories);
-
-/// A header's name as it is written behind #include: relative to the innermost of the directories. Empty when it lies
-/// below none.
-std::string included_as(const std::string& header, const std::vector<std::string>& directories);
-
 }  // namespace fibula

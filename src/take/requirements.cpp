@@ -1,9 +1,11 @@
 /// Which other library an add-on belongs to: the one whose headers its own include.
 #include "base/files.hpp"
+#include "facts/header_folders.hpp"
 #include "take/header_roots.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <optional>
 #include <set>
 
@@ -26,6 +28,15 @@ std::string folder_with(const Source& source, const std::string& name) {
   return {};
 }
 
+/// A build of a library for other machines has the same headers, and serves nobody here.
+bool can_go_together(const Card& a, const Card& b) {
+  if (a.variants.empty() || b.variants.empty()) return true;
+  return std::any_of(a.variants.begin(), a.variants.end(), [&](const Variant& one) {
+    return std::any_of(b.variants.begin(), b.variants.end(),
+                       [&](const Variant& other) { return one.target == other.target; });
+  });
+}
+
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
 void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source) {
   constexpr size_t enough = 3;
@@ -42,14 +53,14 @@ void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source)
 
 }  // namespace
 
-std::vector<Requirement> requirements_of(Source& source, const std::string& name, const Shelf& shelf) {
+std::vector<Requirement> requirements_of(Source& source, const Card& own, const Shelf& shelf) {
   std::vector<Requirement> found;
   auto wanted = source.elsewhere;
   std::erase_if(wanted, [](const auto& entry) { return is_standard_header(entry.first); });
   const auto cards = wanted.empty() ? std::vector<Card>() : shelf.libraries().value_or(std::vector<Card>());
   std::string last;
   for (const auto& card : cards) {
-    if (card.name == name || card.name == last) continue;
+    if (card.name == own.name || card.name == last || !can_go_together(own, card)) continue;
     std::set<std::string> given;
     const auto directories = card.include_directories_for();
     for (const auto& header : card.public_headers) given.insert(included_as(header, directories));

@@ -68,6 +68,6 @@ void add_debug_files(const Source& source, std::vector<Variant>& variants);
 SourceCode code_to_compile(Source& source);
 
 /// The libraries of the shelf that the public headers include; what nobody there has is told in the remarks.
-std::vector<Requirement> requirements_of(Source& source, const std::string& name, const Shelf& shelf);
+std::vector<Requirement> requirements_of(Source& source, const Card& own, const Shelf& shelf);
 
 }  // namespace fibula

@@ -161,7 +161,7 @@ Result<Card> describe(Source& source, std::vector<Variant> variants, const Arriv
   add_import_definitions(source, card.variants);
   add_debug_files(source, card.variants);
   part_include_directories(card);
-  card.requirements = requirements_of(source, card.name, shelf);
+  card.requirements = requirements_of(source, card, shelf);
   return card;
 }
 
