@@ -79,9 +79,9 @@ void PrintTo(const Folder& folder, std::ostream* out) {
   *out << folder.what;
 }
 
-class Take : public testing::TestWithParam<Folder> {};
+class Taking : public testing::TestWithParam<Folder> {};
 
-TEST_P(Take, DescribesWhatItFinds) {
+TEST_P(Taking, DescribesWhatItFinds) {
   const Workplace place;
   const Folder& row = GetParam();
   place.folder().write("work/x.c", "int x(void) { return 0; }\n");
@@ -97,7 +97,7 @@ TEST_P(Take, DescribesWhatItFinds) {
   EXPECT_EQ(place.fibula("shelf check").status, 0);
 }
 
-INSTANTIATE_TEST_SUITE_P(Folders, Take, testing::ValuesIn(folders), [](const auto& row) {
+INSTANTIATE_TEST_SUITE_P(Folders, Taking, testing::ValuesIn(folders), [](const auto& row) {
   std::string name = row.param.what;
   for (char& c : name) c = std::isalnum(static_cast<unsigned char>(c)) ? c : '_';
   return name;
@@ -123,6 +123,18 @@ TEST(Prefix, LibrariesInPlaceAreNotCopied) {
   ASSERT_EQ(place.fibula("take /usr --library zlib --in-place").status, 0);
   for (const auto& entry : place.shelf_entries()) EXPECT_EQ(entry.find("files"), std::string::npos) << entry;
   EXPECT_EQ(place.fibula("shelf check zlib").status, 0);
+}
+
+TEST(Take, AsksAtATerminalForWhatNoFileTells) {
+  const Workplace place;
+  place.folder().write("work/b/b.h", "static int x;\n");
+  // util-linux's script gives the tool a terminal.
+  const auto ran = test::shell(fmt::format("printf '4.2\\n' | script -qec \"FIBULA_SHELF={} '{}' take b\" /dev/null",
+                                           place.shelf().string(), FIBULA_TOOL),
+                               place / "work");
+  EXPECT_EQ(ran.status, 0) << ran.all();
+  EXPECT_NE(ran.out.find("version of b, which its files do not say: "), std::string::npos) << ran.all();
+  EXPECT_TRUE(fibula::Shelf::at(place.shelf()).card("b", "4.2"));
 }
 
 TEST(Inspect, ShowsSymbolsAndMembersForPeople) {
