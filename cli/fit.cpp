@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <memory>
+#include <nlohmann/json.hpp>
 #include <optional>
 
 namespace cli {
@@ -42,6 +43,9 @@ fibula::Result<bool> write_outputs(const fibula::Project& project, const std::ve
 
 struct Options {
   std::vector<std::string> lanes;
+  std::string why;
+  bool diff = false;
+  bool materials = false;
 };
 
 /// What is not chosen and why, lane by lane; what is chosen is worth the space for few lanes only.
@@ -56,30 +60,109 @@ void print_fits(const Session& session, const fibula::Project& project, const st
   print_notes(fits, session.verbose);
 }
 
+using nlohmann::ordered_json;
+
+/// Why a name stands in each of the fits. What stands in none of them is no answer.
+int print_why(const Session& session, const std::vector<fibula::Fit>& fits, const std::string& name) {
+  ordered_json all = ordered_json::array();
+  bool found = false;
+  for (const auto& fit : fits) {
+    std::vector<std::vector<Cell>> table;
+    for (const auto& reason : fibula::why(fit, name)) {
+      found = true;
+      all.push_back({{"lane", fit.lane.name},
+                     {"kind", reason.kind},
+                     {"subject", reason.subject},
+                     {"library", reason.library},
+                     {"why", reason.why}});
+      table.push_back({{reason.kind, Style::faint}, {reason.subject}, {reason.why, Style::faint}});
+    }
+    if (session.json || table.empty()) continue;
+    print_line(styled(fit.lane.name, Style::strong));
+    print_table(table, "  ");
+  }
+  if (!found) {
+    std::string known;
+    for (const auto& fit : fits) {
+      for (const auto& library : fit.libraries) known += (known.empty() ? "" : ", ") + library.name;
+      break;
+    }
+    return report(session, {.code = fibula::Code::refused,
+                            .what = fmt::format("nothing in the fit is called {}", name),
+                            .hint = fmt::format("ask for a library ({}), a directory, a definition or a file", known)});
+  }
+  if (session.json) print_json({{"schema", "fibula.fit-why/1"}, {"name", name}, {"reasons", all}});
+  return all_good;
+}
+
+/// What a fit without the lock file would choose otherwise. Nothing is written.
+int print_diff(const Session& session, const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+  const auto changes = fibula::compare_with_lock(project, fits);
+  if (!changes) return report(session, changes.error());
+  ordered_json all = ordered_json::array();
+  std::vector<std::vector<Cell>> table;
+  for (const auto& change : *changes) {
+    all.push_back(
+        {{"lane", change.lane}, {"library", change.library}, {"before", change.before}, {"after", change.after}});
+    table.push_back({{change.library, Style::strong},
+                     {change.lane},
+                     {change.before.empty() ? "nothing" : change.before},
+                     {"→", Style::faint},
+                     {change.after.empty() ? "nothing" : change.after}});
+  }
+  if (session.json) {
+    print_json({{"schema", "fibula.fit-diff/1"}, {"changes", all}});
+  } else if (changes->empty()) {
+    print_line("nothing would change: what the lock file has is what would be chosen now");
+  } else {
+    print_table(table);
+    print_line(styled("fibula attach NAME lets a library be chosen anew", Style::faint));
+  }
+  return changes->empty() ? all_good : answer_is_no;
+}
+
+fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& project, const fibula::Shelf& shelf,
+                                                   const Options& options) {
+  const auto lanes = project.lanes_named(options.lanes);
+  if (!lanes) return fibula::fail(lanes.error());
+  std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
+  auto fitted = fibula::fit_all(project, *lanes, shelf, {.anew = options.diff});
+  std::vector<fibula::Fit> fits;
+  for (auto& fit : fitted) {
+    if (!fit) return fibula::pass(fit);
+    fits.push_back(std::move(*fit));
+  }
+  return fits;
+}
+
+fibula::Result<bool> keep(const fibula::Project& project, const fibula::Shelf& shelf,
+                          const std::vector<fibula::Fit>& fits, const Options& options) {
+  if (auto written = write_outputs(project, fits); !written) return written;
+  if (auto kept = fibula::keep_choices(project, fits, shelf); !kept) return kept;
+  if (!options.materials || project.outputs().empty()) return true;
+  for (const auto& fit : fits) {
+    if (auto written = fibula::emit::materials(fit, project.outputs().front().name); !written) return written;
+  }
+  return true;
+}
+
 int run(const Session& session, const Options& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
   const auto project = session.project();
   if (!project) return report(session, project.error());
-  const auto lanes = project->lanes_named(options.lanes);
-  if (!lanes) return report(session, lanes.error());
-  std::vector<fibula::Fit> fits;
-  std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
-  auto fitted = fibula::fit_all(*project, *lanes, *shelf);
-  notice.reset();
-  for (auto& fit : fitted) {
-    if (!fit) return report(session, fit.error());
-    fits.push_back(std::move(*fit));
-  }
-  if (auto written = write_outputs(*project, fits); !written) return report(session, written.error());
-  if (auto kept = fibula::keep_choices(*project, fits, *shelf); !kept) return report(session, kept.error());
+  const auto fits = make_fits(*project, *shelf, options);
+  if (!fits) return report(session, fits.error());
+  if (options.diff) return print_diff(session, *project, *fits);
+  if (!options.why.empty()) return print_why(session, *fits, options.why);
+  if (auto kept = keep(*project, *shelf, *fits, options); !kept) return report(session, kept.error());
   if (session.json) {
-    print_line(fibula::emit::json(fits));
+    print_line(fibula::emit::json(*fits));
   } else {
-    print_fits(session, *project, fits, options);
+    print_fits(session, *project, *fits, options);
   }
   const auto is_misfit = [](const fibula::Fit& fit) { return fit.verdict() == fibula::Verdict::misfit; };
-  return std::any_of(fits.begin(), fits.end(), is_misfit) ? answer_is_no : all_good;
+  return std::any_of(fits->begin(), fits->end(), is_misfit) ? answer_is_no : all_good;
 }
 
 }  // namespace
@@ -88,7 +171,13 @@ void add_fit(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("fit", "what fits which lane, and what the compiler and linker are given")
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
-      .example("  fibula fit\n  g++ main.cpp @.fibula/desk-debug/compile.rsp @.fibula/desk-debug/link.rsp")
+      .option("--why", "NAME", options->why,
+              "why a library, directory, definition, link input or run-time file is there")
+      .flag("--diff", options->diff, "what would be chosen otherwise without the lock file; writes nothing")
+      .flag("--materials", options->materials, "also write bills of materials, SPDX and CycloneDX")
+      .example(
+          "  fibula fit\n  fibula fit --why m\n  g++ main.cpp @.fibula/desk-debug/compile.rsp "
+          "@.fibula/desk-debug/link.rsp")
       .does([&session, options] { return run(session, *options); });
 }
 

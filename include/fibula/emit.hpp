@@ -13,6 +13,9 @@ namespace fibula::emit {
 /// directories.
 FIBULA_API std::vector<std::string> compile_arguments(const Fit& fit);
 
+/// What the driver is given for a lane when it compiles assembly: flags, definitions, include directories.
+FIBULA_API std::vector<std::string> assemble_arguments(const Fit& fit);
+
 /// What the driver is given behind the objects when it links an output. `run_paths`: where the loader looks, `$ORIGIN`
 /// for beside the program.
 FIBULA_API std::vector<std::string> link_arguments(const Fit& fit, const OutputLink& link,
@@ -22,15 +25,33 @@ FIBULA_API std::vector<std::string> link_arguments(const Fit& fit, const OutputL
 /// (GCC manual, "Overall Options", `@file`).
 FIBULA_API std::string response_text(const std::vector<std::string>& arguments);
 
-/// Writes `compile.rsp` and `link.rsp` (and `link-<output>.rsp` for further outputs) into a folder; files whose content
-/// is the same are left alone. Errors: io.
+/// Variables for make: `FIT_COMPILER`, `FIT_COMPILE`, `FIT_ASSEMBLE`, `FIT_LINK`, `FIT_LINK_<output>`, `FIT_RUNTIME`,
+/// each a list of words for the shell (POSIX.1-2017, make).
+FIBULA_API std::string make_text(const Fit& fit);
+/// The same variables for a POSIX shell, to be used with `eval`.
+FIBULA_API std::string shell_text(const Fit& fit);
+/// The run-time files, one path a line.
+FIBULA_API std::string runtime_text(const Fit& fit);
+/// Writes `fit.mk`, `fit.env` and `runtime.txt` into a folder. Errors: io.
+FIBULA_API Result<bool> build_files(const Fit& fit, const std::filesystem::path& folder);
+
+/// Writes `compile.rsp`, `assemble.rsp` and `link.rsp` (and `link-<output>.rsp` for further outputs) into a folder;
+/// files whose content is the same are left alone. Errors: io.
 FIBULA_API Result<bool> response_files(const Fit& fit, const std::filesystem::path& folder);
 
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
 FIBULA_API std::string json(const std::vector<Fit>& fits);
 
-/// Everything of one lane: response files and `fit.json` in its folder. Errors: io.
+/// Everything of one lane in its folder: response files, variables for make and shells, run-time files,
+/// and `fit.json`. Errors: io.
 FIBULA_API Result<bool> lane_files(const Fit& fit);
+
+/// The bill of materials of a program (or whatever `name` is) in a lane, as SPDX 2.3 and as CycloneDX 1.5, both JSON.
+/// The same choice gives the same text.
+FIBULA_API std::string spdx(const Fit& fit, const std::string& name);
+FIBULA_API std::string cyclonedx(const Fit& fit, const std::string& name);
+/// Writes both into the lane's folder: `materials.spdx.json`, `materials.cdx.json`. Errors: io.
+FIBULA_API Result<bool> materials(const Fit& fit, const std::string& name);
 
 /// `compile_commands.json` of a project, for editors: every source of every output, as this lane compiles it
 /// (JSON Compilation Database, Clang documentation). Errors: io.

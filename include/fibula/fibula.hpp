@@ -17,3 +17,4 @@
 #include <fibula/stage.hpp>
 #include <fibula/take.hpp>
 #include <fibula/target.hpp>
+#include <fibula/why.hpp>

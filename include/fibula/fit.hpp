@@ -54,6 +54,8 @@ struct ChosenLibrary {
   std::vector<Misfit> notes = {};       ///< what looks different and is `ok`, with its reason, and what is `unknown`
   std::vector<Refusal> refused = {};    ///< where nothing fits: every variant, the nearest first
   std::string wanted = {};              ///< where nothing fits: the download to look for
+  std::string licence = {};             ///< SPDX expression, where known
+  std::string origin = {};              ///< where it was taken from
   std::string digest = {};              ///< of all files of the chosen version
   std::filesystem::path entry = {};     ///< where its card is
   std::vector<std::string> files = {};  ///< what is linked and run, relative to the library's files
@@ -117,7 +119,12 @@ class FIBULA_API Fit {
 /// `Fit::misfits`.
 FIBULA_API Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf);
 
+struct FitOptions {
+  bool anew = false;  ///< choose as if there were no lock file
+};
+
 /// Several lanes; their compilers are asked side by side. One result a lane, in order.
-FIBULA_API std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf);
+FIBULA_API std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                                            const FitOptions& options = {});
 
 }  // namespace fibula

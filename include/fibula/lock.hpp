@@ -11,4 +11,15 @@ namespace fibula {
 /// malformed lock file, io.
 FIBULA_API Result<bool> keep_choices(const Project& project, const std::vector<Fit>& fits, const Shelf& shelf);
 
+/// What a fit chose otherwise than the lock file says.
+struct LockChange {
+  std::string lane;
+  std::string library;
+  std::string before;  ///< "2.1.0, x86_64-elf-static"; empty: the lock has nothing
+  std::string after;   ///< empty: the project uses it no more, or nothing fits
+};
+
+/// How these fits differ from the lock file, lane by lane. Errors: malformed lock file.
+FIBULA_API Result<std::vector<LockChange>> compare_with_lock(const Project& project, const std::vector<Fit>& fits);
+
 }  // namespace fibula

@@ -92,6 +92,17 @@ std::vector<std::string> emit::compile_arguments(const Fit& fit) {
   return arguments;
 }
 
+std::vector<std::string> emit::assemble_arguments(const Fit& fit) {
+  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
+  add_definitions(fit, arguments);
+  add_includes(fit, arguments);
+  return arguments;
+}
+
+std::vector<std::string> run_paths_by_hand(const Fit& fit) {
+  return {"$ORIGIN", fmt::format("$ORIGIN/.fibula/{}/bin", fit.lane.name)};
+}
+
 std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
                                          const fs::path& source) {
   const Language language = language_of(source);

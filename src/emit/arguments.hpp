@@ -17,4 +17,8 @@ std::string driver_for(const Fit& fit, Language language);
 std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
                                          const std::filesystem::path& source);
 
+/// Where a program that is made by hand at the top of the project finds its run-time files: beside itself, and where
+/// the build puts them.
+std::vector<std::string> run_paths_by_hand(const Fit& fit);
+
 }  // namespace fibula

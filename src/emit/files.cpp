@@ -22,15 +22,17 @@ std::string response_text(const std::vector<std::string>& arguments) {
 
 Result<bool> response_files(const Fit& fit, const fs::path& folder) {
   if (auto made = make_folder(folder); !made) return made;
-  if (auto written = write_if_changed(folder / "compile.rsp", response_text(compile_arguments(fit))); !written)
-    return written;
-  // A program made by hand at the top of the project finds its run-time files where the build puts them.
-  const std::vector<std::string> run_paths{"$ORIGIN", fmt::format("$ORIGIN/.fibula/{}/bin", fit.lane.name)};
+  for (const auto& [name, arguments] :
+       {std::pair{"compile.rsp", compile_arguments(fit)}, {"assemble.rsp", assemble_arguments(fit)}}) {
+    if (auto written = write_if_changed(folder / name, response_text(arguments)); !written) return written;
+  }
   bool first = true;
   for (const auto& link : fit.links) {
     const std::string name = first ? "link.rsp" : fmt::format("link-{}.rsp", link.output);
     first = false;
-    if (auto written = write_if_changed(folder / name, response_text(link_arguments(fit, link, run_paths))); !written)
+    if (auto written =
+            write_if_changed(folder / name, response_text(link_arguments(fit, link, run_paths_by_hand(fit))));
+        !written)
       return written;
   }
   return true;
@@ -38,6 +40,7 @@ Result<bool> response_files(const Fit& fit, const fs::path& folder) {
 
 Result<bool> lane_files(const Fit& fit) {
   if (auto written = response_files(fit, fit.folder); !written) return written;
+  if (auto written = build_files(fit, fit.folder); !written) return written;
   return write_if_changed(fit.folder / "fit.json", json({fit}) + "\n");
 }
 

@@ -274,7 +274,8 @@ std::optional<Error> useless(const Project& project, const Lane& lane, const Too
 
 }  // namespace
 
-std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf) {
+std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                                 const FitOptions& options) {
   std::vector<Question> questions;
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
   auto answers = ask_all(questions);
@@ -282,7 +283,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   const Shelf shelves = project.shelf(shelf);
   CardStore cards(shelves);
   cards.read_ahead(project.libraries());
-  const auto lock = Lock::read(project);
+  const auto lock = options.anew ? Result<Lock>(Lock()) : Lock::read(project);
   std::vector<Result<Fit>> fits;
   if (!lock) return {lanes.size(), fail(lock.error())};
   for (size_t i = 0; i < lanes.size(); ++i) {

@@ -82,6 +82,13 @@ const Locked* Lock::find(const std::string& lane, const std::string& library) co
   return found == by_lane_.end() ? nullptr : &choices_[found->second];
 }
 
+std::vector<std::string> Lock::libraries(const std::string& lane) const {
+  std::vector<std::string> names;
+  for (auto entry = by_lane_.lower_bound({lane, ""}); entry != by_lane_.end() && entry->first.first == lane; ++entry)
+    names.push_back(entry->first.second);
+  return names;
+}
+
 /// Puts a lock together, choice by choice; equal ones of several lanes become one.
 class LockWriter {
  public:
@@ -181,6 +188,41 @@ Result<bool> forget_lock(const Project& project, const std::string& library) {
     }
   }
   return writer.write();
+}
+
+namespace {
+
+std::string shown(const std::string& version, const std::string& variant, const std::string& digest) {
+  const std::string chosen = variant.empty() ? version : fmt::format("{}, {}", version, variant);
+  // Other files under the same version must look different here too.
+  return fmt::format("{} ({})", chosen, digest.substr(0, digest.find(':') + 9));
+}
+
+void compare_lane(const Fit& fit, const Lock& lock, std::vector<LockChange>& changes) {
+  std::set<std::string> used;
+  for (const auto& chosen : fit.libraries) {
+    used.insert(chosen.name);
+    const Locked* known = lock.find(fit.lane.name, chosen.name);
+    LockChange change{fit.lane.name, chosen.name, {}, {}};
+    if (known != nullptr) change.before = shown(known->version, known->variant, known->digest);
+    if (chosen.verdict != Verdict::misfit) change.after = shown(chosen.version, chosen.variant, chosen.digest);
+    if (change.before != change.after) changes.push_back(std::move(change));
+  }
+  for (const auto& library : lock.libraries(fit.lane.name)) {
+    const Locked* known = lock.find(fit.lane.name, library);
+    if (!used.contains(library))
+      changes.push_back({fit.lane.name, library, shown(known->version, known->variant, known->digest), {}});
+  }
+}
+
+}  // namespace
+
+Result<std::vector<LockChange>> compare_with_lock(const Project& project, const std::vector<Fit>& fits) {
+  const auto lock = Lock::read(project);
+  if (!lock) return fail(lock.error());
+  std::vector<LockChange> changes;
+  for (const auto& fit : fits) compare_lane(fit, *lock, changes);
+  return changes;
 }
 
 }  // namespace fibula

@@ -25,6 +25,8 @@ class Lock {
 
   /// What was chosen; null where nothing was.
   const Locked* find(const std::string& lane, const std::string& library) const;
+  /// The libraries that something was chosen of in a lane.
+  std::vector<std::string> libraries(const std::string& lane) const;
 
  private:
   friend class LockWriter;

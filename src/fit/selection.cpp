@@ -164,6 +164,8 @@ Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choic
 
 bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.chosen.version = card.version;
+  choice.chosen.licence = card.licence;
+  choice.chosen.origin = card.origin.path;
   choice.chosen.digest = card.digest;
   choice.chosen.entry = card.entry;
   if (card.comes_as_source()) return refuse_source(card, choice);

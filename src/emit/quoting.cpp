@@ -1,0 +1,43 @@
+#include "emit/quoting.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+
+namespace fibula::emit {
+
+std::string shell_word(std::string_view word) {
+  const bool plain = !word.empty() && std::all_of(word.begin(), word.end(), [](char c) {
+    return text::is_identifier_character(c) || std::string_view("-./=:,+@%").find(c) != std::string_view::npos;
+  });
+  if (plain) return std::string(word);
+  std::string quoted = "'";
+  for (const char c : word) {
+    if (c == '\'') {
+      quoted += "'\\''";
+    } else {
+      quoted += c;
+    }
+  }
+  return quoted + "'";
+}
+
+std::string shell_words(const std::vector<std::string>& words) {
+  std::string text;
+  for (const auto& word : words) text += (text.empty() ? "" : " ") + shell_word(word);
+  return text;
+}
+
+std::string make_value(std::string_view text) {
+  std::string value;
+  size_t backslashes = 0;  // right before this character: make halves those before a #
+  for (const char c : text) {
+    if (c == '#') value += std::string(backslashes + 1, '\\');
+    if (c == '$') value += '$';
+    value += c;
+    backslashes = c == '\\' ? backslashes + 1 : 0;
+  }
+  return value;
+}
+
+}  // namespace fibula::emit

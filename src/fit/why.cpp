@@ -1,0 +1,89 @@
+#include <fibula/why.hpp>
+
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+/// What stands in a fit, and the names by which people ask for it.
+struct Entry {
+  Reason reason;
+  std::set<std::string> names;
+};
+
+std::set<std::string> names_of(const std::filesystem::path& path) {
+  std::set<std::string> names{path.string(), path.filename().string()};
+  // `libtide.so.2` is asked for as tide too.
+  std::string stem = path.filename().string();
+  stem = stem.substr(0, stem.find('.'));
+  names.insert(stem.starts_with("lib") ? stem.substr(3) : stem);
+  return names;
+}
+
+void add_libraries(const Fit& fit, std::vector<Entry>& entries) {
+  for (const auto& library : fit.libraries) {
+    const std::string version = library.version.empty() ? "none that fits" : library.version;
+    const std::string variant = library.variant.empty() ? "" : ", " + library.variant;
+    const std::string reason =
+        library.why.empty() ? "the project attaches it" : "the project attaches it; " + library.why;
+    entries.push_back(
+        {{"library", fmt::format("{} {}{}", library.name, version, variant), library.name, reason}, {library.name}});
+  }
+}
+
+void add_links(const Fit& fit, std::vector<Entry>& entries) {
+  for (const auto& link : fit.links) {
+    for (const auto& input : link.inputs) {
+      auto names = names_of(input.path);
+      for (const auto& argument : input.arguments) names.insert(argument);
+      names.insert(input.library);
+      entries.push_back({{"link", text::join(input.arguments, " "), input.library,
+                          fmt::format("{} (output {})", input.why, link.output)},
+                         std::move(names)});
+    }
+  }
+}
+
+std::vector<Entry> entries_of(const Fit& fit) {
+  std::vector<Entry> entries;
+  add_libraries(fit, entries);
+  for (const auto& directory : fit.include_directories) {
+    auto names = names_of(directory.path);
+    names.insert(directory.library);
+    entries.push_back({{"include", directory.path.string(), directory.library, directory.why}, std::move(names)});
+  }
+  for (const auto& definition : fit.definitions) {
+    entries.push_back({{"define", definition.text, {}, definition.why},
+                       {definition.text, definition.text.substr(0, definition.text.find('='))}});
+  }
+  add_links(fit, entries);
+  for (const auto& file : fit.runtime_files) {
+    auto names = names_of(file.path);
+    names.insert(file.library);
+    entries.push_back({{"runtime", file.path.string(), file.library, file.why}, std::move(names)});
+  }
+  return entries;
+}
+
+}  // namespace
+
+std::vector<Reason> why(const Fit& fit, const std::string& name) {
+  std::vector<Reason> reasons;
+  for (auto& entry : entries_of(fit)) {
+    if (entry.names.contains(name)) reasons.push_back(std::move(entry.reason));
+  }
+  return reasons;
+}
+
+std::vector<std::string> names_in(const Fit& fit) {
+  std::set<std::string> names;
+  for (auto& entry : entries_of(fit)) names.merge(entry.names);
+  names.erase("");
+  return {names.begin(), names.end()};
+}
+
+}  // namespace fibula
