@@ -59,6 +59,8 @@ struct LinkStep {
     pop_state,
     only_static,  ///< -l finds archives only, from here on
     any_linkage,
+    whole_archive,  ///< every member of the archives from here on, wanted or not
+    no_whole_archive,
   };
   Kind kind;
   std::string name = {};  ///< a path, or a library's name without -l

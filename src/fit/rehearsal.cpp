@@ -24,6 +24,10 @@ class Stage {
   SymbolTable& table() { return table_; }
 
  private:
+  /// What --push-state keeps (GNU ld manual, "Options").
+  struct LineState {
+    bool as_needed = false, whole_archive = false;
+  };
   struct Shared {
     LinkFile* file;
     std::string name;
@@ -35,6 +39,8 @@ class Stage {
   Result<bool> add_shared(LinkFile& file);
   Result<bool> search_archives(const Archives& archives, bool again);
   Result<bool> pull(LinkFile& archive);
+  Result<bool> pull_all(LinkFile& archive);
+  Result<bool> enter(LinkFile& archive, uint32_t member);
   Result<bool> wants(LinkFile& archive, const ArIndexEntry& entry);
   Result<bool> close_group(Archives& group);
   std::optional<fs::path> locate_need(const Shared& user, const std::string& name) const;
@@ -47,8 +53,8 @@ class Stage {
   SymbolTable table_;
   std::deque<Shared> shared_;  ///< the table borrows their names, which must stay where they are
   std::map<LinkFile*, std::vector<bool>> entered_;
-  std::vector<bool> saved_states_;
-  bool as_needed_ = false;
+  std::vector<LineState> saved_states_;
+  LineState state_;
   Rehearsal result_;
 };
 
@@ -67,11 +73,13 @@ Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
         if (auto closed = close_group(group); !closed) return closed;
         in_group = false;
         break;
-      case Kind::as_needed: as_needed_ = true; break;
-      case Kind::no_as_needed: as_needed_ = false; break;
-      case Kind::push_state: saved_states_.push_back(as_needed_); break;
+      case Kind::as_needed: state_.as_needed = true; break;
+      case Kind::no_as_needed: state_.as_needed = false; break;
+      case Kind::whole_archive: state_.whole_archive = true; break;
+      case Kind::no_whole_archive: state_.whole_archive = false; break;
+      case Kind::push_state: saved_states_.push_back(state_); break;
       case Kind::pop_state:
-        if (!saved_states_.empty()) as_needed_ = saved_states_.back();
+        if (!saved_states_.empty()) state_ = saved_states_.back();
         if (!saved_states_.empty()) saved_states_.pop_back();
         break;
       case Kind::library: result_.missing.push_back(step.name); break;
@@ -92,6 +100,7 @@ Result<bool> Stage::visit_file(const fs::path& path, Archives* group) {
   if ((*file)->script() != nullptr) return visit_script(**file, group);
   if ((*file)->is_shared()) return add_shared(**file);
   if ((*file)->archive() != nullptr) {
+    if (state_.whole_archive) return pull_all(**file);
     if (group != nullptr) group->push_back(*file);
     return search_archives({*file}, false);
   }
@@ -104,11 +113,11 @@ Result<bool> Stage::visit_file(const fs::path& path, Archives* group) {
 
 /// A linker script's files, in place of itself.
 Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
-  const bool outer = as_needed_;
+  const bool outer = state_.as_needed;
   Archives own;
   Archives* archives = group != nullptr ? group : &own;
   for (const auto& input : script.script()->inputs) {
-    as_needed_ = outer || input.as_needed;
+    state_.as_needed = outer || input.as_needed;
     std::optional<fs::path> path = fs::path(input.name);
     if (input.name.starts_with("-l")) {
       path = find_library(search_, input.name.substr(2), false);
@@ -121,7 +130,7 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
     }
     if (auto visited = visit_file(*path, input.group ? archives : group); !visited) return visited;
   }
-  as_needed_ = outer;
+  state_.as_needed = outer;
   return group != nullptr ? Result<bool>(true) : close_group(own);
 }
 
@@ -132,7 +141,7 @@ bool Stage::knows_shared(const std::string& soname) const {
 Result<bool> Stage::add_shared(LinkFile& file) {
   const std::string name = soname_of(file);
   if (knows_shared(name)) return true;
-  if (as_needed_ && !table_.satisfies(file)) return true;
+  if (state_.as_needed && !table_.satisfies(file)) return true;
   shared_.push_back({&file, name});
   result_.shared.push_back(name);
   result_.used.insert(file.path());
@@ -152,6 +161,27 @@ Result<bool> Stage::wants(LinkFile& archive, const ArIndexEntry& entry) {
                      [&](const ImageSymbol& s) { return s.name == entry.symbol && s.defined && !s.common; });
 }
 
+Result<bool> Stage::enter(LinkFile& archive, uint32_t member) {
+  auto object = archive.object(member);
+  if (!object) return pass(object);
+  entered_[&archive][member] = true;
+  table_.add_object(**object);
+  result_.pulled.push_back((*object)->label);
+  result_.used.insert(archive.path());
+  return true;
+}
+
+/// Every member, in the archive's order.
+Result<bool> Stage::pull_all(LinkFile& archive) {
+  auto& entered = entered_[&archive];
+  entered.resize(archive.archive()->members.size());
+  for (uint32_t member = 0; member < entered.size(); ++member) {
+    if (entered[member]) continue;
+    if (auto done = enter(archive, member); !done) return done;
+  }
+  return true;
+}
+
 /// Goes through the archive's symbol table until a whole pass finds nothing. True when a member entered.
 Result<bool> Stage::pull(LinkFile& archive) {
   auto& entered = entered_[&archive];
@@ -164,13 +194,8 @@ Result<bool> Stage::pull(LinkFile& archive) {
       auto wanted = wants(archive, entry);
       if (!wanted) return wanted;
       if (!*wanted) continue;
-      auto object = archive.object(entry.member);
-      if (!object) return pass(object);
-      entered[entry.member] = true;
+      if (auto done = enter(archive, entry.member); !done) return done;
       again = any = true;
-      table_.add_object(**object);
-      result_.pulled.push_back((*object)->label);
-      result_.used.insert(archive.path());
     }
   }
   return any;

@@ -46,6 +46,7 @@ struct Switch {
 constexpr Switch switches[] = {
     {"--start-group", Kind::group_begin}, {"-(", Kind::group_begin},
     {"--end-group", Kind::group_end},     {"-)", Kind::group_end},
+    {"--whole-archive", Kind::whole_archive}, {"--no-whole-archive", Kind::no_whole_archive},
     {"--as-needed", Kind::as_needed},     {"--no-as-needed", Kind::no_as_needed},
     {"--push-state", Kind::push_state},   {"--pop-state", Kind::pop_state},
     {"-Bstatic", Kind::only_static},      {"-static", Kind::only_static},
