@@ -3,9 +3,12 @@
 # other systems. usage: install_packages.sh [--test [--native]]
 set -eu
 packages="g++ cmake ninja-build ccache git python3-minimal
-  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev libarchive-dev libcurl4-openssl-dev"
+  libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev libarchive-dev"
+# Any of libcurl's development packages will do, and they exclude each other.
+ls /usr/include/*/curl/curl.h >/dev/null 2>&1 || packages="$packages libcurl4-openssl-dev"
 if [ "${1:-}" = --test ]; then
-  packages="$packages clang llvm g++-12-multilib libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema zip p7zip-full rpm nginx-light"
+  packages="$packages clang llvm g++-12-multilib libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema
+    make zip bzip2 xz-utils zstd p7zip-full rpm nginx-light util-linux bsdutils"
 fi
 # Compilers and linkers for other systems, and what starts their programs here; 680 MB to fetch.
 if [ "${1:-}" = --test ] && [ "${2:-}" != --native ]; then
