@@ -4,14 +4,13 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <set>
 
 namespace cli {
 namespace {
 
 struct Meaning {
   std::string_view table;  ///< the table's heading, empty for the card itself
-  std::string_view key;    ///< empty: the table
+  std::string_view key;
   std::string_view text;
 };
 
@@ -41,7 +40,6 @@ constexpr Meaning meanings[] = {
     {"variant", "id", "one set of binaries that belong together"},
     {"variant", "format", "of its files"},
     {"variant", "arch", "the machine"},
-    {"variant", "bits", ""},
     {"variant", "endian", "byte order"},
     {"variant", "linkage", "static or shared"},
     {"variant", "configuration", "debug, release or unknown"},

@@ -83,10 +83,7 @@ int print_why(const Session& session, const std::vector<fibula::Fit>& fits, cons
   }
   if (!found) {
     std::string known;
-    for (const auto& fit : fits) {
-      for (const auto& library : fit.libraries) known += (known.empty() ? "" : ", ") + library.name;
-      break;
-    }
+    for (const auto& library : fits.front().libraries) known += (known.empty() ? "" : ", ") + library.name;
     return report(session, {.code = fibula::Code::refused,
                             .what = fmt::format("nothing in the fit is called {}", name),
                             .hint = fmt::format("ask for a library ({}), a directory, a definition or a file", known)});

@@ -3,6 +3,7 @@
 #include "base/bytes.hpp"
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "binary/foreign.hpp"
 #include "take/archive_api.hpp"
 #include "take/entry_names.hpp"
 #include "take/written_tree.hpp"
@@ -56,8 +57,9 @@ std::string first_bytes(const fs::path& file, size_t count) {
   return head;
 }
 
+/// The rows of foreign files know a Debian package already.
 bool is_debian_package(std::string_view head) {
-  return head.starts_with("!<arch>\ndebian-binary");
+  return is_package(Bytes(std::as_bytes(std::span(head))));
 }
 
 bool is_rpm(std::string_view head) {
