@@ -16,7 +16,4 @@ struct Reason {
 /// a run-time file, by its last part or in full. Empty when there is none of that name.
 FIBULA_API std::vector<Reason> why(const Fit& fit, const std::string& name);
 
-/// The names that `why` knows in a fit, for "did you mean".
-FIBULA_API std::vector<std::string> names_in(const Fit& fit);
-
 }  // namespace fibula

@@ -79,11 +79,4 @@ std::vector<Reason> why(const Fit& fit, const std::string& name) {
   return reasons;
 }
 
-std::vector<std::string> names_in(const Fit& fit) {
-  std::set<std::string> names;
-  for (auto& entry : entries_of(fit)) names.merge(entry.names);
-  names.erase("");
-  return {names.begin(), names.end()};
-}
-
 }  // namespace fibula
