@@ -29,7 +29,7 @@ std::string order_of(const std::vector<std::string>& needs) {
   }
   const auto order = derive_order(files, {}, program, libraries);
   std::string text;
-  for (const auto& place : *order) {
+  for (const auto& place : order->places) {
     text += place.size() > 1 ? "(" : "";
     for (const size_t i : place) text += needs[i][0];
     text += place.size() > 1 ? ")" : "";

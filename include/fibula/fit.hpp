@@ -85,6 +85,7 @@ struct LinkInput {
 struct OutputLink {
   std::string output;
   std::vector<LinkInput> inputs;
+  std::vector<LinkInput> left_out = {};  ///< files of attached libraries that nothing in the output needs
 };
 
 struct RuntimeFile {

@@ -162,7 +162,7 @@ class Explainer {
       }
     }
     if (context_.toolchain == nullptr) return std::nullopt;
-    const auto found = find_providers(files_, {name}, *context_.toolchain, context_.shelf);
+    const auto found = find_providers(files_, providers_, {name}, *context_.toolchain, context_.shelf);
     return found.empty() ? std::nullopt : std::optional(found.begin()->second);
   }
 
@@ -182,6 +182,7 @@ class Explainer {
 
   const ExplainContext& context_;
   FileStore files_;
+  ProviderStore providers_;
   std::vector<Finding> findings_;
 };
 

@@ -23,9 +23,9 @@ bool searched_already(const std::vector<fs::path>& known, const fs::path& folder
 
 class Fitter {
  public:
-  Fitter(FileStore& files, CardStore& cards, const Lock& lock, const Project& project, const Lane& lane,
-         const Toolchain& toolchain)
-      : files_(files), cards_(cards), lock_(lock), project_(project) {
+  Fitter(FileStore& files, ProviderStore& providers, CardStore& cards, const Lock& lock, const Project& project,
+         const Lane& lane, const Toolchain& toolchain)
+      : files_(files), providers_(providers), cards_(cards), lock_(lock), project_(project) {
     fit_.lane = lane;
     fit_.toolchain = toolchain;
     fit_.folder = project.folder_of(lane);
@@ -213,7 +213,7 @@ class Fitter {
   Result<bool> add_link(const Output& output) {
     LinkQuestion question{project_, fit_.lane, fit_.toolchain, cards_.shelf(), output, {}};
     for (const auto& use : uses_.at(output.name)) question.choices.push_back(choices_.at(use.name));
-    auto plan = plan_link(files_, question);
+    auto plan = plan_link(files_, providers_, question);
     if (!plan) return pass(plan);
     fit_.links.push_back(std::move(plan->link));
     // A library that was refused explains what is missing; saying it twice would hide the cause.
@@ -224,6 +224,7 @@ class Fitter {
   }
 
   FileStore& files_;
+  ProviderStore& providers_;
   CardStore& cards_;
   const Lock& lock_;
   const Project& project_;
@@ -280,6 +281,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
   auto answers = ask_all(questions);
   FileStore files;
+  ProviderStore providers;
   const Shelf shelves = project.shelf(shelf);
   CardStore cards(shelves);
   cards.read_ahead(project.libraries());
@@ -299,7 +301,7 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
       fits.emplace_back(fail(std::move(*error)));
       continue;
     }
-    fits.push_back(Fitter(files, cards, *lock, project, lanes[i], *answers[i]).fit());
+    fits.push_back(Fitter(files, providers, cards, *lock, project, lanes[i], *answers[i]).fit());
   }
   return fits;
 }

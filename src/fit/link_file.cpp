@@ -21,7 +21,7 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   auto& slot = objects_[member];
   if (slot) return slot.get();
   if (const Image* image = file_.image()) {
-    slot = std::make_unique<LinkObject>(LinkObject{path_.filename().string(), file_.mapping->bytes(), *image});
+    slot = std::make_unique<LinkObject>(LinkObject{path_.filename().string(), path_, file_.mapping->bytes(), *image});
     return slot.get();
   }
   const ArMember& entry = file_.archive()->members[member];
@@ -33,8 +33,8 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
     return fail(about_file(std::move(image.error()), path_));
   }
-  slot = std::make_unique<LinkObject>(LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), *bytes,
-                                                 std::move(*image), std::move(mapping)});
+  slot = std::make_unique<LinkObject>(LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), path_,
+                                                 *bytes, std::move(*image), std::move(mapping)});
   return slot.get();
 }
 

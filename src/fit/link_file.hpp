@@ -14,7 +14,8 @@ namespace fibula {
 
 /// One object: a file of its own, or a member of an archive.
 struct LinkObject {
-  std::string label;  ///< "libtidecalc.a(tide.o)"
+  std::string label;           ///< "libtidecalc.a(tide.o)"
+  std::filesystem::path file;  ///< the object or the archive
   Bytes bytes;
   Image image;
   std::shared_ptr<const MappedFile> mapping = {};  ///< of a thin archive's member
@@ -25,6 +26,7 @@ class LinkFile {
   LinkFile(std::filesystem::path path, OpenFile file);
 
   const std::filesystem::path& path() const { return path_; }
+  const OpenFile& content() const { return file_; }
   const Archive* archive() const { return file_.archive(); }
   const Script* script() const { return file_.script(); }
   bool is_shared() const;

@@ -1,11 +1,9 @@
 #include "fit/link_plan.hpp"
 
 #include "base/files.hpp"
-#include "base/text.hpp"
+#include "fit/line_builder.hpp"
 #include "fit/link_rules.hpp"
 #include "fit/mentions.hpp"
-#include "fit/order.hpp"
-#include "fit/providers.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -13,26 +11,26 @@
 namespace fibula {
 namespace {
 
-/// A library file on its way to the line, and whose it is.
-struct Candidate {
-  fs::path path;
-  std::string library;
-};
-
 class Planner {
  public:
-  Planner(FileStore& files, const LinkQuestion& question) : files_(files), q_(question) {}
+  Planner(FileStore& files, ProviderStore& providers, const LinkQuestion& question)
+      : files_(files), providers_(providers), q_(question) {}
 
   Result<LinkPlan> plan() {
     collect();
     if (q_.toolchain.target.format != Format::elf) return as_listed();
     find_program();
-    if (auto ordered = order(); !ordered) return pass(ordered);
-    auto rehearsal = rehearse_line();
-    if (!rehearsal) return pass(rehearsal);
-    if (auto completed = add_system_inputs(*rehearsal); !completed) return pass(completed);
-    LinkPlan plan{.link = {.output = q_.output.name, .inputs = inputs_}};
-    auto misfits = judge_link(files_, *rehearsal, {inputs_, q_.toolchain, q_.shelf, q_.output.name});
+    auto line = build_line(files_, providers_,
+                           {.toolchain = q_.toolchain,
+                            .output = q_.output.name,
+                            .objects = objects_,
+                            .pending = pending_,
+                            .stand_in = stand_in_,
+                            .allow_unresolved = q_.output.kind != OutputKind::program},
+                           candidates_, needy_libraries());
+    if (!line) return pass(line);
+    LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out}};
+    auto misfits = judge_link(files_, providers_, *line, {q_.toolchain, q_.shelf, q_.output.name});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(*misfits);
     return plan;
@@ -63,7 +61,7 @@ class Planner {
   /// Other formats' links are not rehearsed: the inputs keep the order in which they were attached.
   LinkPlan as_listed() const {
     LinkPlan plan{.link = {.output = q_.output.name}};
-    for (const auto& [path, library] : candidates_) {
+    for (const auto& [path, library, why, arguments, derived] : candidates_) {
       plan.link.inputs.push_back({.path = path,
                                   .arguments = {path.string()},
                                   .library = library,
@@ -109,109 +107,35 @@ class Planner {
     stand_in_.needs.erase("main");
   }
 
-  Result<bool> order() {
-    std::vector<LinkFile*> libraries;
-    for (const auto& candidate : candidates_) {
-      auto file = files_.open(candidate.path);
-      if (!file) return pass(file);
-      libraries.push_back(*file);
-    }
-    auto ordered = derive_order(files_, objects_, stand_in_, libraries);
-    if (!ordered) return pass(ordered);
-    int groups = 0;
-    for (const auto& place : *ordered) {
-      const int group = place.size() > 1 ? ++groups : 0;
-      for (const size_t i : place) {
-        inputs_.push_back({.path = candidates_[i].path,
-                           .arguments = arguments(*libraries[i], candidates_[i].path),
-                           .library = candidates_[i].library,
-                           .why = why(place, i),
-                           .group = group});
-      }
-    }
-    return true;
-  }
-
-  /// By its path; a shared library without a soname would be recorded under that path, so it is given by folder and
-  /// name.
-  static std::vector<std::string> arguments(const LinkFile& file, const fs::path& path) {
-    const bool nameless = file.is_shared() && !file.image().soname;
-    if (!nameless) return {path.string()};
-    return {"-L" + path.parent_path().string(), "-l:" + path.filename().string()};
-  }
-
-  std::string why(const std::vector<size_t>& place, size_t index) const {
-    const std::string own = fmt::format("{} is used by {}", candidates_[index].library, q_.output.name);
-    if (place.size() < 2) return own;
-    std::vector<std::string> others;
-    for (const size_t other : place) {
-      if (other != index) others.push_back(candidates_[other].path.filename().string());
-    }
-    return fmt::format("{}; needs {} and is needed by it", own, text::join(others, ", "));
-  }
-
-  Result<Rehearsal> rehearse_line() {
-    std::vector<LinkStep> steps;
-    for (const auto& object : objects_) steps.push_back({LinkStep::Kind::file, object.string()});
-    for (const auto& object : pending_) steps.push_back({LinkStep::Kind::file, object.string()});
-    for (auto& step : steps_of(inputs_)) steps.push_back(std::move(step));
-    LinkLine line = whole_line(q_.toolchain, steps);
-    // The libraries' own folders are told to the linker for the needs of shared ones (-rpath-link).
-    for (const auto& input : inputs_) line.search.push_back(input.path.parent_path());
-    return rehearse(files_, line,
-                    {.stand_in = objects_.empty() ? &stand_in_ : nullptr,
-                     .allow_unresolved = q_.output.kind != OutputKind::program});
-  }
-
-  /// What is left over may be in the libraries that the system keeps beside its C library: the first of them that helps
-  /// is added, until none does.
-  Result<bool> add_system_inputs(Rehearsal& rehearsal) {
-    for (const auto& name : system_inputs()) {
-      if (rehearsal.unresolved.empty()) return true;
-      const auto path = find_library(q_.toolchain.library_directories, name, q_.toolchain.static_link);
-      if (!path) continue;
-      for (const auto& missing : rehearsal.unresolved) {
-        auto found = defines(files_, *path, missing.symbol);
-        if (!found) return pass(found);
-        if (!*found) continue;
-        inputs_.push_back({.path = *path,
-                           .arguments = {"-l" + name},
-                           .library = "system",
-                           .why = fmt::format("defines {}, which {} needs", missing.symbol, missing.needed_by)});
-        auto again = rehearse_line();
-        if (!again) return pass(again);
-        rehearsal = std::move(*again);
-        break;
-      }
-    }
-    return true;
-  }
-
-  /// Known needs from the cards first, then the companions of the C library.
-  std::vector<std::string> system_inputs() const {
-    std::vector<std::string> names;
+  /// What the cards say of the libraries' needs.
+  std::map<fs::path, NeedyLibrary> needy_libraries() const {
+    std::map<fs::path, NeedyLibrary> needy;
     for (const auto& choice : q_.choices) {
-      if (choice.variant)
-        names.insert(names.end(), choice.variant->system_inputs.begin(), choice.variant->system_inputs.end());
+      if (!choice.variant) continue;
+      NeedyLibrary library{.system_inputs = choice.variant->system_inputs};
+      for (const auto& variant : choice.card->variants) {
+        if (variant.target == choice.variant->target)
+          library.run_time_needs.insert(variant.needs.begin(), variant.needs.end());
+      }
+      for (const auto& link : choice.variant->link) needy[choice.card->root / link] = library;
     }
-    for (auto& name : companions_of_c_library()) names.push_back(std::move(name));
-    return names;
+    return needy;
   }
 
   FileStore& files_;
+  ProviderStore& providers_;
   const LinkQuestion& q_;
   std::vector<Candidate> candidates_;
   std::vector<const Output*> own_sources_of_;
   std::vector<fs::path> objects_;
   std::vector<fs::path> pending_;
   StandIn stand_in_;
-  std::vector<LinkInput> inputs_;
 };
 
 }  // namespace
 
-Result<LinkPlan> plan_link(FileStore& files, const LinkQuestion& question) {
-  return Planner(files, question).plan();
+Result<LinkPlan> plan_link(FileStore& files, ProviderStore& providers, const LinkQuestion& question) {
+  return Planner(files, providers, question).plan();
 }
 
 }  // namespace fibula

@@ -2,6 +2,7 @@
 /// over.
 #pragma once
 
+#include "fit/provider_index.hpp"
 #include "fit/rehearsal.hpp"
 #include "fit/selection.hpp"
 
@@ -23,6 +24,6 @@ struct LinkQuestion {
 };
 
 /// Errors: those of a damaged file on the line.
-Result<LinkPlan> plan_link(FileStore& files, const LinkQuestion& question);
+Result<LinkPlan> plan_link(FileStore& files, ProviderStore& providers, const LinkQuestion& question);
 
 }  // namespace fibula

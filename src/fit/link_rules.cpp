@@ -65,11 +65,11 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
   return misfit;
 }
 
-void add_undefined(FileStore& files, const std::vector<const Unresolved*>& missing, const LinkContext& context,
-                   std::vector<Misfit>& misfits) {
+void add_undefined(FileStore& files, ProviderStore& known, const std::vector<const Unresolved*>& missing,
+                   const LinkContext& context, std::vector<Misfit>& misfits) {
   std::set<std::string> names;
   for (const auto* one : missing) names.insert(one->symbol);
-  const auto providers = find_providers(files, names, context.toolchain, context.shelf);
+  const auto providers = find_providers(files, known, names, context.toolchain, context.shelf);
   std::map<fs::path, std::vector<const Unresolved*>> by_provider;
   for (const auto* one : missing) {
     const auto found = providers.find(one->symbol);
@@ -80,13 +80,47 @@ void add_undefined(FileStore& files, const std::vector<const Unresolved*>& missi
   }
 }
 
+/// Which library is meant is for a person to say: once, in the card of the library that needs it.
+Misfit ambiguity_misfit(const Ambiguity& ambiguity, const LinkContext& context) {
+  const Unresolved& first = ambiguity.missing.front();
+  Misfit misfit{.rule = "undefined", .subject = first.symbol, .library = context.output};
+  misfit.evidence.push_back(fmt::format("{} is needed by {}", shown(first.symbol), user_of(first)));
+  if (ambiguity.missing.size() > 1)
+    misfit.evidence.push_back(fmt::format("and {} more", text::count(ambiguity.missing.size() - 1, "name")));
+  std::vector<std::string> stems;
+  for (const auto& path : ambiguity.choices) {
+    misfit.evidence.push_back(fmt::format("{} defines it", path.string()));
+    stems.push_back(library_stem(path));
+  }
+  misfit.remedy = fmt::format("say which one {} was made for, in its card: system-inputs = [\"{}\"]",
+                              first.file.empty() ? first.needed_by : first.file.filename().string(),
+                              text::join(stems, "\"] or [\""));
+  return misfit;
+}
+
+Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) {
+  return {.rule = "duplicate",
+          .subject = duplicate.symbol,
+          .library = context.output,
+          .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
+                       fmt::format("{} defines it too, and both are pulled in", duplicate.second)},
+          .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"};
+}
+
 }  // namespace
 
-Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehearsal, const LinkContext& context) {
+Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& providers, const BuiltLine& line,
+                                       const LinkContext& context) {
   std::vector<Misfit> misfits;
   std::vector<const Unresolved*> nowhere;
-  for (const auto& missing : rehearsal.unresolved) {
-    auto definer = input_with(files, context.inputs, missing.symbol);
+  std::set<std::string> ambiguous;
+  for (const auto& ambiguity : line.ambiguities) {
+    misfits.push_back(ambiguity_misfit(ambiguity, context));
+    for (const auto& missing : ambiguity.missing) ambiguous.insert(missing.symbol);
+  }
+  for (const auto& missing : line.rehearsal.unresolved) {
+    if (ambiguous.contains(missing.symbol)) continue;
+    auto definer = input_with(files, line.inputs, missing.symbol);
     if (!definer) return pass(definer);
     if (*definer != nullptr) {
       misfits.push_back(order_misfit(missing, **definer));
@@ -94,15 +128,8 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehear
       nowhere.push_back(&missing);
     }
   }
-  if (!nowhere.empty()) add_undefined(files, nowhere, context, misfits);
-  for (const auto& duplicate : rehearsal.duplicates) {
-    misfits.push_back({.rule = "duplicate",
-                       .subject = duplicate.symbol,
-                       .library = context.output,
-                       .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
-                                    fmt::format("{} defines it too, and both are pulled in", duplicate.second)},
-                       .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"});
-  }
+  if (!nowhere.empty()) add_undefined(files, providers, nowhere, context, misfits);
+  for (const auto& duplicate : line.rehearsal.duplicates) misfits.push_back(duplicate_misfit(duplicate, context));
   return misfits;
 }
 

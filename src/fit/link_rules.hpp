@@ -1,12 +1,11 @@
 /// The rules that speak about a link as a whole: `undefined`, `order`, `duplicate`.
 #pragma once
 
-#include "fit/rehearsal.hpp"
+#include "fit/line_builder.hpp"
 
 namespace fibula {
 
 struct LinkContext {
-  const std::vector<LinkInput>& inputs;
   const Toolchain& toolchain;
   const Shelf& shelf;
   std::string output;
@@ -14,6 +13,7 @@ struct LinkContext {
 
 /// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each
 /// provider.
-Result<std::vector<Misfit>> judge_link(FileStore& files, const Rehearsal& rehearsal, const LinkContext& context);
+Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& providers, const BuiltLine& line,
+                                       const LinkContext& context);
 
 }  // namespace fibula

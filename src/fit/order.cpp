@@ -1,6 +1,7 @@
 #include "fit/order.hpp"
 
 #include "facts/facts.hpp"
+#include "fit/defined_names.hpp"
 #include "fit/symbol_table.hpp"
 
 #include <algorithm>
@@ -17,7 +18,11 @@ constexpr int32_t program = -1;
 class Needs {
  public:
   Needs(FileStore& files, const std::vector<LinkFile*>& libraries)
-      : files_(files), libraries_(libraries), edges_(libraries.size()), entered_(libraries.size()) {
+      : files_(files),
+        libraries_(libraries),
+        edges_(libraries.size()),
+        entered_(libraries.size()),
+        used_(libraries.size()) {
     for (size_t i = 0; i < libraries.size(); ++i) index(i);
   }
 
@@ -44,6 +49,8 @@ class Needs {
   }
 
   const std::vector<std::set<size_t>>& edges() const { return edges_; }
+  /// What only shared libraries refer to is not used: the loader brings it with them.
+  const std::vector<bool>& used() const { return used_; }
 
  private:
   struct Definer {
@@ -58,6 +65,10 @@ class Needs {
       for (const auto& symbol : libraries_[i]->image().dynamic_symbols) {
         if (is_exported(symbol)) definers_.try_emplace(symbol.name, Definer{i, 0});
       }
+    } else if (libraries_[i]->script() != nullptr) {
+      each_defined_name(libraries_[i]->content(), [&](std::string_view name) {
+        definers_.try_emplace(script_names_.emplace_back(name), Definer{i, 0});
+      });
     }
   }
 
@@ -70,6 +81,8 @@ class Needs {
   }
 
   void connect(int32_t user, int32_t definer) {
+    const bool by_shared = user != program && libraries_[static_cast<size_t>(user)]->is_shared();
+    if (definer != program && user != definer && !by_shared) used_[static_cast<size_t>(definer)] = true;
     if (user != program && definer != program && user != definer)
       edges_[static_cast<size_t>(user)].insert(static_cast<size_t>(definer));
   }
@@ -86,6 +99,7 @@ class Needs {
     connect(user, owner);
     if (!entered_[library].insert(member).second) return true;
     LinkFile& file = *libraries_[library];
+    if (file.script() != nullptr) return true;
     if (file.is_shared()) {
       enter(file.image().dynamic_symbols, owner);
       return true;
@@ -100,6 +114,8 @@ class Needs {
   const std::vector<LinkFile*>& libraries_;
   std::vector<std::set<size_t>> edges_;
   std::vector<std::set<uint32_t>> entered_;
+  std::vector<bool> used_;
+  std::deque<std::string> script_names_;  ///< of files that are not kept open
   std::unordered_map<std::string_view, Definer> definers_;
   std::unordered_map<std::string_view, int32_t> resolved_;
   std::deque<std::pair<std::string_view, int32_t>> wanted_;
@@ -150,12 +166,12 @@ OrderedFiles arrange(const std::vector<std::set<size_t>>& edges) {
 
 }  // namespace
 
-Result<OrderedFiles> derive_order(FileStore& files, const std::vector<std::filesystem::path>& objects,
+Result<DerivedOrder> derive_order(FileStore& files, const std::vector<std::filesystem::path>& objects,
                                   const StandIn& stand_in, const std::vector<LinkFile*>& libraries) {
   Needs needs(files, libraries);
   if (auto added = needs.add_program(objects, stand_in); !added) return pass(added);
   if (auto followed = needs.follow(); !followed) return pass(followed);
-  return arrange(needs.edges());
+  return DerivedOrder{arrange(needs.edges()), needs.used()};
 }
 
 }  // namespace fibula

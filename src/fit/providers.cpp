@@ -1,26 +1,13 @@
 #include "fit/providers.hpp"
 
 #include "base/files.hpp"
-#include "fit/link_line.hpp"
-#include "fit/symbol_table.hpp"
+#include "fit/defined_names.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
 
 namespace fibula {
 namespace {
-
-/// Calls `visit` for every name that a library file defines for its users.
-template <class Visit>
-void each_definition(const LinkFile& file, Visit visit) {
-  if (const Archive* archive = file.archive()) {
-    for (const auto& entry : archive->index) visit(entry.symbol);
-  } else if (file.is_shared()) {
-    for (const auto& symbol : file.image().dynamic_symbols) {
-      if (is_exported(symbol)) visit(symbol.name);
-    }
-  }
-}
 
 /// Looks for the names still open in one file and notes what it finds.
 class Search {
@@ -29,13 +16,14 @@ class Search {
       : files_(files), target_(target), open_(std::move(open)) {}
 
   bool done() const { return open_.empty(); }
+  std::vector<std::string> open() const { return {open_.begin(), open_.end()}; }
   std::map<std::string, Provider> found;
 
   void look_into(const fs::path& path, const std::string& library) {
     auto file = files_.open(path);
     // A file that is damaged or for another machine provides nothing; others are looked at.
     if (!file || ((*file)->is_shared() && (*file)->image().target != target_)) return;
-    each_definition(**file, [&](std::string_view name) {
+    each_defined_name((*file)->content(), [&](std::string_view name) {
       const auto wanted = open_.find(name);
       if (wanted == open_.end()) return;
       found[*wanted] = {path, library};
@@ -60,14 +48,9 @@ void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
   }
 }
 
-void search_folders(Search& search, const Toolchain& toolchain) {
-  for (const auto& folder : toolchain.library_directories) {
-    for (const char* pattern : {"lib*.so", "lib*.a"}) {
-      for (const auto& path : files_matching(folder, pattern)) {
-        if (search.done()) return;
-        search.look_into(path, {});
-      }
-    }
+void search_system(Search& search, const ProviderIndex& index) {
+  for (const auto& name : search.open()) {
+    for (const auto& path : index.files_with(name)) search.look_into(path, {});
   }
 }
 
@@ -76,17 +59,8 @@ void search_folders(Search& search, const Toolchain& toolchain) {
 Result<bool> defines(FileStore& files, const fs::path& path, std::string_view symbol) {
   auto file = files.open(path);
   if (!file) return pass(file);
-  if (const Script* script = (*file)->script()) {
-    for (const auto& input : script->inputs) {
-      std::error_code ignored;
-      if (!fs::exists(input.name, ignored)) continue;
-      auto found = defines(files, input.name, symbol);
-      if (found && *found) return true;
-    }
-    return false;
-  }
   bool found = false;
-  each_definition(**file, [&](std::string_view name) { found = found || name == symbol; });
+  each_defined_name((*file)->content(), [&](std::string_view name) { found = found || name == symbol; });
   return found;
 }
 
@@ -108,11 +82,12 @@ std::string attach_command(const Provider& provider) {
                      system ? "/usr" : provider.path.parent_path().parent_path().string(), library_stem(path));
 }
 
-std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols,
-                                               const Toolchain& toolchain, const Shelf& shelf) {
+std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,
+                                               const std::set<std::string>& symbols, const Toolchain& toolchain,
+                                               const Shelf& shelf) {
   Search search(files, toolchain.target, {symbols.begin(), symbols.end()});
   if (!symbols.empty()) search_shelf(search, shelf, toolchain.target);
-  if (!search.done()) search_folders(search, toolchain);
+  if (!search.done()) search_system(search, providers.over(toolchain.library_directories));
   return std::move(search.found);
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "fit/link_file.hpp"
+#include "fit/provider_index.hpp"
 
 #include <fibula/fit.hpp>
 
@@ -29,7 +30,8 @@ std::string attach_command(const Provider& provider);
 
 /// For each of these names the first provider: the shelf's libraries for the lane's target, then every library in the
 /// search directories.
-std::map<std::string, Provider> find_providers(FileStore& files, const std::set<std::string>& symbols,
-                                               const Toolchain& toolchain, const Shelf& shelf);
+std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,
+                                               const std::set<std::string>& symbols, const Toolchain& toolchain,
+                                               const Shelf& shelf);
 
 }  // namespace fibula

@@ -278,15 +278,19 @@ Result<std::optional<Unresolved>> Stage::judge(std::string_view name, const Symb
     }
     auto place = elf::reference_to(*file, reference.symbol, dropped);
     if (!place) return pass(place);
-    if (*place) return std::optional(Unresolved{std::string(name), entered.object->label, **place, false});
+    if (*place)
+      return std::optional(Unresolved{std::string(name), entered.object->label, **place, false, entered.object->file});
   }
   const bool from_stand_in = entry.wanted_by_object && entry.references.empty();
   if (from_stand_in) return std::optional(Unresolved{std::string(name), "the program's sources", {}, false});
   if (!entry.wanted_by_shared) return std::optional<Unresolved>{};
-  return std::optional(Unresolved{std::string(name), std::string(entry.shared_user), {}, true});
+  const auto user = std::find_if(shared_.begin(), shared_.end(),
+                                 [&](const Shared& shared) { return shared.name == entry.shared_user; });
+  return std::optional(Unresolved{std::string(name), std::string(entry.shared_user), {}, true, user->file->path()});
 }
 
 Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
+  for (const auto& shared : shared_) result_.loaded.insert(shared.name);
   for (const auto& [name, entry] : table_.entries()) {
     if (entry.state != SymbolState::undefined || options.allow_unresolved) continue;
     auto judged = judge(name, entry);

@@ -20,9 +20,10 @@ namespace fibula {
 /// A name that no input defines.
 struct Unresolved {
   std::string symbol;
-  std::string needed_by;   ///< object or shared library
-  std::string place = {};  ///< "section .text at 0x1c"
-  bool by_shared = false;  ///< only shared libraries ask for it
+  std::string needed_by;            ///< object or shared library
+  std::string place = {};           ///< "section .text at 0x1c"
+  bool by_shared = false;           ///< only shared libraries ask for it
+  std::filesystem::path file = {};  ///< the object, archive or shared library; empty: the program's sources
 };
 
 /// Two inputs define one name, and both are in the link.
@@ -37,6 +38,7 @@ struct Rehearsal {
   std::vector<Duplicate> duplicates;       ///< sorted by name
   std::vector<std::string> pulled;         ///< archive members in the order in which they entered: "libx.a(a.o)"
   std::vector<std::string> shared;         ///< shared libraries that the output will need, by soname
+  std::set<std::string> loaded;            ///< those and all that they need in turn, by soname
   std::vector<std::string> missing;        ///< libraries that were asked for by name and not found
   std::vector<std::string> missing_needs;  ///< run-time files that a shared library needs and that are nowhere
   std::set<std::filesystem::path> used;    ///< files that contributed
