@@ -43,13 +43,14 @@ def archives_of(lists):
 
 def functions_of(path, shared):
     """Functions that the library gives, a few from all over it."""
-    command = ["nm", "-D", "--defined-only", "--without-symbol-versions", path] if shared else ["nm", "-g", "--defined-only", path]
+    # Of a shared library only default versions serve those who name no version: nm writes "@@" before them.
+    command = ["nm", "-D", "--defined-only", path] if shared else ["nm", "-g", "--defined-only", path]
     text = subprocess.run(command, capture_output=True, text=True, errors="replace").stdout
     hidden = set()
     if not shared:
         table = subprocess.run(["readelf", "-sW", path], capture_output=True, text=True, errors="replace").stdout
         hidden = set(re.findall(r"(?:HIDDEN|INTERNAL)\s+\S+ (\S+)$", table, re.M))
-    names = sorted({m.group(1) for m in re.finditer(r"^[0-9a-f]+ T (\S+)$", text, re.M)} - {"main", "_init", "_fini"} - hidden)
+    names = sorted({m.group(1) for m in re.finditer(r"^[0-9a-f]+ T ([^@\s]+)(?:@@\S+)?$", text, re.M)} - {"main", "_init", "_fini"} - hidden)
     if len(names) <= FUNCTIONS:
         return names
     return [names[i * (len(names) - 1) // (FUNCTIONS - 1)] for i in range(FUNCTIONS)]

@@ -25,6 +25,10 @@ BFD = re.compile(r"undefined reference to `([^']*)'")
 LLD = re.compile(r"undefined symbol: (\S+)")
 
 
+def is_windows():
+    return "mingw" in options.compiler
+
+
 def is_archive(path):
     with open(path, "rb") as file:
         return file.read(8) == b"!<arch>\n" and not os.path.islink(path)
@@ -32,8 +36,9 @@ def is_archive(path):
 
 def linker_says(archive, folder):
     """The undefined names, or what else went wrong."""
-    command = [options.compiler, f"-fuse-ld={options.linker}", "-Wl,--no-demangle", "-Wl,-z,muldefs", "-no-pie", folder / "main.o",
-               "-Wl,--whole-archive", archive, "-Wl,--no-whole-archive", "-o", "/dev/null"]
+    command = [options.compiler, f"-fuse-ld={options.linker}", "-Wl,--no-demangle", "-Wl,--allow-multiple-definition",
+               *([] if is_windows() else ["-no-pie"]), folder / "main.o",
+               "-Wl,--whole-archive", archive, "-Wl,--no-whole-archive", "-o", folder / (os.path.basename(archive) + ".out")]
     if options.linker == "lld":
         command.append("-Wl,--error-limit=0")
     ran = subprocess.run([str(word) for word in command], capture_output=True, text=True, errors="replace", timeout=600)
@@ -61,7 +66,7 @@ def main():
     with tempfile.TemporaryDirectory() as name:
         folder = pathlib.Path(name)
         (folder / "main.c").write_text("int main(void) { return 0; }\n")
-        subprocess.run(["gcc", "-c", "main.c"], cwd=folder, check=True)
+        subprocess.run([options.compiler, "-x", "c", "-c", "main.c"], cwd=folder, check=True)
         with concurrent.futures.ThreadPoolExecutor(2) as pool:
             answers = list(pool.map(lambda archive: linker_says(archive, folder), archives))
     for archive, (names, problem) in zip(archives, answers):

@@ -74,6 +74,12 @@ struct Target {
   bool operator==(const Target&) const = default;
 };
 
+/// What an object file, an image and a text in place of an image are for is the same: `coff` counts as `pe`, `stub` as
+/// `macho`.
+FIBULA_API Format family_of(Format format);
+/// Whether code for the one can be part of a link for the other: their formats are of one family, all else is equal.
+FIBULA_API bool same_family(const Target& one, const Target& other);
+
 /// What a target triple of the GNU or LLVM form names: "x86_64-pc-linux-gnu", "arm64-apple-macosx11.0".
 FIBULA_API Target target_of_triple(std::string_view triple);
 

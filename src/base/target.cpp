@@ -92,4 +92,14 @@ std::string to_string(const Target& target) {
   return fmt::format("{}-bit {} {}", target.bits, to_string(target.arch), to_string(target.format));
 }
 
+Format family_of(Format format) {
+  if (format == Format::coff) return Format::pe;
+  return format == Format::stub ? Format::macho : format;
+}
+
+bool same_family(const Target& one, const Target& other) {
+  return family_of(one.format) == family_of(other.format) && one.arch == other.arch && one.bits == other.bits &&
+         one.endian == other.endian;
+}
+
 }  // namespace fibula

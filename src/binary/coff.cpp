@@ -11,16 +11,24 @@
 namespace fibula::coff {
 namespace {
 
-/// What the sections of an object tell besides code: options for the linker, the DLL that an import library stands for.
+/// Options for the linker.
+Result<bool> read_directives(const File& file, Image& image) {
+  Budget budget(file.bytes);
+  for (const auto& section : file.sections) {
+    if (section.name != ".drectve") continue;
+    if (!budget.spend(section.size)) return fail(Budget::exceeded(file.bytes, "section table"));
+    auto text = file.content(section);
+    if (!text) return pass(text);
+    for (const auto option : split_directives(text->text())) image.directives.push_back(option);
+  }
+  return true;
+}
+
+/// What the sections of an object tell besides code: what compilers left of themselves.
 Result<bool> read_notes(const File& file, Image& image) {
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (!budget.spend(section.size)) return fail(Budget::exceeded(file.bytes, "section table"));
-    if (section.name == ".drectve") {
-      auto text = file.content(section);
-      if (!text) return pass(text);
-      for (const auto option : split_directives(text->text())) image.directives.push_back(option);
-    }
     if (section.name.starts_with(gcc_lto::header)) {
       auto bytes = file.content(section);
       if (!bytes) return pass(bytes);
@@ -144,6 +152,9 @@ Result<Image> read(Bytes bytes, unsigned want) {
     if (auto done = read_symbols(*file, image); !done) return pass(done);
     if (auto done = read_link_time_symbols(*file, image); !done) return pass(done);
     find_library_name(*file, image);
+  }
+  if ((want & (want_notes | want_directives)) != 0) {
+    if (auto done = read_directives(*file, image); !done) return pass(done);
   }
   if ((want & want_notes) != 0) {
     if (auto done = read_notes(*file, image); !done) return pass(done);

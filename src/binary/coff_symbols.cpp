@@ -159,6 +159,16 @@ Result<bool> read_symbols(const File& file, Image& image) {
   });
 }
 
+Result<std::vector<int32_t>> groups_of_sections(const File& file) {
+  if (file.symbols_at == 0) return std::vector<int32_t>(file.sections.size() + 1, -1);
+  auto reader = SymbolReader::of(file);
+  if (!reader) return pass(reader);
+  Image image;
+  auto comdats = read_comdats(file, *reader, image);
+  if (!comdats) return pass(comdats);
+  return std::move(comdats->of_section);
+}
+
 Result<bool> walk_symbols(const File& file, const SymbolSink& sink) {
   if (file.symbols_at == 0) return true;
   auto reader = SymbolReader::of(file);

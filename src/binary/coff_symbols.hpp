@@ -8,6 +8,8 @@ namespace fibula::coff {
 /// Symbols and COMDAT groups (PE Format specification, "COFF Symbol Table", "COMDAT Sections"). Errors: truncated,
 /// malformed.
 Result<bool> read_symbols(const File& file, Image& image);
+/// The group of each section, counted from 1 as symbols do; -1: none.
+Result<std::vector<int32_t>> groups_of_sections(const File& file);
 /// External symbols only, without groups.
 Result<bool> walk_symbols(const File& file, const SymbolSink& sink);
 

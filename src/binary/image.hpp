@@ -22,15 +22,16 @@ namespace fibula {
 
 /// The parts of a file that a question needs; nothing else of it is touched.
 enum Want : unsigned {
-  want_symbols = 1,      ///< symbol tables
-  want_dynamic = 2,      ///< what the loader reads: needs, soname, search paths, versions
-  want_notes = 4,        ///< build id, system, producer, processor attributes, directives to the linker
-  want_relocations = 8,  ///< whether the code is position independent
-  want_sections = 16,    ///< names and sizes of sections
-  want_debug = 32,       ///< what the compiler recorded for debuggers, in its first unit
-  want_facts = 47,       ///< all that facts are made of: sections are not
-  want_groups = 64,      ///< COMDAT groups of ELF objects, which only a link asks for
-  want_all = 127,
+  want_symbols = 1,       ///< symbol tables
+  want_dynamic = 2,       ///< what the loader reads: needs, soname, search paths, versions
+  want_notes = 4,         ///< build id, system, producer, processor attributes, directives to the linker
+  want_relocations = 8,   ///< whether the code is position independent
+  want_sections = 16,     ///< names and sizes of sections
+  want_debug = 32,        ///< what the compiler recorded for debuggers, in its first unit
+  want_facts = 47,        ///< all that facts are made of: sections are not
+  want_groups = 64,       ///< COMDAT groups of ELF objects, which only a link asks for
+  want_directives = 128,  ///< options that COFF objects hold for the linker, without the other notes
+  want_all = 255,
 };
 
 struct ImageSymbol {

@@ -101,13 +101,13 @@ class Search {
   Result<bool> is_usable(const fs::path& path, std::string_view symbol) {
     auto file = files_.open(path);
     if (!file) return false;
-    if ((*file)->is_shared()) return (*file)->image().target == q_.toolchain.target;
+    if ((*file)->is_shared()) return same_family((*file)->image().target, q_.toolchain.target);
     if (const Archive* archive = (*file)->archive(); archive != nullptr && !archive->members.empty()) {
       const auto entry = std::find_if(archive->index.begin(), archive->index.end(),
                                       [&](const ArIndexEntry& e) { return e.symbol == symbol; });
       if (entry == archive->index.end()) return false;
       auto object = (*file)->object(entry->member);
-      return object && (*object)->image.target == q_.toolchain.target;
+      return object && same_family((*object)->image.target, q_.toolchain.target);
     }
     return (*file)->script() != nullptr;
   }

@@ -22,8 +22,11 @@ bool is_exported(const ImageSymbol& symbol) {
   return is_shown(symbol) && symbol.default_version;
 }
 
-ExportIndex::ExportIndex(const std::vector<ImageSymbol>& symbols)
-    : symbols_(&symbols), slots_(std::bit_ceil(2 * symbols.size() + 1)) {
+ExportIndex::ExportIndex(const Image& image)
+    : dll_(image.target.format == Format::pe),
+      symbols_(&image.dynamic_symbols),
+      slots_(std::bit_ceil(2 * image.dynamic_symbols.size() + 1)) {
+  const auto& symbols = *symbols_;
   const size_t mask = slots_.size() - 1;
   for (uint32_t i = 0; i < symbols.size(); ++i) {
     if (!is_shown(symbols[i])) continue;

@@ -11,7 +11,8 @@ namespace fibula {
 /// The names that a shared library shows to its users, for looking up one at a time: a link asks for few of them.
 class ExportIndex {
  public:
-  explicit ExportIndex(const std::vector<ImageSymbol>& symbols);
+  explicit ExportIndex(const Image& image);
+  bool of_dll() const { return dll_; }
   bool contains(std::string_view name) const { return find(name, {}); }
   /// Whether it defines this very version of a name, the default one or not.
   bool contains(std::string_view name, std::string_view version) const { return find(name, version); }
@@ -19,6 +20,7 @@ class ExportIndex {
  private:
   bool find(std::string_view name, std::string_view version) const;
 
+  bool dll_;
   const std::vector<ImageSymbol>* symbols_;
   std::vector<uint32_t> slots_;  ///< positions in the symbols, plus one; open addressing, at most half full
 };

@@ -48,7 +48,7 @@ class Builder {
   Result<bool> order() {
     std::vector<LinkFile*> libraries;
     for (const auto& candidate : candidates_) {
-      auto file = files_.open(candidate.path);
+      auto file = files_.open(candidate.path, q_.toolchain.target);
       if (!file) return pass(file);
       libraries.push_back(*file);
     }
@@ -150,7 +150,7 @@ class Builder {
         fewer.push_back(candidates_[i]);
         continue;
       }
-      auto file = files_.open(candidates_[i].path);
+      auto file = files_.open(candidates_[i].path, q_.toolchain.target);
       if (!file) return pass(file);
       left_out.push_back(input(i, **file, fmt::format("left out: nothing in {} needs what it defines", q_.output), 0));
     }

@@ -13,7 +13,7 @@ bool LinkFile::is_shared() const {
 }
 
 const ExportIndex& LinkFile::exports() {
-  if (!exports_) exports_ = std::make_unique<ExportIndex>(image().dynamic_symbols);
+  if (!exports_) exports_ = std::make_unique<ExportIndex>(image());
   return *exports_;
 }
 
@@ -28,7 +28,7 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   std::shared_ptr<const MappedFile> mapping;
   auto bytes = member_bytes(path_, *file_.archive(), entry, mapping);
   if (!bytes) return pass(bytes);
-  auto image = read_image(*bytes, want_symbols | want_groups);
+  auto image = read_image(*bytes, want_symbols | want_groups | want_directives);
   if (!image) {
     image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
     return fail(about_file(std::move(image.error()), path_));
@@ -38,13 +38,55 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   return slot.get();
 }
 
-Result<LinkFile*> FileStore::open(const std::filesystem::path& path) {
-  auto& slot = files_[path];
-  if (slot) return slot.get();
-  auto file = open_binary(path, want_symbols | want_dynamic | want_groups);
+namespace {
+
+constexpr unsigned wanted = want_symbols | want_dynamic | want_groups | want_directives;
+
+Error no_part(const std::filesystem::path& path, const Target& machine) {
+  return {.code = Code::absent,
+          .what = fmt::format("has no part for {}", to_string(machine.arch)),
+          .file = path.string(),
+          .hint = "take a build that has one"};
+}
+
+/// The part of a file for several machines that is for one of them.
+Result<Content> part_for(const Content& content, const std::filesystem::path& path, const Target& machine) {
+  if (const auto* stub = std::get_if<Stub>(&content)) {
+    for (const auto& image : stub->targets) {
+      if (image.target.arch == machine.arch) return image;
+    }
+    return fail(no_part(path, machine));
+  }
+  for (const auto& slice : std::get<Universal>(content).slices) {
+    if (slice.target.arch != machine.arch) continue;
+    auto part = read_content(slice.bytes, wanted);
+    if (!part) return fail(about_file(std::move(part.error()), path));
+    return part;
+  }
+  return fail(no_part(path, machine));
+}
+
+bool is_for_several(const Content& content) {
+  return std::holds_alternative<Stub>(content) || std::holds_alternative<Universal>(content);
+}
+
+}  // namespace
+
+Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Target& machine) {
+  for (const Arch arch : {Arch::unknown, machine.arch}) {
+    const auto known = files_.find({path, arch});
+    if (known != files_.end()) return known->second.get();
+  }
+  auto file = open_binary(path, wanted);
   if (!file) return pass(file);
-  slot = std::make_unique<LinkFile>(path, std::move(*file));
-  return slot.get();
+  Arch arch = Arch::unknown;
+  if (is_for_several(file->content) && machine.arch != Arch::unknown) {
+    auto part = part_for(file->content, path, machine);
+    if (!part) return pass(part);
+    file->content = std::move(*part);
+    arch = machine.arch;
+  }
+  return (files_[{path, arch}] = std::make_unique<LinkFile>(path, std::move(*file))).get();
 }
 
 }  // namespace fibula

@@ -47,11 +47,12 @@ class LinkFile {
 /// Every file of a fit, opened once however many lanes ask for it.
 class FileStore {
  public:
-  /// Errors: as `open_binary`.
-  Result<LinkFile*> open(const std::filesystem::path& path);
+  /// Of a universal file, and of a text that stands for libraries of several machines, the part for `machine`.
+  /// Errors: as `open_binary`; absent (there is no such part).
+  Result<LinkFile*> open(const std::filesystem::path& path, const Target& machine = {});
 
  private:
-  std::map<std::filesystem::path, std::unique_ptr<LinkFile>> files_;
+  std::map<std::pair<std::filesystem::path, Arch>, std::unique_ptr<LinkFile>> files_;
 };
 
 }  // namespace fibula

@@ -6,16 +6,43 @@ namespace fibula {
 
 using Kind = LinkStep::Kind;
 
-std::optional<fs::path> find_library(const std::vector<fs::path>& search, const std::string& name, bool only_static) {
+Linking linking_of(const Toolchain& toolchain) {
+  if (toolchain.family == Family::msvc) return Linking::msvc;
+  switch (family_of(toolchain.target.format)) {
+    case Format::pe: return Linking::gnu_pe;
+    case Format::macho: return Linking::macho;
+    default: return Linking::elf;
+  }
+}
+
+namespace {
+
+/// The forms of name that a linker tries in each directory.
+std::vector<std::string> file_names(const std::string& name, bool only_static, Linking linking) {
+  if (name.starts_with(':')) return {name.substr(1)};
+  const std::string unix_name = "lib" + name, archive = unix_name + ".a";
+  switch (linking) {
+    case Linking::msvc: return {name, name + ".lib"};
+    case Linking::macho: return {unix_name + ".tbd", unix_name + ".dylib", archive};
+    case Linking::gnu_pe:
+      if (only_static) return {archive, name + ".lib"};
+      return {unix_name + ".dll.a", name + ".dll.a", archive, name + ".lib", unix_name + ".dll", name + ".dll"};
+    case Linking::elf: break;
+  }
+  if (only_static) return {archive};
+  return {unix_name + ".so", archive};
+}
+
+}  // namespace
+
+std::optional<fs::path> find_library(const std::vector<fs::path>& search, const std::string& name, bool only_static,
+                                     Linking linking) {
   std::error_code ignored;
+  const auto names = file_names(name, only_static, linking);
   for (const auto& folder : search) {
-    if (name.starts_with(':')) {
-      if (fs::exists(folder / name.substr(1), ignored)) return folder / name.substr(1);
-      continue;
+    for (const auto& file : names) {
+      if (fs::exists(folder / file, ignored)) return folder / file;
     }
-    const fs::path shared = folder / ("lib" + name + ".so"), archive = folder / ("lib" + name + ".a");
-    if (!only_static && fs::exists(shared, ignored)) return shared;
-    if (fs::exists(archive, ignored)) return archive;
   }
   return std::nullopt;
 }
@@ -34,13 +61,16 @@ std::vector<LinkStep> steps_of(const std::vector<LinkInput>& inputs) {
 }
 
 LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inputs) {
-  LinkLine line{.search = toolchain.library_directories};
+  LinkLine line{.linking = linking_of(toolchain),
+                .target = toolchain.target,
+                .steps = {},
+                .search = toolchain.library_directories};
   bool only_static = toolchain.static_link;
   const auto add = [&](const LinkStep& step) {
     if (step.kind == Kind::only_static) only_static = true;
     if (step.kind == Kind::any_linkage) only_static = false;
     if (step.kind != Kind::library) return line.steps.push_back(step);
-    const auto found = find_library(line.search, step.name, only_static);
+    const auto found = find_library(line.search, step.name, only_static, line.linking);
     line.steps.push_back(found ? LinkStep{Kind::file, found->string()} : step);
   };
   for (const auto& step : toolchain.link_steps) {

@@ -1,6 +1,7 @@
 #include "fit/link_plan.hpp"
 
 #include "base/files.hpp"
+#include "facts/name_traits.hpp"
 #include "fit/line_builder.hpp"
 #include "fit/link_rules.hpp"
 #include "fit/mentions.hpp"
@@ -18,7 +19,6 @@ class Planner {
 
   Result<LinkPlan> plan() {
     collect();
-    if (q_.toolchain.target.format != Format::elf) return as_listed();
     find_program();
     auto line = build_line(files_, providers_,
                            {.toolchain = q_.toolchain,
@@ -58,25 +58,6 @@ class Planner {
     }
   }
 
-  /// Other formats' links are not rehearsed: the inputs keep the order in which they were attached.
-  LinkPlan as_listed() const {
-    LinkPlan plan{.link = {.output = q_.output.name}};
-    for (const auto& [path, library, why, arguments, derived] : candidates_) {
-      plan.link.inputs.push_back({.path = path,
-                                  .arguments = {path.string()},
-                                  .library = library,
-                                  .why = fmt::format("{} is used by {}", library, q_.output.name)});
-    }
-    plan.misfits.push_back({.rule = "undefined",
-                            .verdict = Verdict::unknown,
-                            .subject = q_.output.name,
-                            .library = q_.output.name,
-                            .evidence = {fmt::format("links of {} files are not rehearsed: what is undefined, and the "
-                                                     "order of the inputs, only the linker will tell",
-                                                     to_string(q_.toolchain.target.format))}});
-    return plan;
-  }
-
   /// A library of the project that is compiled and not yet linked: what its objects define will be there.
   void add_pending(const Output& output) {
     for (const auto& source : q_.project.sources(output)) {
@@ -100,11 +81,35 @@ class Planner {
       for (auto& source : q_.project.sources(*output)) sources.push_back(std::move(source));
     }
     const auto identifiers = identifiers_in_files(sources);
-    stand_in_.defines = {"main"};
+    const Target objects = object_target();
+    stand_in_.defines = entry_names(identifiers, objects);
     for (const auto& candidate : candidates_) {
-      if (auto file = files_.open(candidate.path)) stand_in_.needs.merge(mentioned_symbols(**file, identifiers));
+      if (auto file = files_.open(candidate.path, q_.toolchain.target))
+        stand_in_.needs.merge(mentioned_symbols(**file, identifiers, objects));
     }
-    stand_in_.needs.erase("main");
+    for (const auto& name : stand_in_.defines) stand_in_.needs.erase(name);
+  }
+
+  /// What the lane's objects are: a PE lane's are COFF files.
+  Target object_target() const {
+    Target target = q_.toolchain.target;
+    if (target.format == Format::pe) target.format = Format::coff;
+    return target;
+  }
+
+  /// The functions with which programs begin, as far as the sources have them.
+  static std::set<std::string> entry_names(const std::set<std::string, std::less<>>& identifiers,
+                                           const Target& objects) {
+    const std::string underscore = has_c_underscore(objects) ? "_" : "";
+    std::set<std::string> names{underscore + "main"};
+    if (objects.format != Format::coff) return names;
+    const bool decorated = objects.arch == Arch::x86;
+    for (const char* name : {"wmain", "WinMain", "wWinMain"}) {
+      if (!identifiers.contains(name)) continue;
+      const bool windows = std::string_view(name) != "wmain";
+      names.insert(underscore + name + (decorated && windows ? "@16" : ""));
+    }
+    return names;
   }
 
   /// What the cards say of the libraries' needs.

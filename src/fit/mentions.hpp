@@ -12,6 +12,7 @@ namespace fibula {
 std::set<std::string, std::less<>> identifiers_in_files(const std::vector<std::filesystem::path>& files);
 
 /// Names that a library file defines and whose last part the program mentions: the functions that it is going to call.
-std::set<std::string> mentioned_symbols(const LinkFile& file, const std::set<std::string, std::less<>>& identifiers);
+std::set<std::string> mentioned_symbols(const LinkFile& file, const std::set<std::string, std::less<>>& identifiers,
+                                        const Target& objects);
 
 }  // namespace fibula

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <deque>
+#include <optional>
 #include <unordered_map>
 
 namespace fibula {
@@ -58,16 +59,32 @@ class Needs {
     uint32_t member;
   };
 
+  void note(std::string_view name, Definer definer) {
+    const auto [known, fresh] = definers_.try_emplace(name, definer);
+    if (!fresh && known->second.library != definer.library) others_.emplace(name, definer);
+  }
+
+  /// An archive is searched until it gives nothing more before the next one is: its own definition comes first.
+  std::optional<Definer> definer_for(std::string_view name, int32_t user) const {
+    const auto found = definers_.find(name);
+    if (found == definers_.end()) return std::nullopt;
+    const auto [begin, end] = others_.equal_range(name);
+    for (auto other = begin; other != end; ++other) {
+      if (static_cast<int32_t>(other->second.library) == user) return other->second;
+    }
+    return found->second;
+  }
+
   void index(size_t i) {
     if (const Archive* archive = libraries_[i]->archive()) {
-      for (const auto& entry : archive->index) definers_.try_emplace(entry.symbol, Definer{i, entry.member});
+      for (const auto& entry : archive->index) note(entry.symbol, {i, entry.member});
     } else if (libraries_[i]->is_shared()) {
       for (const auto& symbol : libraries_[i]->image().dynamic_symbols) {
-        if (is_exported(symbol)) definers_.try_emplace(symbol.name, Definer{i, 0});
+        if (is_exported(symbol)) note(symbol.name, {i, 0});
       }
     } else if (libraries_[i]->script() != nullptr) {
       each_defined_name(libraries_[i]->content(), [&](std::string_view name) {
-        definers_.try_emplace(script_names_.emplace_back(name), Definer{i, 0});
+        note(script_names_.emplace_back(name), {i, 0});
       });
     }
   }
@@ -92,9 +109,9 @@ class Needs {
       connect(user, known->second);
       return true;
     }
-    const auto found = definers_.find(name);
-    if (found == definers_.end()) return true;
-    const auto [library, member] = found->second;
+    const auto found = definer_for(name, user);
+    if (!found) return true;
+    const auto [library, member] = *found;
     const auto owner = static_cast<int32_t>(library);
     connect(user, owner);
     if (!entered_[library].insert(member).second) return true;
@@ -115,8 +132,9 @@ class Needs {
   std::vector<std::set<size_t>> edges_;
   std::vector<std::set<uint32_t>> entered_;
   std::vector<bool> used_;
-  std::deque<std::string> script_names_;  ///< of files that are not kept open
-  std::unordered_map<std::string_view, Definer> definers_;
+  std::deque<std::string> script_names_;                       ///< of files that are not kept open
+  std::unordered_map<std::string_view, Definer> definers_;     ///< the first that defines each name
+  std::unordered_multimap<std::string_view, Definer> others_;  ///< the further ones
   std::unordered_map<std::string_view, int32_t> resolved_;
   std::deque<std::pair<std::string_view, int32_t>> wanted_;
 };

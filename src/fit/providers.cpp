@@ -22,7 +22,7 @@ class Search {
   void look_into(const fs::path& path, const std::string& library) {
     auto file = files_.open(path);
     // A file that is damaged or for another machine provides nothing; others are looked at.
-    if (!file || ((*file)->is_shared() && (*file)->image().target != target_)) return;
+    if (!file || ((*file)->is_shared() && !same_family((*file)->image().target, target_))) return;
     each_defined_name((*file)->content(), [&](std::string_view name) {
       const auto wanted = open_.find(name);
       if (wanted == open_.end()) return;
@@ -42,7 +42,7 @@ void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
     const auto cards = shelf.versions(name);
     if (!cards || cards->empty() || search.done()) continue;
     for (const auto& variant : cards->front().variants) {
-      if (variant.target != target) continue;
+      if (!same_family(variant.target, target)) continue;
       for (const auto& link : variant.link) search.look_into(cards->front().root / link, name);
     }
   }

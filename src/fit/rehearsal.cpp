@@ -1,8 +1,10 @@
 #include "fit/rehearsal.hpp"
 
 #include "base/files.hpp"
-#include "binary/elf.hpp"
+#include "base/text.hpp"
 #include "fit/linker_symbols.hpp"
+#include "fit/references.hpp"
+#include "fit/substitutes.hpp"
 #include "fit/symbol_table.hpp"
 
 #include <algorithm>
@@ -16,7 +18,7 @@ using Kind = LinkStep::Kind;
 /// One link on its way.
 class Stage {
  public:
-  Stage(FileStore& files, const LinkLine& line) : files_(files), search_(line.search) {}
+  Stage(FileStore& files, const LinkLine& line) : files_(files), line_(line) {}
 
   Result<bool> visit(const std::vector<LinkStep>& steps);
   Result<bool> load_needs();
@@ -43,14 +45,18 @@ class Stage {
   Result<bool> enter(LinkFile& archive, uint32_t member);
   Result<bool> wants(LinkFile& archive, const ArIndexEntry& entry);
   Result<bool> close_group(Archives& group);
+  Result<bool> add_default_libraries(Archives& group);
+  Result<bool> add_re_exported(const Shared& umbrella);
+  void add_object(const LinkObject& object);
   std::optional<fs::path> locate_need(const Shared& user, const std::string& name) const;
   bool knows_shared(const std::string& soname) const;
   bool is_bounded_by_section(std::string_view name) const;
   Result<std::optional<Unresolved>> judge(std::string_view name, const SymbolEntry& entry) const;
 
   FileStore& files_;
-  std::vector<fs::path> search_;
+  const LinkLine& line_;
   SymbolTable table_;
+  LinkDirectives directives_;
   std::deque<Shared> shared_;  ///< the table borrows their names, which must stay where they are
   std::map<LinkFile*, std::vector<bool>> entered_;
   std::vector<LineState> saved_states_;
@@ -65,13 +71,15 @@ std::string soname_of(const LinkFile& file) {
 
 Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
   Archives group;
-  bool in_group = false;
+  // To some linkers all archives are one group, wherever they stand.
+  const bool one_group = line_.linking == Linking::msvc || line_.linking == Linking::macho;
+  bool in_group = one_group;
   for (const auto& step : steps) {
     switch (step.kind) {
       case Kind::group_begin: in_group = true; break;
       case Kind::group_end:
         if (auto closed = close_group(group); !closed) return closed;
-        in_group = false;
+        in_group = one_group;
         break;
       case Kind::as_needed: state_.as_needed = true; break;
       case Kind::no_as_needed: state_.as_needed = false; break;
@@ -91,11 +99,30 @@ Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
       case Kind::any_linkage: break;
     }
   }
+  if (auto added = add_default_libraries(group); !added) return added;
   return close_group(group);
 }
 
+/// What MSVC-style objects name is searched behind everything else, and can name more.
+Result<bool> Stage::add_default_libraries(Archives& group) {
+  if (line_.linking != Linking::msvc) return true;
+  for (size_t i = 0; i < directives_.default_libraries.size(); ++i) {
+    const std::string name = directives_.default_libraries[i];
+    const auto& refused = directives_.no_default_libraries;
+    if (refused.contains("") || refused.contains(text::lower(name))) continue;
+    const auto path = find_library(line_.search, name, false, Linking::msvc);
+    if (!path) {
+      result_.missing.push_back(name);
+    } else if (auto visited = visit_file(*path, &group); !visited) {
+      return visited;
+    }
+    if (auto searched = search_archives(group, true); !searched) return searched;
+  }
+  return true;
+}
+
 Result<bool> Stage::visit_file(const fs::path& path, Archives* group) {
-  auto file = files_.open(path);
+  auto file = files_.open(path, line_.target);
   if (!file) return pass(file);
   if ((*file)->script() != nullptr) return visit_script(**file, group);
   if ((*file)->is_shared()) return add_shared(**file);
@@ -106,7 +133,7 @@ Result<bool> Stage::visit_file(const fs::path& path, Archives* group) {
   }
   auto object = (*file)->object(0);
   if (!object) return pass(object);
-  table_.add_object(**object);
+  add_object(**object);
   result_.used.insert(path);
   return true;
 }
@@ -120,9 +147,9 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
     state_.as_needed = outer || input.as_needed;
     std::optional<fs::path> path = fs::path(input.name);
     if (input.name.starts_with("-l")) {
-      path = find_library(search_, input.name.substr(2), false);
+      path = find_library(line_.search, input.name.substr(2), false, line_.linking);
     } else if (!path->is_absolute()) {
-      path = find_library(search_, ":" + input.name, false);
+      path = find_library(line_.search, ":" + input.name, false);
     }
     if (!path) {
       result_.missing.push_back(input.name);
@@ -132,6 +159,11 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
   }
   state_.as_needed = outer;
   return group != nullptr ? Result<bool>(true) : close_group(own);
+}
+
+void Stage::add_object(const LinkObject& object) {
+  table_.add_object(object);
+  if (line_.linking == Linking::msvc) directives_.read(object.image);
 }
 
 bool Stage::knows_shared(const std::string& soname) const {
@@ -145,7 +177,27 @@ Result<bool> Stage::add_shared(LinkFile& file) {
   shared_.push_back({&file, name});
   result_.shared.push_back(name);
   result_.used.insert(file.path());
-  table_.add_shared(file, shared_.back().name);
+  // Images of Windows and macOS say themselves who has what they need.
+  table_.add_shared(file, shared_.back().name, line_.linking == Linking::elf);
+  return add_re_exported(shared_.back());
+}
+
+/// What a library of macOS passes on counts as its own.
+Result<bool> Stage::add_re_exported(const Shared& umbrella) {
+  if (line_.linking != Linking::macho) return true;
+  for (const auto& need : umbrella.file->image().needs) {
+    if (need.kind != NeedKind::re_export || knows_shared(need.name)) continue;
+    const auto path = locate_need(umbrella, need.name);
+    if (!path) {
+      result_.missing_needs.push_back(need.name);
+      continue;
+    }
+    auto file = files_.open(*path, line_.target);
+    if (!file) return pass(file);
+    shared_.push_back({*file, need.name});
+    table_.add_shared(**file, shared_.back().name, false);
+    if (auto added = add_re_exported(shared_.back()); !added) return added;
+  }
   return true;
 }
 
@@ -153,6 +205,9 @@ Result<bool> Stage::add_shared(LinkFile& file) {
 Result<bool> Stage::wants(LinkFile& archive, const ArIndexEntry& entry) {
   const SymbolState state = table_.state_of(entry.symbol);
   if (state == SymbolState::undefined) return true;
+  // An import serves a program that declared its name without saying so (ld manual, --enable-auto-import).
+  const auto imported = line_.linking == Linking::gnu_pe ? imported_name(entry.symbol) : std::string_view();
+  if (!imported.empty() && table_.state_of(imported) == SymbolState::undefined) return true;
   if (state != SymbolState::common) return false;
   auto object = archive.object(entry.member);
   if (!object) return pass(object);
@@ -165,7 +220,7 @@ Result<bool> Stage::enter(LinkFile& archive, uint32_t member) {
   auto object = archive.object(member);
   if (!object) return pass(object);
   entered_[&archive][member] = true;
-  table_.add_object(**object);
+  add_object(**object);
   result_.pulled.push_back((*object)->label);
   result_.used.insert(archive.path());
   return true;
@@ -233,12 +288,17 @@ std::optional<fs::path> Stage::locate_need(const Shared& user, const std::string
       folders.emplace_back(path);
     }
   }
-  folders.insert(folders.end(), search_.begin(), search_.end());
-  return find_library(folders, ":" + name, false);
+  folders.insert(folders.end(), line_.search.begin(), line_.search.end());
+  // Install names of macOS are paths on the user's machine; here the file lies with the others.
+  const fs::path file = fs::path(name).filename();
+  const auto found = find_library(folders, ":" + file.string(), false);
+  if (found || line_.linking != Linking::macho) return found;
+  return find_library(folders, ":" + fs::path(file).replace_extension(".tbd").string(), false);
 }
 
 /// Loads what the shared libraries need, and what those need, so that their undefined names can be judged.
 Result<bool> Stage::load_needs() {
+  if (line_.linking != Linking::elf) return true;
   for (size_t i = 0; i < shared_.size(); ++i) {
     for (const auto& need : shared_[i].file->image().needs) {
       if (knows_shared(need.name)) continue;
@@ -247,7 +307,7 @@ Result<bool> Stage::load_needs() {
         result_.missing_needs.push_back(need.name);
         continue;
       }
-      auto file = files_.open(*path);
+      auto file = files_.open(*path, line_.target);
       if (!file) return pass(file);
       if (!(*file)->is_shared()) continue;
       shared_.push_back({*file, need.name});
@@ -264,19 +324,12 @@ bool Stage::is_bounded_by_section(std::string_view name) const {
 
 /// Whether an undefined name counts: a relocation in a kept section refers to it, or a shared library needs it.
 Result<std::optional<Unresolved>> Stage::judge(std::string_view name, const SymbolEntry& entry) const {
-  if (is_linker_defined(name) || is_bounded_by_section(name)) return std::optional<Unresolved>{};
+  if (is_linker_defined(name, line_.target) || is_bounded_by_section(name) ||
+      has_substitute(name, table_, line_, directives_.alternates))
+    return std::optional<Unresolved>{};
   for (const auto& reference : entry.references) {
     const EnteredObject& entered = table_.objects()[reference.object];
-    auto file = elf::read_file(entered.object->bytes);
-    if (!file) return pass(file);
-    auto groups = elf::read_groups(*file);
-    if (!groups) return pass(groups);
-    std::vector<bool> dropped(groups->of_section.size());
-    for (size_t i = 0; i < dropped.size(); ++i) {
-      const int32_t group = groups->of_section[i];
-      dropped[i] = group >= 0 && entered.dropped_groups[static_cast<size_t>(group)];
-    }
-    auto place = elf::reference_to(*file, reference.symbol, dropped);
+    auto place = place_of_reference(entered, reference.symbol);
     if (!place) return pass(place);
     if (*place)
       return std::optional(Unresolved{std::string(name), entered.object->label, **place, false, entered.object->file});

@@ -1,6 +1,7 @@
 #include "fit/symbol_table.hpp"
 
 #include "facts/facts.hpp"
+#include "fit/substitutes.hpp"
 
 #include <algorithm>
 
@@ -17,9 +18,18 @@ std::string_view definition_name(std::string_view name) {
   return at == std::string_view::npos ? name : name.substr(0, at);
 }
 
+/// A DLL that is linked itself, without an import library, gives names without what objects put around them.
+bool provided_by_dll(const ExportIndex& exports, std::string_view name) {
+  if (const auto imported = imported_name(name); !imported.empty()) name = imported;
+  if (exports.contains(name)) return true;
+  if (!name.starts_with('_')) return false;
+  return exports.contains(name.substr(1)) || exports.contains(name.substr(1, name.rfind('@') - 1));
+}
+
 /// Looks a reference up: `foo@VERS` wants this very version of foo (binutils' documentation of .symver).
 bool provides(const ExportIndex& exports, std::string_view name) {
   const size_t at = name.find('@');
+  if (exports.of_dll()) return provided_by_dll(exports, name);
   if (at == std::string_view::npos) return exports.contains(name);
   return exports.contains(name.substr(0, at), name.substr(name.find_first_not_of('@', at)));
 }
@@ -125,9 +135,9 @@ void SymbolTable::add_references_of_shared(const Image& shared, std::string_view
   }
 }
 
-void SymbolTable::add_shared(LinkFile& shared, std::string_view label) {
+void SymbolTable::add_shared(LinkFile& shared, std::string_view label, bool needs_count) {
   settle({&shared.exports(), true});
-  add_references_of_shared(shared.image(), label);
+  if (needs_count) add_references_of_shared(shared.image(), label);
 }
 
 void SymbolTable::add_needed_by_shared(LinkFile& shared, std::string_view label) {

@@ -44,7 +44,8 @@ class SymbolTable {
   void add_object(const LinkObject& object);
   /// Whether a shared library defines a name that is wanted and not defined yet: what --as-needed asks.
   bool satisfies(LinkFile& shared) const;
-  void add_shared(LinkFile& shared, std::string_view label);
+  /// `needs_count`: what it leaves undefined must be found, as linkers of ELF programs ask.
+  void add_shared(LinkFile& shared, std::string_view label, bool needs_count = true);
   /// Only what other shared libraries need: its names do not satisfy objects.
   void add_needed_by_shared(LinkFile& shared, std::string_view label);
   /// An archive's member is wanted for this name; a tentative definition is wanted only when the member has a real one.

@@ -10,14 +10,13 @@ namespace {
 
 /// PE images are made of COFF objects, and texts stand for Mach-O images. Link-time code becomes what the lane's
 /// compiler makes of it; the rule `toolset` judges that.
-bool same_family(Format file, Format lane) {
-  const auto family = [](Format f) { return f == Format::coff ? Format::pe : f == Format::stub ? Format::macho : f; };
-  return file == Format::gcc_lto || file == Format::bitcode || family(file) == family(lane);
+bool same_format(Format file, Format lane) {
+  return file == Format::gcc_lto || file == Format::bitcode || family_of(file) == family_of(lane);
 }
 
 std::optional<Misfit> object_format(const Pairing& p) {
   const Format file = p.variant.target.format, lane = p.toolchain.target.format;
-  if (same_family(file, lane)) return std::nullopt;
+  if (same_format(file, lane)) return std::nullopt;
   return misfit(
       p, {"object-format", {variant_is(p, "arch", to_string(file)), lane_needs(p, to_string(lane))}, take_another(p)});
 }
@@ -28,7 +27,7 @@ std::string described(const Target& t) {
 
 std::optional<Misfit> architecture(const Pairing& p) {
   const Target &file = p.variant.target, &lane = p.toolchain.target;
-  if (!same_family(file.format, lane.format)) return std::nullopt;  // object-format has spoken
+  if (!same_format(file.format, lane.format)) return std::nullopt;  // object-format has spoken
   if (file.arch == lane.arch && file.bits == lane.bits && file.endian == lane.endian) return std::nullopt;
   return misfit(
       p, {"architecture", {variant_is(p, "arch", described(file)), lane_needs(p, described(lane))}, take_another(p)});

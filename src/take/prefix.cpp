@@ -197,6 +197,29 @@ std::vector<std::string> files_by_name(const fs::path& prefix, const std::string
   return found;
 }
 
+/// The shared form beside an archive of the library's own name: some packages leave it to the one with run-time files.
+void add_shared_forms(const fs::path& prefix, const std::string& library, std::vector<std::string>& libraries) {
+  for (const auto& stem : stems(library)) {
+    const auto archive = std::find_if(libraries.begin(), libraries.end(), [&](const std::string& file) {
+      return fs::path(file).filename() == "lib" + stem + ".a";
+    });
+    if (archive == libraries.end()) continue;
+    const std::string shared = fs::path(*archive).replace_extension(".so").generic_string();
+    std::error_code ignored;
+    const bool known = std::find(libraries.begin(), libraries.end(), shared) != libraries.end();
+    if (!known && fs::exists(prefix / shared, ignored)) libraries.push_back(shared);
+  }
+}
+
+/// A package can hold several libraries that define the same names, for different ends: the one that was asked for
+/// comes first, and a link takes the first that serves.
+void put_named_first(const std::string& library, std::vector<std::string>& libraries) {
+  const auto names = stems(library);
+  std::stable_partition(libraries.begin(), libraries.end(), [&](const std::string& file) {
+    return std::any_of(names.begin(), names.end(), [&](const auto& stem) { return names_library(file, stem); });
+  });
+}
+
 }  // namespace
 
 Result<Source> source_in_prefix(const fs::path& prefix, const std::string& library) {
@@ -211,6 +234,7 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
     std::string with_headers;
     if (source.headers.empty()) with_headers = list_of_development(package.name);
     sort_files(source.root, text::lines(with_headers), source, libraries);
+    add_shared_forms(source.root, library, libraries);
     source.package = package.name;
     source.package_version = package_version(package.name);
     source.remarks.push_back(fmt::format("its files are those of the system package {}", package.name));
@@ -224,6 +248,7 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
                  .file = prefix.string(),
                  .hint = "install its development package, or give --library the name of its .a or .so without lib"});
   }
+  put_named_first(library, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   return source;
 }

@@ -35,12 +35,6 @@ Hint folder_hint(const std::string& file) {
   return {};
 }
 
-/// What an object file, an image and a text in place of an image are for is the same.
-Format family_of(Format format) {
-  if (format == Format::coff) return Format::pe;
-  return format == Format::stub ? Format::macho : format;
-}
-
 Target target_of(const Facts& facts) {
   return {family_of(facts.format.value.value_or(Format::unknown)), facts.arch.value.value_or(Arch::unknown),
           facts.bits.value.value_or(0), facts.endian.value.value_or(Endian::little)};
