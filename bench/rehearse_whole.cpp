@@ -14,7 +14,7 @@ int main(int argc, char** argv) {
     return 4;
   }
   StandIn program;
-  program.defines = {"main"};
+  program.defines = {"main", "_main"};  // the second is how 32-bit Windows spells it
   for (int i = 2; i < argc; ++i) {
     FileStore files;
     const auto line = whole_line(

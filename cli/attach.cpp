@@ -2,6 +2,7 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -34,7 +35,7 @@ nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
           {"also_needed", attached.also_needed}};
 }
 
-void print_attachment(const fibula::Attachment& attached) {
+void print_attachment(const fibula::Attachment& attached, const std::vector<std::string>& shelf_names) {
   if (!attached.created.empty())
     print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane",
                            attached.created.string()));
@@ -48,8 +49,13 @@ void print_attachment(const fibula::Attachment& attached) {
     if (attached.fits_everywhere)
       print_sentence(fmt::format("{} was passed over: in lane {}, {}", newer.version, newer.lane, newer.reason), note);
   }
-  for (const auto& library : attached.also_needed)
-    print_sentence(fmt::format("it needs {} too: fibula attach {}", library, library), note);
+  for (const auto& library : attached.also_needed) {
+    const bool there = std::find(shelf_names.begin(), shelf_names.end(), library) != shelf_names.end();
+    const std::string where =
+        there ? "which is on the shelf and used with it"
+              : fmt::format("which is not on the shelf: take it, fibula take FOLDER --name {}", library);
+    print_sentence(fmt::format("it requires {}, {}", library, where), note);
+  }
 }
 
 int run_attach(const Session& session, const Options& options) {
@@ -61,7 +67,7 @@ int run_attach(const Session& session, const Options& options) {
   if (session.json) {
     print_json(to_json(*attached));
   } else {
-    print_attachment(*attached);
+    print_attachment(*attached, shelf->names());
   }
   return all_good;
 }

@@ -42,20 +42,32 @@ std::string version_of(const std::vector<fibula::Fit>& fits, const std::string& 
   return {};
 }
 
+/// The libraries that the project attaches, and behind them those that these require.
+std::vector<std::string> row_names(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+  std::vector<std::string> names;
+  const auto add = [&](const std::string& name) {
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  };
+  for (const auto& use : project.libraries()) add(use.name);
+  for (const auto& fit : fits) {
+    for (const auto& library : fit.libraries) add(library.name);
+  }
+  return names;
+}
+
 /// A library's name and version, or the heading above them.
 using Stub = std::pair<Cell, Cell>;
 
-std::vector<Stub> stubs_of(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+std::vector<Stub> stubs_of(const std::vector<std::string>& names, const std::vector<fibula::Fit>& fits) {
   std::vector<Stub> stubs{{{""}, {""}}};
-  for (const auto& use : project.libraries())
-    stubs.push_back({{use.name, Style::strong}, {version_of(fits, use.name), Style::faint}});
+  for (const auto& name : names) stubs.push_back({{name, Style::strong}, {version_of(fits, name), Style::faint}});
   stubs.push_back({{"link", Style::faint}, {""}});
   return stubs;
 }
 
-std::vector<Cell> column_of(const fibula::Project& project, const fibula::Fit& fit) {
+std::vector<Cell> column_of(const std::vector<std::string>& names, const fibula::Fit& fit) {
   std::vector<Cell> column{{fit.lane.name, Style::strong}};
-  for (const auto& use : project.libraries()) column.push_back(cell(fit, use.name));
+  for (const auto& name : names) column.push_back(cell(fit, name));
   column.push_back(link_cell(fit));
   return column;
 }
@@ -78,14 +90,15 @@ void print_block(const std::vector<Stub>& stubs, std::span<const std::vector<Cel
 }  // namespace
 
 void print_fit_table(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
-  const auto stubs = stubs_of(project, fits);
+  const auto rows = row_names(project, fits);
+  const auto stubs = stubs_of(rows, fits);
   size_t names = 0, versions = 0;
   for (const auto& [name, version] : stubs) {
     names = std::max(names, width(name.text));
     versions = std::max(versions, width(version.text));
   }
   std::vector<std::vector<Cell>> columns;
-  for (const auto& fit : fits) columns.push_back(column_of(project, fit));
+  for (const auto& fit : fits) columns.push_back(column_of(rows, fit));
   const size_t left = names + versions + 4, screen = screen_width();
   for (size_t first = 0; first < columns.size();) {
     size_t last = first + 1, used = left + width_of(columns[first]);

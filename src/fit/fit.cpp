@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "fit/header_check.hpp"
+#include "fit/library_set.hpp"
 #include "fit/link_plan.hpp"
 #include "fit/set_rules.hpp"
 #include "fit/shared_include.hpp"
@@ -33,11 +34,10 @@ class Fitter {
 
   Result<Fit> fit() {
     find_uses();
+    if (auto chosen = choose_libraries(); !chosen) return pass(chosen);
     for (const auto& output : project_.outputs()) {
       add_own(output);
-      for (const auto& use : uses_.at(output.name)) {
-        if (auto added = add_library(use); !added) return pass(added);
-      }
+      for (const auto& use : uses_.at(output.name)) add_library(use.name);
     }
     for (const auto& definition : fit_.lane.definitions)
       fit_.definitions.push_back({definition, fmt::format("lane {} asks for it", fit_.lane.name)});
@@ -79,18 +79,39 @@ class Fitter {
     }
   }
 
-  Result<bool> add_library(const LibraryUse& use) {
-    if (choices_.contains(use.name)) return true;
-    auto choice = choose(use, purposes_.at(use.name), chooser());
-    if (!choice) return pass(choice);
-    if (choice->card) {
-      add_includes(*choice);
-      add_definitions(*choice);
-      add_runtime_files(*choice);
+  /// One version of each library, of those that are required too; what uses the one then uses the other.
+  Result<bool> choose_libraries() {
+    std::vector<Wanted> wanted;
+    for (const auto& output : project_.outputs()) {
+      for (const auto& use : uses_.at(output.name)) {
+        const auto known = [&](const Wanted& one) { return one.use.name == use.name; };
+        if (std::none_of(wanted.begin(), wanted.end(), known)) wanted.push_back({use, purposes_.at(use.name)});
+      }
     }
-    fit_.libraries.push_back(choice->chosen);
-    choices_.emplace(use.name, std::move(*choice));
+    auto set = choose_set(wanted, chooser());
+    if (!set) return pass(set);
+    choices_ = std::move(set->choices);
+    for (auto& [output, uses] : uses_) {
+      for (size_t i = 0; i < uses.size(); ++i) {
+        for (const auto& required : set->requires_[uses[i].name]) {
+          const auto known = [&](const LibraryUse& use) { return use.name == required; };
+          if (std::none_of(uses.begin(), uses.end(), known)) uses.push_back(choices_.at(required).use);
+        }
+      }
+    }
     return true;
+  }
+
+  void add_library(const std::string& name) {
+    const auto known = [&](const ChosenLibrary& library) { return library.name == name; };
+    if (std::any_of(fit_.libraries.begin(), fit_.libraries.end(), known)) return;
+    const Choice& choice = choices_.at(name);
+    if (choice.card) {
+      add_includes(choice);
+      add_definitions(choice);
+      add_runtime_files(choice);
+    }
+    fit_.libraries.push_back(choice.chosen);
   }
 
   void add_includes(const Choice& choice) {

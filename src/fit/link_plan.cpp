@@ -40,7 +40,10 @@ class Planner {
   void collect() {
     for (const auto& choice : q_.choices) {
       if (!choice.variant) continue;
-      for (const auto& link : choice.variant->link) candidates_.push_back({choice.card->root / link, choice.use.name});
+      const std::string why =
+          choice.required_by.empty() ? "" : fmt::format("{} requires {}", choice.required_by, choice.use.name);
+      for (const auto& link : choice.variant->link)
+        candidates_.push_back({choice.card->root / link, choice.use.name, why});
     }
     // Static libraries that the project makes itself take part once they are built.
     for (const auto& output : q_.project.outputs()) {

@@ -195,12 +195,39 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
 
 namespace {
 
+/// What the project and others ask of a version.
+class Bounds {
+ public:
+  static Result<Bounds> of(const LibraryUse& use, const Narrowing& narrowing) {
+    Bounds bounds;
+    bounds.ruled_out_ = narrowing.ruled_out;
+    std::vector<std::string> texts = narrowing.ranges;
+    texts.insert(texts.begin(), use.version);
+    for (const auto& text : texts) {
+      auto range = VersionRange::parse(text);
+      if (!range) return pass(range);
+      bounds.ranges_.push_back(std::move(*range));
+    }
+    return bounds;
+  }
+
+  bool contain(const std::string& version) const {
+    return !ruled_out_.contains(version) && std::all_of(ranges_.begin(), ranges_.end(), [&](const VersionRange& range) {
+      return range.contains(version);
+    });
+  }
+
+ private:
+  std::vector<VersionRange> ranges_;
+  std::set<std::string> ruled_out_;
+};
+
 /// The cards in the range, newest first; what an earlier fit chose comes before them.
-std::vector<const Card*> in_order(const std::vector<Card>& cards, const VersionRange& range, const Locked* locked,
+std::vector<const Card*> in_order(const std::vector<Card>& cards, const Bounds& bounds, const Locked* locked,
                                   std::vector<std::string>& outside) {
   std::vector<const Card*> ordered;
   for (const auto& card : cards) {
-    if (!range.contains(card.version)) {
+    if (!bounds.contain(card.version)) {
       outside.push_back(card.version);
     } else if (locked != nullptr && card.version == locked->version && card.digest == locked->digest) {
       ordered.insert(ordered.begin(), &card);
@@ -212,9 +239,9 @@ std::vector<const Card*> in_order(const std::vector<Card>& cards, const VersionR
 }
 
 /// What the lock file names is not here any more, or other files are here under its version.
-std::optional<Misfit> lock_broken(const std::vector<Card>& cards, const VersionRange& range, const Locked* locked,
+std::optional<Misfit> lock_broken(const std::vector<Card>& cards, const Bounds& bounds, const Locked* locked,
                                   const Chooser& chooser) {
-  if (locked == nullptr || !range.contains(locked->version)) return std::nullopt;
+  if (locked == nullptr || !bounds.contain(locked->version)) return std::nullopt;
   std::string instead = "the shelf has no " + locked->version;
   for (const auto& card : cards) {
     if (card.version != locked->version) continue;
@@ -234,21 +261,22 @@ std::optional<Misfit> lock_broken(const std::vector<Card>& cards, const VersionR
 
 }  // namespace
 
-Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser) {
+Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser,
+                      const Narrowing& narrowing) {
   Choice choice{.use = use, .purpose = purpose, .chosen = {.name = use.name}};
   auto cards = chooser.cards.candidates(use);
   if (!cards) return pass(cards);
-  auto range = VersionRange::parse(use.version);
-  if (!range) return pass(range);
+  auto bounds = Bounds::of(use, narrowing);
+  if (!bounds) return pass(bounds);
   const Locked* locked = chooser.lock == nullptr ? nullptr : chooser.lock->find(chooser.lane.name, use.name);
   std::vector<std::string> outside;
   std::optional<ChosenLibrary> newest_refusal;
-  for (const Card* card : in_order(**cards, *range, locked, outside)) {
+  for (const Card* card : in_order(**cards, *bounds, locked, outside)) {
     if (auto here = chooser.cards.shelf().bring(*card); !here) return pass(here);
     if (take_variant(*card, chooser, choice)) {
       choice.chosen.refused.clear();
       choice.chosen.wanted.clear();
-      if (auto broken = lock_broken(**cards, *range, locked, chooser)) {
+      if (auto broken = lock_broken(**cards, *bounds, locked, chooser)) {
         choice.chosen.misfits.push_back(std::move(*broken));
         choice.chosen.verdict = worst(choice.chosen.misfits);
       }

@@ -6,6 +6,7 @@
 #include "match/match.hpp"
 
 #include <optional>
+#include <set>
 
 namespace fibula {
 
@@ -21,6 +22,7 @@ struct Choice {
   LibraryUse use;
   Purpose purpose;
   ChosenLibrary chosen;
+  std::string required_by = {};      ///< the library that requires it; empty: the project attaches it
   const Card* card = nullptr;        ///< in the CardStore; none: not on the shelf
   const Variant* variant = nullptr;  ///< of the card; none: headers only, or nothing fits
 };
@@ -40,7 +42,14 @@ Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choic
 /// Takes the best variant of a card; false when none serves, with the nearest one's misfits.
 bool take_variant(const Card& card, const Chooser& chooser, Choice& choice);
 
+/// What others ask of a library's version, beside the project.
+struct Narrowing {
+  std::vector<std::string> ranges = {};
+  std::set<std::string> ruled_out = {};  ///< versions
+};
+
 /// Errors: a damaged card. A library that is not there or does not fit is a misfit of the choice.
-Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser);
+Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser,
+                      const Narrowing& narrowing = {});
 
 }  // namespace fibula

@@ -105,13 +105,13 @@ void requirements(const std::vector<const Choice*>& choices, const Toolchain& to
     if (!choice->card) continue;
     for (const auto& requirement : choice->card->requirements) {
       if (there.contains(requirement.library) || has_header(toolchain, requirement.header)) continue;
-      said.push_back(
-          {.rule = "library",
-           .subject = requirement.library,
-           .library = choice->use.name,
-           .evidence = {fmt::format("{} needs {}: {}", choice->use.name, requirement.library, requirement.because),
-                        fmt::format("{} is not attached", requirement.library)},
-           .remedy = "fibula attach " + requirement.library});
+      said.push_back({.rule = "library",
+                      .subject = requirement.library,
+                      .library = choice->use.name,
+                      .evidence = {fmt::format("{} needs {}: {}", choice->use.name, requirement.library,
+                                               requirement.because.empty() ? "its card says so" : requirement.because),
+                                   fmt::format("{} is not on the shelf", requirement.library)},
+                      .remedy = fmt::format("take it: fibula take FOLDER --name {}", requirement.library)});
     }
   }
 }

@@ -3,6 +3,7 @@
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
+#include "base/version.hpp"
 
 #include <fibula/shelf.hpp>
 
@@ -118,8 +119,12 @@ Result<bool> read_files(const toml::Table* table, const fs::path& file, Card& ca
 Result<Requirement> read_requirement(const toml::Value& value, const fs::path& file) {
   toml::Reader reader(*value.table(), file, "[[requires]]", value.line);
   reader.require("library");
-  Requirement requirement{
-      .library = reader.text("library"), .header = reader.text("header"), .because = reader.text("because")};
+  Requirement requirement{.library = reader.text("library"),
+                          .version = reader.text("version"),
+                          .header = reader.text("header"),
+                          .because = reader.text("because")};
+  if (const auto range = VersionRange::parse(requirement.version); !range)
+    reader.report(Code::malformed, value.line, range.error().what, "write it like \">=2.1 <3\"");
   requirement.shared_include = reader.flag("shared-include", false);
   if (auto done = reader.finish(); !done) return pass(done);
   return requirement;

@@ -56,8 +56,9 @@ std::string origin_text(const Card& card) {
 }
 
 std::string requirement_text(const Requirement& requirement) {
-  return line("library", requirement.library) + line("header", requirement.header) +
-         line("because", requirement.because) + (requirement.shared_include ? "shared-include = true\n" : "");
+  return line("library", requirement.library) + line("version", requirement.version) +
+         line("header", requirement.header) + line("because", requirement.because) +
+         (requirement.shared_include ? "shared-include = true\n" : "");
 }
 
 }  // namespace

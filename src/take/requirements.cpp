@@ -70,7 +70,9 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
       const bool plain = given.contains(header);
       const bool beside = !plain && given.contains(seen_from(included_as(asking, source.directories), header));
       if (!plain && !beside) return false;
-      if (!requirement) requirement = Requirement{card.name, header, fmt::format("{} includes {}", asking, header)};
+      if (!requirement)
+        requirement = Requirement{
+            .library = card.name, .header = header, .because = fmt::format("{} includes {}", asking, header)};
       requirement->shared_include = requirement->shared_include || beside;
       return true;
     });
