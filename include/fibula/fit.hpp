@@ -46,11 +46,12 @@ struct Refusal {
 
 struct ChosenLibrary {
   std::string name;
-  std::string version;  ///< empty when none is on the shelf
-  std::string variant;  ///< empty for headers only, and when none fits
-  std::string why;      ///< why this version and variant
+  std::string version;           ///< empty when none is on the shelf
+  std::string variant;           ///< empty for headers only, and when none fits
+  std::string why;               ///< why this version and variant
+  std::string required_by = {};  ///< the library that requires it; empty: the project attaches it
   Verdict verdict = Verdict::ok;
-  std::vector<Misfit> misfits;          ///< cautions and misfits; where nothing fits, those of the nearest variant
+  std::vector<Misfit> misfits = {};     ///< cautions and misfits; where nothing fits, those of the nearest variant
   std::vector<Misfit> notes = {};       ///< what looks different and is `ok`, with its reason, and what is `unknown`
   std::vector<Refusal> refused = {};    ///< where nothing fits: every variant, the nearest first
   std::string wanted = {};              ///< where nothing fits: the download to look for

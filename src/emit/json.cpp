@@ -18,9 +18,9 @@ ordered_json to_json(const std::vector<Misfit>& misfits) {
   return list;
 }
 
-ordered_json to_json(const OutputLink& link) {
+ordered_json to_json(const std::vector<LinkInput>& link) {
   ordered_json inputs = ordered_json::array();
-  for (const auto& input : link.inputs) {
+  for (const auto& input : link) {
     inputs.push_back({{"path", input.path.string()},
                       {"arguments", input.arguments},
                       {"library", input.library},
@@ -58,6 +58,7 @@ ordered_json to_json(const Fit& fit) {
                                                  {"variant", l.variant},
                                                  {"verdict", to_string(l.verdict)},
                                                  {"why", l.why},
+                                                 {"required_by", l.required_by},
                                                  {"misfits", to_json(l.misfits)},
                                                  {"notes", to_json(l.notes)},
                                                  {"refused", listed(l.refused, refusal_json)},
@@ -72,10 +73,12 @@ ordered_json to_json(const Fit& fit) {
                              [](const Definition& d) {
                                return ordered_json{{"text", d.text}, {"why", d.why}};
                              })},
-      {"link_inputs", fit.links.empty() ? ordered_json::array() : to_json(fit.links.front())},
+      {"link_inputs", fit.links.empty() ? ordered_json::array() : to_json(fit.links.front().inputs)},
       {"outputs", listed(fit.links,
                          [](const OutputLink& l) {
-                           return ordered_json{{"output", l.output}, {"link_inputs", to_json(l)}};
+                           return ordered_json{{"output", l.output},
+                                               {"link_inputs", to_json(l.inputs)},
+                                               {"left_out", to_json(l.left_out)}};
                          })},
       {"runtime_files", listed(fit.runtime_files,
                                [](const RuntimeFile& f) {

@@ -21,6 +21,7 @@ struct Family {
   fs::path archive = {};
   std::string soname = {};
   std::set<std::string> covers = {};  ///< missing names that it defines
+  std::set<std::string> in_shared = {}, in_archive = {};
 };
 
 /// Tools that slip between a program and its C library define its names too, and are never what is meant; code that was
@@ -78,6 +79,7 @@ class Search {
       Family& family = families_[path.parent_path() / stem];
       family.stem = stem;
       family.covers.insert(missing.symbol);
+      (is_archive_name(path) ? family.in_archive : family.in_shared).insert(missing.symbol);
       if (is_archive_name(path)) {
         family.archive = path;
       } else if (family.shared.empty() || path.extension() == ".so") {
@@ -203,7 +205,10 @@ class Search {
   }
 
   void take(const Unresolved& missing, const Family& family, Ground ground) {
-    const bool by_archive = q_.toolchain.static_link || family.shared.empty();
+    // What a library keeps to itself in its shared form, another part of it can still need: then its archive serves.
+    const bool by_archive =
+        q_.toolchain.static_link || !std::includes(family.in_shared.begin(), family.in_shared.end(),
+                                                   family.in_archive.begin(), family.in_archive.end());
     const fs::path& path = by_archive ? family.archive : family.shared;
     supplied_.insert(family.covers.begin(), family.covers.end());
     const auto searched = find_library(q_.toolchain.library_directories, family.stem, q_.toolchain.static_link);

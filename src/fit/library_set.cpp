@@ -39,9 +39,7 @@ class SetChooser {
       const Wanted wanted = open[i];
       auto choice = choose(wanted.use, wanted.purpose, chooser_, narrowing_for(wanted.use.name));
       if (!choice) return pass(choice);
-      choice->required_by = wanted.required_by;
-      if (!wanted.required_by.empty() && choice->card != nullptr)
-        choice->chosen.why = fmt::format("{} requires it; {}", wanted.required_by, choice->chosen.why);
+      choice->chosen.required_by = wanted.required_by;
       const Card* card = choice->card;
       set_.choices.insert_or_assign(wanted.use.name, std::move(*choice));
       if (card == nullptr) continue;

@@ -160,12 +160,14 @@ class Builder {
     return serves;
   }
 
-  /// What was added early can be served by what was added later.
+  /// What was added early can be served by what was added later, and a library's further files by others.
   Result<bool> leave_out_superfluous() {
-    const auto derived = std::count_if(candidates_.begin(), candidates_.end(), [](const auto& c) { return c.derived; });
-    if (derived < 2) return true;
+    const auto may_go = [&](const Candidate& candidate) {
+      return candidate.derived || (candidate.extra && !q_.objects.empty());
+    };
+    if (std::count_if(candidates_.begin(), candidates_.end(), may_go) < 1) return true;
     for (size_t i = candidates_.size(); i-- > 0;) {
-      if (!candidates_[i].derived) continue;
+      if (!may_go(candidates_[i])) continue;
       auto fewer = candidates_;
       fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(i));
       if (auto serves = serves_with(std::move(fewer)); !serves) return serves;

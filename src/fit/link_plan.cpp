@@ -5,6 +5,7 @@
 #include "fit/line_builder.hpp"
 #include "fit/link_rules.hpp"
 #include "fit/mentions.hpp"
+#include "fit/providers.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -30,7 +31,8 @@ class Planner {
                            candidates_, needy_libraries());
     if (!line) return pass(line);
     LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out}};
-    auto misfits = judge_link(files_, providers_, *line, {q_.toolchain, q_.shelf, q_.output.name});
+    auto misfits = judge_link(files_, providers_, *line,
+                              {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(*misfits);
     return plan;
@@ -40,10 +42,14 @@ class Planner {
   void collect() {
     for (const auto& choice : q_.choices) {
       if (!choice.variant) continue;
-      const std::string why =
-          choice.required_by.empty() ? "" : fmt::format("{} requires {}", choice.required_by, choice.use.name);
+      const std::string why = choice.chosen.required_by.empty()
+                                  ? ""
+                                  : fmt::format("{} requires {}", choice.chosen.required_by, choice.use.name);
       for (const auto& link : choice.variant->link)
-        candidates_.push_back({choice.card->root / link, choice.use.name, why});
+        candidates_.push_back({.path = choice.card->root / link,
+                               .library = choice.use.name,
+                               .why = why,
+                               .extra = choice.variant->link.size() > 1 && library_stem(link) != choice.use.name});
     }
     // Static libraries that the project makes itself take part once they are built.
     for (const auto& output : q_.project.outputs()) {

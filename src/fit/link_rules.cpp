@@ -98,6 +98,33 @@ Misfit ambiguity_misfit(const Ambiguity& ambiguity, const LinkContext& context) 
   return misfit;
 }
 
+/// Code for a fixed address among what is pulled into an output that is loaded anywhere. 32-bit x86 linkers mend it
+/// when the program is loaded, with a warning.
+std::optional<Misfit> pic_misfit(const BuiltLine& line, const LinkContext& context) {
+  const Toolchain& toolchain = context.toolchain;
+  const bool movable = context.shared || toolchain.pie;
+  if (toolchain.target.format != Format::elf || toolchain.target.arch == Arch::x86 || !movable) return std::nullopt;
+  for (const LinkObject* member : line.rehearsal.members) {
+    const auto input = std::find_if(line.inputs.begin(), line.inputs.end(),
+                                    [&](const LinkInput& each) { return each.path == member->file; });
+    if (input == line.inputs.end()) continue;
+    const auto image = read_image(member->bytes, want_relocations);
+    if (!image || !image->pic || image->pic->level == Pic::yes) continue;
+    if (!context.shared && image->pic->level == Pic::programs_only) continue;
+    return Misfit{.rule = "pic",
+                  .subject = member->label,
+                  .library = input->library,
+                  .evidence = {fmt::format("{} is not position independent: {} in section {} at {:#x}", member->label,
+                                           image->pic->relocation, image->pic->section, image->pic->offset),
+                               fmt::format("{} pulls it in, and is {}", context.output,
+                                           context.shared ? "a shared library" : "a position-independent program")},
+                  .remedy = context.shared
+                                ? "build it with -fPIC, or take its shared library"
+                                : "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"};
+  }
+  return std::nullopt;
+}
+
 Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) {
   return {.rule = "duplicate",
           .subject = duplicate.symbol,
@@ -129,6 +156,7 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& provider
     }
   }
   if (!nowhere.empty()) add_undefined(files, providers, nowhere, context, misfits);
+  if (auto misfit = pic_misfit(line, context)) misfits.push_back(std::move(*misfit));
   for (const auto& duplicate : line.rehearsal.duplicates) misfits.push_back(duplicate_misfit(duplicate, context));
   return misfits;
 }

@@ -9,6 +9,7 @@ struct LinkContext {
   const Toolchain& toolchain;
   const Shelf& shelf;
   std::string output;
+  bool shared = false;  ///< the output is a shared library
 };
 
 /// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each

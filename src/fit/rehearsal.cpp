@@ -222,6 +222,7 @@ Result<bool> Stage::enter(LinkFile& archive, uint32_t member) {
   entered_[&archive][member] = true;
   add_object(**object);
   result_.pulled.push_back((*object)->label);
+  result_.members.push_back(*object);
   result_.used.insert(archive.path());
   return true;
 }

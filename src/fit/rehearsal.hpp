@@ -37,6 +37,7 @@ struct Rehearsal {
   std::vector<Unresolved> unresolved;      ///< sorted by name
   std::vector<Duplicate> duplicates;       ///< sorted by name
   std::vector<std::string> pulled;         ///< archive members in the order in which they entered: "libx.a(a.o)"
+  std::vector<const LinkObject*> members;  ///< the same, as long as the files are open
   std::vector<std::string> shared;         ///< shared libraries that the output will need, by soname
   std::set<std::string> loaded;            ///< those and all that they need in turn, by soname
   std::vector<std::string> missing;        ///< libraries that were asked for by name and not found

@@ -22,7 +22,6 @@ struct Choice {
   LibraryUse use;
   Purpose purpose;
   ChosenLibrary chosen;
-  std::string required_by = {};      ///< the library that requires it; empty: the project attaches it
   const Card* card = nullptr;        ///< in the CardStore; none: not on the shelf
   const Variant* variant = nullptr;  ///< of the card; none: headers only, or nothing fits
 };

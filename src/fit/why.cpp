@@ -28,23 +28,30 @@ void add_libraries(const Fit& fit, std::vector<Entry>& entries) {
   for (const auto& library : fit.libraries) {
     const std::string version = library.version.empty() ? "none that fits" : library.version;
     const std::string variant = library.variant.empty() ? "" : ", " + library.variant;
-    const std::string reason =
-        library.why.empty() ? "the project attaches it" : "the project attaches it; " + library.why;
+    const std::string asked =
+        library.required_by.empty() ? "the project attaches it" : fmt::format("{} requires it", library.required_by);
+    const std::string reason = library.why.empty() ? asked : asked + "; " + library.why;
     entries.push_back(
         {{"library", fmt::format("{} {}{}", library.name, version, variant), library.name, reason}, {library.name}});
   }
 }
 
+void add_inputs(const char* kind, const std::vector<LinkInput>& inputs, const std::string& output,
+                std::vector<Entry>& entries) {
+  for (const auto& input : inputs) {
+    auto names = names_of(input.path);
+    for (const auto& argument : input.arguments) names.insert(argument);
+    names.insert(input.library);
+    entries.push_back(
+        {{kind, text::join(input.arguments, " "), input.library, fmt::format("{} (output {})", input.why, output)},
+         std::move(names)});
+  }
+}
+
 void add_links(const Fit& fit, std::vector<Entry>& entries) {
   for (const auto& link : fit.links) {
-    for (const auto& input : link.inputs) {
-      auto names = names_of(input.path);
-      for (const auto& argument : input.arguments) names.insert(argument);
-      names.insert(input.library);
-      entries.push_back({{"link", text::join(input.arguments, " "), input.library,
-                          fmt::format("{} (output {})", input.why, link.output)},
-                         std::move(names)});
-    }
+    add_inputs("link", link.inputs, link.output, entries);
+    add_inputs("left-out", link.left_out, link.output, entries);
   }
 }
 

@@ -32,22 +32,21 @@ std::optional<Misfit> loadable(const Pairing& p) {
                     fmt::format("take a static build of {} for {}", p.card.name, to_string(p.toolchain.target))});
 }
 
+/// A caution only, so that a build without the fault is preferred: whether the members at fault come into a program,
+/// the rehearsal of its link says.
 std::optional<Misfit> pic(const Pairing& p) {
   const std::string& level = p.variant.fact("pic");
   if (is_shared(p) || level.empty() || level.starts_with("yes") || p.toolchain.target.format != Format::elf)
     return std::nullopt;
-  const bool never = level.starts_with("no");
   const std::string file = variant_is(p, "pic", "not position independent: " + level.substr(level.find(": ") + 2));
-  // The 32-bit x86 linkers mend it when the program is loaded, with a warning.
-  const auto judge = p.toolchain.target.arch == Arch::x86 ? caution : misfit;
   if (p.into_shared)
-    return judge(p, {"pic",
-                     {file, "the project links it into a shared library"},
-                     "build it with -fPIC, or take its shared library"});
-  if (never && p.into_program && p.toolchain.pie)
-    return judge(p, {"pic",
-                     {file, lane_is(p, "one of position-independent programs")},
-                     "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"});
+    return caution(p, {"pic",
+                       {file, "the project links it into a shared library"},
+                       "build it with -fPIC, or take its shared library"});
+  if (level.starts_with("no") && p.into_program && p.toolchain.pie)
+    return caution(p, {"pic",
+                       {file, lane_is(p, "one of position-independent programs")},
+                       "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"});
   return std::nullopt;
 }
 

@@ -104,8 +104,7 @@ void language_linkage(const Pairing& p, const HeaderReading& reading, const Sort
                                "one that was compiled as C++, with mangled names",
                                "take a build made by a C compiler, or the headers that belong to this one");
     // A few among many: the library's own slip. It serves, but for those.
-    const auto declared = sorted.find(Found::as_declared);
-    const bool few = declared != sorted.end() && mangled->second.size() * 4 < declared->second.size();
+    const bool few = mangled->second.size() * 4 < reading.declared.size();
     if (few) words.remedy = fmt::format("do without {}: calls of it will not link", first_names(mangled->second));
     said.push_back(few ? caution(p, std::move(words)) : misfit(p, std::move(words)));
   }
