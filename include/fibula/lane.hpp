@@ -61,6 +61,8 @@ struct LinkStep {
     any_linkage,
     whole_archive,  ///< every member of the archives from here on, wanted or not
     no_whole_archive,
+    default_library,     ///< of MSVC-style linkers: searched behind everything else
+    no_default_library,  ///< the same, refused; an empty name refuses all
   };
   Kind kind;
   std::string name = {};  ///< a path, or a library's name without -l

@@ -63,6 +63,8 @@ std::vector<LinkStep> steps_of(const std::vector<LinkInput>& inputs) {
 LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inputs) {
   LinkLine line{.linking = linking_of(toolchain),
                 .target = toolchain.target,
+                .weak_serves_others = linking_of(toolchain) != Linking::gnu_pe ||
+                                      toolchain.linker_version.find("LLD") != std::string::npos,
                 .steps = {},
                 .search = toolchain.library_directories};
   bool only_static = toolchain.static_link;

@@ -18,7 +18,9 @@ Linking linking_of(const Toolchain& toolchain);
 
 struct LinkLine {
   Linking linking = Linking::elf;
-  Target target = {};           ///< of the lane
+  Target target = {};  ///< of the lane
+  /// Whether a weak definition serves other objects: the BFD linker of Windows programs uses it in its own object only.
+  bool weak_serves_others = true;
   std::vector<LinkStep> steps;  ///< no user_inputs; libraries found are files, those not found stay libraries
   std::vector<std::filesystem::path> search;
 };

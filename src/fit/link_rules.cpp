@@ -125,6 +125,23 @@ std::optional<Misfit> pic_misfit(const BuiltLine& line, const LinkContext& conte
   return std::nullopt;
 }
 
+/// The compiler, or an object, asks for a library that is in none of the directories.
+Misfit not_found_misfit(const std::string& name, const LinkContext& context) {
+  const Toolchain& toolchain = context.toolchain;
+  std::vector<std::string> folders;
+  for (const auto& folder : toolchain.library_directories) folders.push_back(folder.string());
+  return {
+      .rule = "library",
+      .subject = name,
+      .library = context.output,
+      .evidence = {fmt::format("{} hands {} to every link, or an object names it", toolchain.compiler.string(), name),
+                   folders.empty() ? "no library directory is known"
+                                   : fmt::format("it is in none of {}", text::join(folders, ", "))},
+      .remedy = fmt::format("install the development files for {} that have it, or give the lane flags for the "
+                            "sysroot or the library directory where they are",
+                            to_string(toolchain.target))};
+}
+
 Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) {
   return {.rule = "duplicate",
           .subject = duplicate.symbol,
@@ -139,6 +156,9 @@ Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) 
 Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& providers, const BuiltLine& line,
                                        const LinkContext& context) {
   std::vector<Misfit> misfits;
+  for (const auto& name : line.rehearsal.missing) misfits.push_back(not_found_misfit(name, context));
+  // Without them nearly everything is undefined, and saying so would hide the cause.
+  if (!misfits.empty()) return misfits;
   std::vector<const Unresolved*> nowhere;
   std::set<std::string> ambiguous;
   for (const auto& ambiguity : line.ambiguities) {

@@ -91,6 +91,8 @@ Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
         if (!saved_states_.empty()) saved_states_.pop_back();
         break;
       case Kind::library: result_.missing.push_back(step.name); break;
+      case Kind::default_library: directives_.add_default_library(step.name); break;
+      case Kind::no_default_library: directives_.no_default_libraries.insert(text::lower(step.name)); break;
       case Kind::file:
         if (auto visited = visit_file(step.name, in_group ? &group : nullptr); !visited) return visited;
         break;
@@ -162,7 +164,7 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
 }
 
 void Stage::add_object(const LinkObject& object) {
-  table_.add_object(object);
+  table_.add_object(object, line_.weak_serves_others);
   if (line_.linking == Linking::msvc) directives_.read(object.image);
 }
 

@@ -42,6 +42,11 @@ bool has_substitute(std::string_view name, const SymbolTable& table, const LinkL
   return alternate != alternates.end() && is_defined(table, alternate->second);
 }
 
+void LinkDirectives::add_default_library(const std::string& name) {
+  if (std::find(default_libraries.begin(), default_libraries.end(), name) == default_libraries.end())
+    default_libraries.push_back(name);
+}
+
 void LinkDirectives::read(const Image& image) {
   for (std::string_view option : image.directives) {
     if (!option.starts_with('/') && !option.starts_with('-')) continue;
@@ -50,9 +55,7 @@ void LinkDirectives::read(const Image& image) {
     std::string_view value = colon == std::string_view::npos ? std::string_view() : option.substr(colon + 1);
     if (value.size() > 1 && value.starts_with('"') && value.ends_with('"')) value = value.substr(1, value.size() - 2);
     if (key == "defaultlib") {
-      const std::string name(value);
-      if (std::find(default_libraries.begin(), default_libraries.end(), name) == default_libraries.end())
-        default_libraries.push_back(name);
+      add_default_library(std::string(value));
     } else if (key == "nodefaultlib") {
       no_default_libraries.insert(text::lower(std::string(value)));
     } else if (key == "alternatename" && value.find('=') != std::string_view::npos) {

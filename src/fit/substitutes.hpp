@@ -19,6 +19,7 @@ struct LinkDirectives {
   std::set<std::string> no_default_libraries;  ///< lower case; one empty name stands for all
 
   void read(const Image& image);
+  void add_default_library(const std::string& name);
 };
 
 /// Whether something that is in the link stands in for an undefined name. Windows, GNU-style: `foo` is served by an

@@ -93,16 +93,15 @@ void SymbolTable::define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::
   entry.definer = static_cast<int32_t>(object);
 }
 
-void SymbolTable::add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped) {
+void SymbolTable::add_symbol(const ImageSymbol& symbol, uint32_t object, bool refers) {
   if (!is_global(symbol)) return;
   const std::string_view name = symbol.defined ? definition_name(symbol.name) : symbol.name;
   SymbolEntry& entry = entries_[name];
-  // A definition in a COMDAT group that an earlier object brought is a reference to that one's.
-  if (!symbol.defined || dropped) return refer(entry, symbol, object);
+  if (!symbol.defined || refers) return refer(entry, symbol, object);
   define_in(entry, symbol, name, object);
 }
 
-void SymbolTable::add_object(const LinkObject& object) {
+void SymbolTable::add_object(const LinkObject& object, bool weak_serves_others) {
   const auto position = static_cast<uint32_t>(objects_.size());
   EnteredObject entered{&object, std::vector<bool>(object.image.groups.size())};
   for (size_t i = 0; i < object.image.groups.size(); ++i) {
@@ -110,8 +109,10 @@ void SymbolTable::add_object(const LinkObject& object) {
   }
   objects_.push_back(std::move(entered));
   for (const auto& symbol : object.image.symbols) {
+    // A definition in a COMDAT group that an earlier object brought is a reference to that one's.
     const bool dropped = symbol.group >= 0 && objects_[position].dropped_groups[static_cast<size_t>(symbol.group)];
-    add_symbol(symbol, position, dropped);
+    const bool own_only = symbol.binding == Binding::weak && !weak_serves_others;
+    add_symbol(symbol, position, dropped || own_only);
   }
 }
 

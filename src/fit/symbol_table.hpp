@@ -41,7 +41,8 @@ class SymbolTable {
     std::string first, second;
   };
 
-  void add_object(const LinkObject& object);
+  /// `weak_serves_others`: see LinkLine.
+  void add_object(const LinkObject& object, bool weak_serves_others = true);
   /// Whether a shared library defines a name that is wanted and not defined yet: what --as-needed asks.
   bool satisfies(LinkFile& shared) const;
   /// `needs_count`: what it leaves undefined must be found, as linkers of ELF programs ask.
@@ -59,7 +60,7 @@ class SymbolTable {
   bool has_section(std::string_view name) const;
 
  private:
-  void add_symbol(const ImageSymbol& symbol, uint32_t object, bool dropped);
+  void add_symbol(const ImageSymbol& symbol, uint32_t object, bool refers);
   void refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object);
   void define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::string_view name, uint32_t object);
   struct Source {

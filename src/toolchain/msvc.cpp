@@ -50,7 +50,11 @@ void take_word(const std::string& word, const std::string& object, Toolchain& to
     auto& known = toolchain.library_directories;
     if (!error && std::find(known.begin(), known.end(), folder) == known.end()) known.push_back(folder);
   } else if (option == "defaultlib") {
-    toolchain.link_steps.push_back({LinkStep::Kind::library, word.substr(word.find(':') + 1)});
+    toolchain.link_steps.push_back({LinkStep::Kind::default_library, word.substr(word.find(':') + 1)});
+  } else if (option == "nodefaultlib") {
+    const size_t colon = word.find(':');
+    toolchain.link_steps.push_back(
+        {LinkStep::Kind::no_default_library, colon == std::string::npos ? "" : word.substr(colon + 1)});
   } else if (option.empty() && text::lower(word).ends_with(".lib")) {
     toolchain.link_steps.push_back({LinkStep::Kind::library, word});
   }
