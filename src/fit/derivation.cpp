@@ -137,8 +137,7 @@ class Search {
   }
 
   bool stands_for(const Family& family, const Family& other) {
-    if (!std::includes(other.covers.begin(), other.covers.end(), family.covers.begin(), family.covers.end()))
-      return false;
+    if (!covers(other, family)) return false;
     auto file = files_.open(family.shared.empty() ? family.archive : family.shared);
     const Script* script = file ? (*file)->script() : nullptr;
     if (script == nullptr) return false;
@@ -172,10 +171,17 @@ class Search {
       const Family& other = *one.second;
       if (one.first != best || &other == &family) return false;
       if (!family.soname.empty() && family.soname == other.soname) return &other < &family;
-      return other.covers.size() > family.covers.size() &&
-             std::includes(other.covers.begin(), other.covers.end(), family.covers.begin(), family.covers.end());
+      if (is_default(other) && !is_default(family) && covers(other, family)) return true;
+      return other.covers.size() > family.covers.size() && covers(other, family);
     });
   }
+
+  static bool covers(const Family& one, const Family& other) {
+    return std::includes(one.covers.begin(), one.covers.end(), other.covers.begin(), other.covers.end());
+  }
+
+  /// The system's own choice among equals: what `-l` finds as a shared library.
+  static bool is_default(const Family& family) { return family.shared.extension() == ".so"; }
 
   Ground ground_for(const Unresolved& missing, const Family& family) {
     const NeedyLibrary& needy = needy_at(missing.file);

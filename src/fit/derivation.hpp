@@ -36,7 +36,7 @@ struct NeedyLibrary {
 
 struct SupplyQuestion {
   const Toolchain& toolchain;
-  const ProviderIndex& index;
+  const ProviderIndices& index;
   const Rehearsal& rehearsal;
   /// What is on the line already; these supply nothing more.
   const std::vector<std::filesystem::path>& present;

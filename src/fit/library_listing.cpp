@@ -27,21 +27,19 @@ bool is_better(const fs::path& name, const fs::path& than) {
 
 }  // namespace
 
-std::vector<ListedLibrary> list_libraries(const std::vector<fs::path>& directories) {
+std::vector<ListedLibrary> list_libraries(const fs::path& directory) {
   std::vector<ListedLibrary> libraries;
   std::map<std::pair<uint64_t, uint64_t>, size_t> known;  // by device and number
-  for (const auto& directory : directories) {
-    for (const auto& name : files_directly_in(directory)) {
-      if (kind_of(name.filename().string()) == NameKind::not_a_library) continue;
-      const fs::path path = directory / name.filename();
-      const auto stamp = stamp_of(path);
-      if (!stamp) continue;
-      const auto [at, fresh] = known.try_emplace({stamp->device, stamp->number}, libraries.size());
-      if (fresh) {
-        libraries.push_back({path, *stamp});
-      } else if (is_better(path, libraries[at->second].path)) {
-        libraries[at->second].path = path;
-      }
+  for (const auto& name : files_directly_in(directory)) {
+    if (kind_of(name.filename().string()) == NameKind::not_a_library) continue;
+    const fs::path path = directory / name.filename();
+    const auto stamp = stamp_of(path);
+    if (!stamp) continue;
+    const auto [at, fresh] = known.try_emplace({stamp->device, stamp->number}, libraries.size());
+    if (fresh) {
+      libraries.push_back({path, *stamp});
+    } else if (is_better(path, libraries[at->second].path)) {
+      libraries[at->second].path = path;
     }
   }
   return libraries;

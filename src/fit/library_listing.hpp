@@ -1,4 +1,4 @@
-/// The library files of directories, as linkers look for them.
+/// The library files of a directory, as linkers look for them.
 #pragma once
 
 #include "base/file_stamp.hpp"
@@ -13,8 +13,8 @@ struct ListedLibrary {
   FileStamp stamp;
 };
 
-/// Every static, shared and import library, in the order of the directories, sorted by name within each. A file with
-/// several names is listed once: under the name that `-l` finds, else the shortest.
-std::vector<ListedLibrary> list_libraries(const std::vector<std::filesystem::path>& directories);
+/// Every static, shared and import library, sorted by name. A file with several names is listed once: under the name
+/// that `-l` finds, else the shortest.
+std::vector<ListedLibrary> list_libraries(const std::filesystem::path& directory);
 
 }  // namespace fibula

@@ -55,6 +55,7 @@ class Builder {
     auto ordered = derive_order(files_, q_.objects, q_.stand_in, libraries);
     if (!ordered) return pass(ordered);
     used_ = std::move(ordered->used);
+    essential_ = std::move(ordered->essential);
     inputs_.clear();
     int groups = 0;
     for (const auto& place : ordered->places) {
@@ -104,6 +105,8 @@ class Builder {
   /// Adds what the system has, again and again, since what is added needs things too.
   Result<bool> complete() {
     constexpr int most_rounds = 64;
+    if (rehearsal_.unresolved.empty()) return true;
+    const ProviderIndices index = providers_.over(q_.toolchain.library_directories);
     const std::set<fs::path> own(q_.objects.begin(), q_.objects.end());
     for (int round = 0; round < most_rounds && !rehearsal_.unresolved.empty(); ++round) {
       std::vector<fs::path> present;
@@ -162,12 +165,12 @@ class Builder {
 
   /// What was added early can be served by what was added later, and a library's further files by others.
   Result<bool> leave_out_superfluous() {
-    const auto may_go = [&](const Candidate& candidate) {
-      return candidate.derived || (candidate.extra && !q_.objects.empty());
+    const auto may_go = [&](size_t i) {
+      const Candidate& candidate = candidates_[i];
+      return !essential_[i] && (candidate.derived || (candidate.extra && !q_.objects.empty()));
     };
-    if (std::count_if(candidates_.begin(), candidates_.end(), may_go) < 1) return true;
     for (size_t i = candidates_.size(); i-- > 0;) {
-      if (!may_go(candidates_[i])) continue;
+      if (!may_go(i)) continue;
       auto fewer = candidates_;
       fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(i));
       if (auto serves = serves_with(std::move(fewer)); !serves) return serves;
@@ -212,7 +215,7 @@ class Builder {
   std::map<fs::path, NeedyLibrary> needy_;
   std::vector<LinkInput> inputs_;
   std::vector<LinkInput> left_out_;
-  std::vector<bool> used_;  ///< by candidate
+  std::vector<bool> used_, essential_;  ///< by candidate
   Rehearsal rehearsal_;
   std::vector<Ambiguity> ambiguities_;
 };

@@ -23,7 +23,8 @@ class Needs {
         libraries_(libraries),
         edges_(libraries.size()),
         entered_(libraries.size()),
-        used_(libraries.size()) {
+        used_(libraries.size()),
+        essential_(libraries.size()) {
     for (size_t i = 0; i < libraries.size(); ++i) index(i);
   }
 
@@ -52,6 +53,7 @@ class Needs {
   const std::vector<std::set<size_t>>& edges() const { return edges_; }
   /// What only shared libraries refer to is not used: the loader brings it with them.
   const std::vector<bool>& used() const { return used_; }
+  const std::vector<bool>& essential() const { return essential_; }
 
  private:
   struct Definer {
@@ -114,6 +116,7 @@ class Needs {
     const auto [library, member] = *found;
     const auto owner = static_cast<int32_t>(library);
     connect(user, owner);
+    if (!others_.contains(name)) essential_[library] = true;
     if (!entered_[library].insert(member).second) return true;
     LinkFile& file = *libraries_[library];
     if (file.script() != nullptr) return true;
@@ -132,6 +135,7 @@ class Needs {
   std::vector<std::set<size_t>> edges_;
   std::vector<std::set<uint32_t>> entered_;
   std::vector<bool> used_;
+  std::vector<bool> essential_;
   std::deque<std::string> script_names_;                       ///< of files that are not kept open
   std::unordered_map<std::string_view, Definer> definers_;     ///< the first that defines each name
   std::unordered_multimap<std::string_view, Definer> others_;  ///< the further ones
@@ -189,7 +193,7 @@ Result<DerivedOrder> derive_order(FileStore& files, const std::vector<std::files
   Needs needs(files, libraries);
   if (auto added = needs.add_program(objects, stand_in); !added) return pass(added);
   if (auto followed = needs.follow(); !followed) return pass(followed);
-  return DerivedOrder{arrange(needs.edges()), needs.used()};
+  return DerivedOrder{arrange(needs.edges()), needs.used(), needs.essential()};
 }
 
 }  // namespace fibula

@@ -10,7 +10,8 @@ using OrderedFiles = std::vector<std::vector<size_t>>;
 
 struct DerivedOrder {
   OrderedFiles places;
-  std::vector<bool> used;  ///< whether the program, or a member that it pulls, refers to what the file defines
+  std::vector<bool> used;       ///< whether the program, or a member that it pulls, refers to what the file defines
+  std::vector<bool> essential;  ///< whether it refers to something that no other of the files defines
 };
 
 /// Orders the files so that each stands before those that it needs, as a linker that reads from left to right wants it.

@@ -191,11 +191,9 @@ std::vector<fs::path> ProviderIndex::files_with(std::string_view name) const {
   return found;
 }
 
-ProviderIndex ProviderIndex::over(const std::vector<fs::path>& directories) {
-  std::string key;
-  for (const auto& directory : directories) key += directory.string() + '\n';
+ProviderIndex ProviderIndex::over(const fs::path& directory) {
   const auto folder = cache_folder("providers");
-  const fs::path file = folder ? *folder / fmt::format("{:016x}", quick_digest(key)) : fs::path();
+  const fs::path file = folder ? *folder / fmt::format("{:016x}", quick_digest(directory.string())) : fs::path();
   std::optional<ProviderIndex> old;
   if (auto mapping = folder ? MappedFile::open(file) : fail({.code = Code::absent, .what = "nothing is kept"})) {
     if (auto index = open((*mapping)->bytes())) {
@@ -203,7 +201,7 @@ ProviderIndex ProviderIndex::over(const std::vector<fs::path>& directories) {
       old->mapping_ = *mapping;
     }
   }
-  ProviderIndexMaker maker(list_libraries(directories));
+  ProviderIndexMaker maker(list_libraries(directory));
   if (old && maker.is_current(*old)) return std::move(*old);
   const auto text = std::make_shared<const std::string>(maker.make(old ? &*old : nullptr));
   // Where it cannot be kept it is made again next time.
@@ -214,10 +212,22 @@ ProviderIndex ProviderIndex::over(const std::vector<fs::path>& directories) {
   return std::move(*made);
 }
 
-const ProviderIndex& ProviderStore::over(const std::vector<fs::path>& directories) {
-  const auto known = indices_.find(directories);
-  if (known != indices_.end()) return known->second;
-  return indices_.emplace(directories, ProviderIndex::over(directories)).first->second;
+std::vector<fs::path> ProviderIndices::files_with(std::string_view name) const {
+  std::vector<fs::path> found;
+  for (const ProviderIndex* index : indices_) {
+    for (auto& path : index->files_with(name)) found.push_back(std::move(path));
+  }
+  return found;
+}
+
+ProviderIndices ProviderStore::over(const std::vector<fs::path>& directories) {
+  std::vector<const ProviderIndex*> those;
+  for (const auto& directory : directories) {
+    auto known = indices_.find(directory);
+    if (known == indices_.end()) known = indices_.emplace(directory, ProviderIndex::over(directory)).first;
+    those.push_back(&known->second);
+  }
+  return ProviderIndices(std::move(those));
 }
 
 }  // namespace fibula

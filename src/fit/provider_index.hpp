@@ -1,4 +1,4 @@
-/// Which library files of a system define a name: an index over the directories that a lane's linker searches.
+/// Which library files of a system define a name: an index for each directory that a lane's linker searches.
 ///
 /// It is one file under the user's cache folder, mapped and searched where it lies: a digest of every name with the
 /// number of the file that defines it, sorted by digest. Names themselves are not kept: a file that is found is asked
@@ -20,10 +20,9 @@ class ProviderIndex {
  public:
   /// Reads what is kept and brings it up to date. Files that cannot be read define nothing; where nothing can be kept,
   /// the index is made in memory.
-  static ProviderIndex over(const std::vector<std::filesystem::path>& directories);
+  static ProviderIndex over(const std::filesystem::path& directory);
 
-  /// Files that seem to define a name, in the order of the directories; links of one file are named once, by what
-  /// linkers look for.
+  /// Files that seem to define a name, sorted by name; links of one file are named once, by what linkers look for.
   std::vector<std::filesystem::path> files_with(std::string_view name) const;
 
   uint64_t files() const { return files_.count(); }
@@ -42,13 +41,24 @@ class ProviderIndex {
   std::string_view paths_;
 };
 
+/// The indices of the directories of a lane.
+class ProviderIndices {
+ public:
+  explicit ProviderIndices(std::vector<const ProviderIndex*> indices) : indices_(std::move(indices)) {}
+  /// In the order of the directories.
+  std::vector<std::filesystem::path> files_with(std::string_view name) const;
+
+ private:
+  std::vector<const ProviderIndex*> indices_;
+};
+
 /// The indices of a fit, each brought up to date once however many lanes ask for it, and only when one does.
 class ProviderStore {
  public:
-  const ProviderIndex& over(const std::vector<std::filesystem::path>& directories);
+  ProviderIndices over(const std::vector<std::filesystem::path>& directories);
 
  private:
-  std::map<std::vector<std::filesystem::path>, ProviderIndex> indices_;
+  std::map<std::filesystem::path, ProviderIndex> indices_;
 };
 
 }  // namespace fibula

@@ -48,7 +48,7 @@ void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
   }
 }
 
-void search_system(Search& search, const ProviderIndex& index) {
+void search_system(Search& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
     for (const auto& path : index.files_with(name)) search.look_into(path, {});
   }

@@ -1,0 +1,150 @@
+/// What a link needs from the system is found and chosen by stated rules; a folder given with -L plays the system.
+#include "support/support.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+using test::Workplace;
+
+namespace {
+
+constexpr const char* needs_moon = "int moon(void); int tide(void) { return moon(); }";
+constexpr const char* needs_moon_and_star = "int moon(void), star(void); int tide(void) { return moon() + star(); }";
+
+/// The sources that the system's libraries are made of.
+constexpr const char* sources = R"(
+echo 'int moon(void) { return 0; }' >moon.c; echo 'int star(void) { return 0; }' >star.c
+echo 'int star(void); int moon(void) { return star(); }' >moon_of_star.c
+echo 'int moon(void); int star(void) { return moon(); }' >star_of_moon.c
+echo 'int moon_inner(void) { return 0; } int moon(void) { return 0; }' >inner.c
+shared() { gcc -shared -fPIC -o lib$1.so $2 -Wl,-soname,lib$1.so $3 $4; }
+archive() { gcc -fPIC -c $2 -o $1.o && ar rcs lib$1.a $1.o && rm $1.o; }
+)";
+
+struct Row {
+  const char* title;
+  const char* system;             ///< commands in the system's folder
+  const char* library;            ///< the code of libtide.a
+  const char* beside;             ///< commands in the library's folder
+  const char* inputs;             ///< the card's system-inputs
+  std::vector<std::string> line;  ///< what is derived, in order: "-lmoon"
+  std::string said;               ///< in the reasons, or in the misfit
+};
+
+// clang-format off
+const Row rows[] = {
+    {"one has it", "shared moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon, which libtide.a(tide.o) needs"},
+    {"an archive where there is no other", "archive moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon"},
+    {"two have it, and the shared form says which", "shared moon moon.c; shared luna moon.c", needs_moon,
+     "gcc -shared -fPIC -o libtide.so -Wl,--no-as-needed ../system/libluna.so -x c /dev/null", "", {"-lluna"}, "the shared form of libtide.a asks for libluna.so"},
+    {"two have it, and the card says which", "shared moon moon.c; shared luna moon.c", needs_moon, "", "luna", {"-lluna"}, "and its card names it"},
+    {"two have it, and nothing says which", "shared moon moon.c; shared luna moon.c", needs_moon, "", "", {}, "system-inputs = [\"luna\"] or [\"moon\"]"},
+    {"two have it, and one is loaded in any case", "shared moon moon.c; shared luna moon.c; shared star star.c -Wl,--no-as-needed ./libluna.so", needs_moon_and_star, "", "", {"-lstar", "-lluna"}, "libluna.so is loaded in any case"},
+    {"two have it, and one belongs to the library", "shared moon moon.c; shared tidemoon moon.c", needs_moon, "", "", {"-ltidemoon"}, "it belongs to libtide.a"},
+    {"two have it, and one has more", "shared moon moon.c; gcc -shared -fPIC -o libsky.so moon.c star.c", needs_moon_and_star, "", "", {"-lsky"}, "defines moon"},
+    {"what is added needs things too", "archive moon moon_of_star.c; archive star star.c", needs_moon, "", "", {"-lmoon", "-lstar"}, "defines star, which libmoon.a(moon.o) needs"},
+    {"a circle that one pass serves", "archive moon moon_of_star.c; archive star star_of_moon.c", needs_moon, "", "", {"-lmoon", "-lstar"}, "defines star"},
+    {"only its archive has the name", "gcc -shared -fPIC -fvisibility=hidden -o libmoon.so -x c - <<<'__attribute__((visibility(\"default\"))) int moon(void) { return 0; }'; archive moon inner.c",
+     "int moon(void), moon_inner(void); int tide(void) { return moon() + moon_inner(); }", "", "", {"system/libmoon.a"}, "defines moon"},
+    {"only its run-time file is there", "shared moon moon.c; mv libmoon.so libmoon.so.2", needs_moon, "", "", {"system/libmoon.so.2"}, "defines moon"},
+    {"a script that names others", "shared moon moon.c; mv libmoon.so libmoon.so.2; echo 'INPUT(libmoon.so.2)' >libmoon.so", needs_moon, "", "", {"-lmoon"}, "defines moon"},
+    {"a damaged file beside it", "printf '!<arch>\\nrubbish' >libbad.a; shared moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon"},
+    {"a library of another machine beside it", "gcc -m32 -c moon.c && ar rcs libmoon32.a moon.o && rm moon.o; shared moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon"},
+    {"the C library's companions", "", "double cos(double); int tide(void) { volatile double d = 1; return cos(d) > 2; }", "", "", {"-lm"}, "defines cos"},
+    {"nobody has it", "", needs_moon, "", "", {}, "no input of the link defines it"},
+    {"never a sanitizer's run-time", "", "void __asan_init(void); int tide(void) { __asan_init(); return 0; }", "", "", {}, "__asan_init is needed by libtide.a(tide.o)"},
+    {"a card that names what is not there", "", needs_moon, "", "luna", {}, "no input of the link defines it"},
+};
+// clang-format on
+
+/// libtide on the shelf and attached, in a lane that searches the system's folder.
+class Sea : public Workplace {
+ public:
+  explicit Sea(const Row& row) {
+    // The index of the real system's folders is the same for all.
+    static const test::Folder kept;
+    test::fs::create_directories(*this / "cache/fibula");
+    test::fs::create_directory_symlink(kept.path(), *this / "cache/fibula/providers");
+    folder().write("system/made", "");
+    test::must("bash -ec " + test::quoted(std::string(sources) + row.system + "\nrm -f *.c"), *this / "system");
+    folder().write("tide-1.0/tide.c", row.library);
+    folder().write("tide-1.0/tide.h", "int tide(void);\n");
+    test::must("gcc -fPIC -c tide.c && ar rcs libtide.a tide.o && rm tide.o tide.c", *this / "tide-1.0");
+    if (*row.beside != '\0') test::must(row.beside, *this / "tide-1.0");
+    folder().write("work/main.c", "#include <tide.h>\nint main(void) { return tide(); }\n");
+    folder().write(
+        "work/fibula.toml",
+        "[[output]]\nname = \"log\"\nkind = \"program\"\nsources = [\"main.c\"]\n\n[library.tide]\nlinkage = "
+        "\"static\"\n\n[lane.desk]\ncompiler = \"gcc\"\nflags = [\"-L../system\"]\n");
+    EXPECT_EQ(fibula("take ../tide-1.0").status, 0);
+    if (*row.inputs != '\0') {
+      test::must(fmt::format("sed -i 's/^linkage = \"static\"/system-inputs = [\"{}\"]\\n&/' card.toml", row.inputs),
+                 shelf() / "tide/1.0");
+    }
+  }
+};
+
+}  // namespace
+
+TEST(Derivation, TakesFromTheSystemWhatIsMissing) {
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.title);
+    const Sea sea(row);
+    const auto fit = sea.fibula("fit --json");
+    const auto answer = nlohmann::json::parse(fit.out);
+    std::vector<std::string> derived;
+    for (const auto& input : answer["lanes"][0]["link_inputs"]) {
+      const auto argument = input["arguments"][0].get<std::string>();
+      if (input["library"] == "system")
+        derived.push_back(argument.starts_with("-l") ? argument : argument.substr(argument.find("system/")));
+    }
+    EXPECT_EQ(derived, row.line);
+    const auto escaped = nlohmann::json(row.said).dump();
+    EXPECT_NE(fit.out.find(escaped.substr(1, escaped.size() - 2)), std::string::npos) << fit.out;
+    EXPECT_EQ(fit.status, row.line.empty() ? 1 : 0);
+    if (row.line.empty()) continue;
+    EXPECT_EQ(sea.fibula("build").status, 0);
+  }
+}
+
+TEST(Derivation, KnowsWhenTheSystemChanged) {
+  const Sea sea({"", "shared moon moon.c", needs_moon, "", "", {}, ""});
+  const auto line = [&] { return sea.fibula("fit --json").out; };
+  EXPECT_NE(line().find("-lmoon"), std::string::npos);
+  test::must("mv libmoon.so libluna.so", sea / "system");
+  EXPECT_NE(line().find("-lluna"), std::string::npos);
+  test::must("rm libluna.so", sea / "system");
+  EXPECT_EQ(sea.fibula("fit").status, 1);
+  // What is kept can be damaged: it is made again.
+  test::must("for kept in *; do head -c 100 $kept >cut; cp cut $kept; done", sea / "cache/fibula/providers");
+  test::must("echo 'int moon(void) { return 0; }' >moon.c && gcc -shared -fPIC -o libmoon.so moon.c && rm moon.c",
+             sea / "system");
+  EXPECT_NE(line().find("-lmoon"), std::string::npos);
+}
+
+TEST(Derivation, WhatTheProgramItselfCallsIsToBeAttached) {
+  const Sea sea({"", "shared moon moon.c", "int tide(void) { return 0; }", "", "", {}, ""});
+  sea.folder().write("work/main.c", "int tide(void), moon(void); int main(void) { return tide() + moon(); }\n");
+  EXPECT_NE(sea.fibula("build").status, 0);  // the objects are there now, and say what they need
+  const auto fit = sea.fibula("fit");
+  EXPECT_EQ(fit.status, 1);
+  EXPECT_NE(fit.out.find("libmoon.so defines it"), std::string::npos) << fit.out;
+  EXPECT_NE(fit.out.find("fibula attach moon"), std::string::npos) << fit.out;
+}
+
+TEST(Derivation, WhatNothingNeedsIsLeftOut) {
+  const Sea sea({"",
+                 "",
+                 "int tide(void) { return 0; }",
+                 "echo 'int buoy(void) { return 0; }' | gcc -x c -c - -o b.o && ar rcs libbuoy.a b.o && rm b.o",
+                 "",
+                 {},
+                 ""});
+  EXPECT_EQ(sea.fibula("build").status, 0);
+  const auto lane = sea.fibula_json("fit")["lanes"][0];
+  EXPECT_EQ(lane["link_inputs"].size(), 1U) << lane.dump(1);
+  const auto& left_out = lane["outputs"][0]["left_out"];
+  ASSERT_EQ(left_out.size(), 1U) << lane.dump(1);
+  EXPECT_TRUE(left_out[0]["path"].get<std::string>().ends_with("libbuoy.a"));
+  EXPECT_NE(sea.fibula("fit --why buoy").out.find("nothing in log needs what it defines"), std::string::npos);
+}
