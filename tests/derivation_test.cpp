@@ -52,7 +52,7 @@ const Row rows[] = {
     {"a library of another machine beside it", "gcc -m32 -c moon.c && ar rcs libmoon32.a moon.o && rm moon.o; shared moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon"},
     {"the C library's companions", "", "double cos(double); int tide(void) { volatile double d = 1; return cos(d) > 2; }", "", "", {"-lm"}, "defines cos"},
     {"nobody has it", "", needs_moon, "", "", {}, "no input of the link defines it"},
-    {"never a sanitizer's run-time", "", "void __asan_init(void); int tide(void) { __asan_init(); return 0; }", "", "", {}, "__asan_init is needed by libtide.a(tide.o)"},
+    {"never a sanitizer's run-time", "", "void __asan_init(void); int tide(void) { __asan_init(); return 0; }", "", "", {}, "give the lane flags = [\"-fsanitize=address\"]"},
     {"a card that names what is not there", "", needs_moon, "", "luna", {}, "no input of the link defines it"},
 };
 // clang-format on
