@@ -22,8 +22,9 @@ FIBULA_API std::vector<std::string> link_arguments(const Fit& fit, const OutputL
                                                    const std::vector<std::string>& run_paths);
 
 /// Arguments as a response file of GCC and Clang: one a line, white space, quotes and back-slashes behind a back-slash
-/// (GCC manual, "Overall Options", `@file`).
-FIBULA_API std::string response_text(const std::vector<std::string>& arguments);
+/// (GCC manual, "Overall Options", `@file`); for MSVC-style compilers as Windows quotes words, and what is for the
+/// linker on one line.
+FIBULA_API std::string response_text(const std::vector<std::string>& arguments, Family family = Family::gcc);
 
 /// Variables for make: `FIT_COMPILER`, `FIT_COMPILE`, `FIT_ASSEMBLE`, `FIT_LINK`, `FIT_LINK_<output>`, `FIT_RUNTIME`,
 /// each a list of words for the shell (POSIX.1-2017, make).

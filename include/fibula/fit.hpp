@@ -87,6 +87,7 @@ struct OutputLink {
   std::string output;
   std::vector<LinkInput> inputs;
   std::vector<LinkInput> left_out = {};  ///< files of attached libraries that nothing in the output needs
+  LinkSettings settings = {};            ///< of the output in this lane
 };
 
 struct RuntimeFile {

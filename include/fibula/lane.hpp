@@ -23,6 +23,14 @@ struct LibraryUse {
   std::string place = {};             ///< "line 12" of fibula.toml
 };
 
+/// How the linker is to lay a program out. What a lane says stands before what the output says.
+struct LinkSettings {
+  std::filesystem::path script = {};                 ///< of GNU-style linkers; absolute
+  std::string entry = {};                            ///< the function with which the program begins
+  std::string subsystem = {};                        ///< of Windows programs: console or windows
+  std::map<std::string, std::string> sections = {};  ///< the address at which a section begins: ".fast" -> "0x20000000"
+};
+
 /// One way in which the program must build, as the project file says it.
 struct Lane {
   std::string name;
@@ -31,6 +39,7 @@ struct Lane {
   std::string configuration = "release";  ///< debug or release
   std::string runner = {};                ///< starts programs that this machine cannot start itself
   std::vector<std::string> definitions = {};
+  LinkSettings link = {};
   std::map<std::string, LibraryUse> overrides = {};  ///< [lane.X.library.Y]
   std::string place = {};                            ///< "line 12" of fibula.toml
 };

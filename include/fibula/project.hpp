@@ -24,6 +24,7 @@ struct Output {
   std::string standard = {};                          ///< "c++17"
   std::vector<std::string> definitions = {};
   std::vector<std::string> flags = {};
+  LinkSettings link = {};
   std::string place = {};  ///< "line 3" of fibula.toml
 };
 

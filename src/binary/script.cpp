@@ -112,4 +112,23 @@ Result<Script> read_script(Bytes bytes) {
   return parser.script;
 }
 
+std::vector<std::string> assigned_symbols(std::string_view script) {
+  const auto is_symbol = [](std::string_view word) {
+    const auto fits = [](char c) { return text::is_identifier_character(c) || c == '.' || c == '$'; };
+    return !word.empty() && word != "." && (word[0] < '0' || word[0] > '9') &&
+           std::all_of(word.begin(), word.end(), fits);
+  };
+  std::vector<std::string> found;
+  const auto words = tokens(script);
+  for (size_t i = 0; i < words.size(); ++i) {
+    const size_t sign = words[i].find('=');
+    const bool apart = sign == std::string_view::npos && i + 1 < words.size() && words[i + 1].starts_with('=') &&
+                       !words[i + 1].starts_with("==");
+    const bool joined = sign != std::string_view::npos && !words[i].substr(sign).starts_with("==");
+    const std::string_view name = words[i].substr(0, sign);
+    if ((apart || joined) && is_symbol(name)) found.emplace_back(name);
+  }
+  return found;
+}
+
 }  // namespace fibula

@@ -23,4 +23,8 @@ bool is_script(Bytes bytes);
 /// Errors: malformed.
 Result<Script> read_script(Bytes bytes);
 
+/// The names that a script for the layout of a program gives values: what stands before `=`, in PROVIDE or plainly (GNU
+/// ld manual, "Assigning Values to Symbols"). Comments are passed over; included scripts are not followed.
+std::vector<std::string> assigned_symbols(std::string_view script);
+
 }  // namespace fibula

@@ -147,6 +147,7 @@ class Builder {
       task.command.push_back(std::move(argument));
     if (!msvc) task.command.insert(task.command.end(), {"-o", task.product.string()});
     for (const auto& input : link.inputs) task.inputs.push_back(input.path);
+    if (!link.settings.script.empty()) task.inputs.push_back(link.settings.script);
     return task;
   }
 

@@ -57,6 +57,27 @@ bool needs_run_path(const Fit& fit, const OutputLink& link) {
   return !fit.runtime_files.empty() || std::any_of(link.inputs.begin(), link.inputs.end(), own_shared);
 }
 
+/// Script, entry point, subsystem and places of sections; of a system without one of them nothing is said.
+std::vector<std::string> layout_arguments(const Fit& fit, const LinkSettings& settings) {
+  std::vector<std::string> words;
+  if (!settings.script.empty()) append(words, {"-T", settings.script.string()});
+  for (const auto& [section, address] : settings.sections)
+    append(words, {"-Xlinker", fmt::format("--section-start={}={}", section, address)});
+  if (!settings.entry.empty()) append(words, {"-Xlinker", "-e", "-Xlinker", settings.entry});
+  if (!settings.subsystem.empty() && fit.toolchain.target.format == Format::pe)
+    words.push_back("-m" + settings.subsystem);
+  return words;
+}
+
+/// The same for MSVC-style linkers, which are spoken to behind /link.
+std::vector<std::string> msvc_layout_arguments(const LinkSettings& settings, const std::vector<std::string>& flags) {
+  std::vector<std::string> words = flags;
+  if (words.empty() && !(settings.entry.empty() && settings.subsystem.empty())) words.emplace_back("/link");
+  if (!settings.entry.empty()) words.push_back("/entry:" + settings.entry);
+  if (!settings.subsystem.empty()) words.push_back("/subsystem:" + settings.subsystem);
+  return words;
+}
+
 bool is_cxx_standard(const std::string& standard) {
   return standard.find("++") != std::string::npos;
 }
@@ -139,7 +160,11 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
     append(arguments, input.arguments);
   }
   switch_group(0);
-  append(arguments, link_flags(fit.lane.flags));
+  if (fit.toolchain.family == Family::msvc) {
+    append(arguments, msvc_layout_arguments(link.settings, link_flags(fit.lane.flags)));
+    return arguments;
+  }
+  append(arguments, layout_arguments(fit, link.settings));
   if (!needs_run_path(fit, link)) return arguments;
   // The newer kind of run path holds for a program's own needs only, not for those of its libraries (ld.so(8)).
   append(arguments, {"-Xlinker", "--disable-new-dtags"});

@@ -1,12 +1,22 @@
 #include "base/files.hpp"
 #include "emit/arguments.hpp"
+#include "emit/quoting.hpp"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 namespace fibula::emit {
 
-std::string response_text(const std::vector<std::string>& arguments) {
+std::string response_text(const std::vector<std::string>& arguments, Family family) {
+  if (family == Family::msvc) {
+    std::string text;
+    bool for_linker = false;  // what stands behind /link ends with its line
+    for (const auto& argument : arguments) {
+      for_linker = for_linker || argument == "/link";
+      text += windows_word(argument) + (for_linker ? " " : "\n");
+    }
+    return for_linker ? text + "\n" : text;
+  }
   std::string text;
   for (const auto& argument : arguments) {
     if (argument.empty()) text += "\"\"";
@@ -24,14 +34,15 @@ Result<bool> response_files(const Fit& fit, const fs::path& folder) {
   if (auto made = make_folder(folder); !made) return made;
   for (const auto& [name, arguments] :
        {std::pair{"compile.rsp", compile_arguments(fit)}, {"assemble.rsp", assemble_arguments(fit)}}) {
-    if (auto written = write_if_changed(folder / name, response_text(arguments)); !written) return written;
+    if (auto written = write_if_changed(folder / name, response_text(arguments, fit.toolchain.family)); !written)
+      return written;
   }
   bool first = true;
   for (const auto& link : fit.links) {
     const std::string name = first ? "link.rsp" : fmt::format("link-{}.rsp", link.output);
     first = false;
-    if (auto written =
-            write_if_changed(folder / name, response_text(link_arguments(fit, link, run_paths_by_hand(fit))));
+    if (auto written = write_if_changed(
+            folder / name, response_text(link_arguments(fit, link, run_paths_by_hand(fit)), fit.toolchain.family));
         !written)
       return written;
   }

@@ -22,6 +22,19 @@ std::string shell_word(std::string_view word) {
   return quoted + "'";
 }
 
+std::string windows_word(std::string_view word) {
+  if (!word.empty() && word.find_first_of(" \t\n\"") == std::string_view::npos) return std::string(word);
+  std::string text = "\"";
+  size_t slashes = 0;
+  for (const char c : word) {
+    // Those before a quote count twice, and one more is the quote's own.
+    if (c == '"') text.append(slashes + 1, '\\');
+    slashes = c == '\\' ? slashes + 1 : 0;
+    text += c;
+  }
+  return text.append(slashes, '\\') + "\"";
+}
+
 std::string shell_words(const std::vector<std::string>& words) {
   std::string text;
   for (const auto& word : words) text += (text.empty() ? "" : " ") + shell_word(word);

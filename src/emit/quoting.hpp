@@ -11,6 +11,11 @@ namespace fibula::emit {
 /// quotes.
 std::string shell_word(std::string_view word);
 
+/// One word of a command line of Windows, which MSVC-style compilers read in their response files (Microsoft C++
+/// documentation, "Parsing C command-line arguments"): in double quotes where that is needed, a quote with a back-slash
+/// before it, and back-slashes before a quote twice.
+std::string windows_word(std::string_view word);
+
 /// Words with spaces between, each for the shell.
 std::string shell_words(const std::vector<std::string>& words);
 

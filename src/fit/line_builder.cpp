@@ -99,7 +99,9 @@ class Builder {
 
   Result<Rehearsal> rehearse_line(const std::vector<LinkInput>& inputs) {
     return rehearse(files_, line_of(inputs),
-                    {.stand_in = q_.objects.empty() ? &q_.stand_in : nullptr, .allow_unresolved = q_.allow_unresolved});
+                    {.stand_in = q_.objects.empty() ? &q_.stand_in : nullptr,
+                     .allow_unresolved = q_.allow_unresolved,
+                     .script_symbols = &q_.script_symbols});
   }
 
   /// Adds what the system has, again and again, since what is added needs things too.

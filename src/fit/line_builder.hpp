@@ -25,6 +25,7 @@ struct LineQuestion {
   std::vector<std::filesystem::path> pending;  ///< objects of the project's own libraries that are not archived yet
   StandIn stand_in;                            ///< in place of the objects
   bool allow_unresolved = false;
+  std::vector<std::string> script_symbols = {};  ///< that the program's own linker script defines
 };
 
 struct BuiltLine {

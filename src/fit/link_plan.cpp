@@ -1,6 +1,7 @@
 #include "fit/link_plan.hpp"
 
 #include "base/files.hpp"
+#include "binary/script.hpp"
 #include "facts/name_traits.hpp"
 #include "fit/line_builder.hpp"
 #include "fit/link_rules.hpp"
@@ -21,20 +22,25 @@ class Planner {
   Result<LinkPlan> plan() {
     collect();
     find_program();
+    const LinkSettings settings = settings_for(q_.output, q_.lane);
+    std::vector<Misfit> said;
+    const auto script_symbols = read_script(settings, said);
     auto line = build_line(files_, providers_,
                            {.toolchain = q_.toolchain,
                             .output = q_.output.name,
                             .objects = objects_,
                             .pending = pending_,
                             .stand_in = stand_in_,
-                            .allow_unresolved = q_.output.kind != OutputKind::program},
+                            .allow_unresolved = q_.output.kind != OutputKind::program,
+                            .script_symbols = script_symbols},
                            candidates_, needy_libraries());
     if (!line) return pass(line);
-    LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out}};
+    LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, settings}};
     auto misfits = judge_link(files_, providers_, *line,
                               {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
     if (!misfits) return pass(misfits);
-    plan.misfits = std::move(*misfits);
+    plan.misfits = std::move(said);
+    for (auto& misfit : *misfits) plan.misfits.push_back(std::move(misfit));
     return plan;
   }
 
@@ -65,6 +71,40 @@ class Planner {
         add_pending(output);
       }
     }
+  }
+
+  /// What the lane says stands before what the output says.
+  static LinkSettings settings_for(const Output& output, const Lane& lane) {
+    LinkSettings settings = output.link;
+    if (!lane.link.script.empty()) settings.script = lane.link.script;
+    if (!lane.link.entry.empty()) settings.entry = lane.link.entry;
+    if (!lane.link.subsystem.empty()) settings.subsystem = lane.link.subsystem;
+    for (const auto& [section, address] : lane.link.sections) settings.sections[section] = address;
+    return settings;
+  }
+
+  /// The names that the linker script defines; a script that is not there, or that the lane's linker cannot read, is
+  /// told.
+  std::vector<std::string> read_script(const LinkSettings& settings, std::vector<Misfit>& said) const {
+    if (settings.script.empty() && settings.sections.empty()) return {};
+    const Linking linking = linking_of(q_.toolchain);
+    Misfit misfit{.rule = "placement", .subject = settings.script.string(), .library = q_.output.name};
+    if (linking == Linking::msvc || linking == Linking::macho) {
+      misfit.evidence = {
+          fmt::format("{} asks for a linker script or places of sections", q_.project.file().string()),
+          fmt::format("the linker of lane {}, {}, has no such thing", q_.lane.name, q_.toolchain.linker.string())};
+      misfit.remedy = "move linker-script and sections from the output to the lanes that are for GNU-style linkers";
+      said.push_back(std::move(misfit));
+      return {};
+    }
+    if (settings.script.empty()) return {};
+    const auto text = read_text(settings.script);
+    if (text) return assigned_symbols(*text);
+    misfit.evidence = {fmt::format("{} names it as linker-script", q_.project.file().string()),
+                       fmt::format("{} {}", settings.script.string(), text.error().what)};
+    misfit.remedy = "write its path as seen from fibula.toml, or put it there";
+    said.push_back(std::move(misfit));
+    return {};
   }
 
   /// A library of the project that is compiled and not yet linked: what its objects define will be there.

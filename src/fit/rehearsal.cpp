@@ -370,6 +370,9 @@ Result<Rehearsal> rehearse(FileStore& files, const LinkLine& line, const Rehears
     for (const auto& name : options.stand_in->defines) stage.table().define(name);
     for (const auto& name : options.stand_in->needs) stage.table().want(name);
   }
+  if (options.script_symbols != nullptr) {
+    for (const auto& name : *options.script_symbols) stage.table().define(name);
+  }
   if (auto visited = stage.visit(line.steps); !visited) return pass(visited);
   if (auto loaded = stage.load_needs(); !loaded) return pass(loaded);
   return stage.conclude(options);

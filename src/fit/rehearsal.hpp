@@ -55,6 +55,8 @@ struct RehearsalOptions {
   const StandIn* stand_in = nullptr;
   /// A shared library may leave names to its users.
   bool allow_unresolved = false;
+  /// What the linker script of the program defines.
+  const std::vector<std::string>* script_symbols = nullptr;
 };
 
 /// Errors: those of a file on the line that is damaged or no library.

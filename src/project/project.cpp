@@ -61,6 +61,27 @@ struct ProjectReader {
     return use;
   }
 
+  /// Keys that outputs and lanes share.
+  LinkSettings link_settings(toml::Reader& reader) const {
+    static constexpr std::string_view subsystems[] = {"", "console", "windows"};
+    LinkSettings settings;
+    if (const auto script = reader.text("linker-script"); !script.empty())
+      settings.script = absolute_path(project.root_ / script);
+    settings.entry = reader.text("entry");
+    settings.subsystem = reader.choice("subsystem", subsystems, "");
+    const toml::Table* sections = reader.table("sections");
+    if (sections == nullptr) return settings;
+    for (const auto& [name, value] : sections->entries) {
+      if (value.text() != nullptr) {
+        settings.sections[name] = *value.text();
+      } else {
+        reader.report(Code::malformed, value.line, fmt::format("the address of section {} must be a text", name),
+                      "write it in double quotes: \"0x20000000\"");
+      }
+    }
+    return settings;
+  }
+
   Result<Output> output(const toml::Value& value) const {
     static constexpr std::string_view kinds[] = {"program", "static-library", "shared-library"};
     toml::Reader reader(*value.table(), file, "[[output]]", value.line);
@@ -80,6 +101,7 @@ struct ProjectReader {
     output.standard = reader.text("standard");
     output.definitions = reader.texts("definitions");
     output.flags = reader.texts("flags");
+    output.link = link_settings(reader);
     if (auto done = reader.finish(); !done) return pass(done);
     return output;
   }
@@ -99,6 +121,7 @@ struct ProjectReader {
     lane.configuration = reader.choice("configuration", configurations, "release");
     lane.runner = reader.text("runner");
     lane.definitions = reader.texts("definitions");
+    lane.link = link_settings(reader);
     const toml::Table* overrides = reader.table("library");
     if (auto done = reader.finish(); !done) return pass(done);
     if (overrides == nullptr) return lane;
