@@ -107,6 +107,64 @@ TEST(Derivation, TakesFromTheSystemWhatIsMissing) {
   }
 }
 
+/// Bad input: what is wrong is told, and no line is given that cannot work.
+TEST(Derivation, FilesThatServeNobodyAreTold) {
+  struct Bad {
+    const char* title;
+    const char* make;  ///< in the library's files on the shelf, after it was taken
+    int status;
+    const char* said;
+  };
+  const Bad rows[] = {
+      {"an archive without members", "rm libtide.a && ar rcs libtide.a", 1, "tide is needed by main.c.o"},
+      {"an archive without a symbol table", "rm libtide.a && gcc -c x.c && ar rcS libtide.a x.o", 1,
+       "run ranlib on it"},
+      {"a symbol table that is stale", "sed -i \"0,/tide/s//tidy/\" libtide.a", 1, "it is stale"},
+      {"a member that is no object", "sed -i \"s/\\x7fELF/text/\" libtide.a", 3,
+       "libtide.a: at member tide.o: is of no known kind"},
+      {"an archive cut short", "head -c 300 libtide.a >cut && cp cut libtide.a", 3, "libtide.a"},
+      {"an object of another machine", "gcc -m32 -c x.c -o tide.o && ar rcs libtide.a tide.o", 1,
+       "libtide.a(tide.o) is for 32-bit x86 elf"},
+  };
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.title);
+    const Sea sea({"", "", "int tide(void) { return 0; }", "", "", {}, ""});
+    ASSERT_EQ(sea.fibula("build").status, 0);
+    test::must(fmt::format("chmod -R u+w . && echo 'int tide(void) {{ return 0; }}' >x.c && {}", row.make),
+               sea.shelf() / "tide/1.0/files");
+    const auto fit = sea.fibula("fit");
+    EXPECT_EQ(fit.status, row.status) << fit.all();
+    EXPECT_NE(fit.all().find(row.said), std::string::npos) << fit.all();
+    EXPECT_NE(sea.fibula("build").status, 0);
+  }
+}
+
+TEST(Derivation, ASystemWithoutItsCLibraryIsTold) {
+  const Sea sea({"", "", "int tide(void) { return 0; }", "", "", {}, ""});
+  test::must(
+      "mkdir -p root/usr/include && echo 'typedef int size_t;' >root/usr/include/stdio.h && cp "
+      "root/usr/include/stdio.h root/usr/include/stdlib.h",
+      sea / "system");
+  test::must("sed -i 's|-L../system|--sysroot=../system/root|;s|\"gcc\"|\"clang\"|' fibula.toml", sea / "work");
+  const auto fit = sea.fibula("fit");
+  EXPECT_NE(fit.status, 0);
+  EXPECT_NE(fit.all().find("hands c to every link"), std::string::npos) << fit.all();
+  EXPECT_EQ(fit.all().find("misfit (undefined)"), std::string::npos) << fit.all();
+}
+
+TEST(Derivation, HeadersThatHideOthersAreTold) {
+  const Sea sea({"", "", "int tide(void) { return 0; }", "", "", {}, ""});
+  sea.folder().write("moon-1.0/tide.h", "#define MOON_TIDE 3\n");
+  ASSERT_EQ(sea.fibula("take ../moon-1.0").status, 0);
+  ASSERT_EQ(sea.fibula("attach moon").status, 0);
+  const auto fit = sea.fibula("fit");
+  EXPECT_EQ(fit.status, 0);
+  EXPECT_NE(fit.out.find("wrong-header-found-first"), std::string::npos) << fit.out;
+  EXPECT_NE(fit.out.find("#include <tide.h> finds"), std::string::npos) << fit.out;
+  test::must("cp shelf/tide/1.0/files/tide.h shelf/moon/1.0/files/tide.h", sea / ".");
+  EXPECT_EQ(sea.fibula("fit").out.find("wrong-header-found-first"), std::string::npos);
+}
+
 TEST(Derivation, KnowsWhenTheSystemChanged) {
   const Sea sea({"", "shared moon moon.c", needs_moon, "", "", {}, ""});
   const auto line = [&] { return sea.fibula("fit --json").out; };

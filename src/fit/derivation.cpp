@@ -243,7 +243,7 @@ class Search {
     for (auto& known : found_.ambiguities) {
       if (known.choices == choices) return known.missing.push_back(missing);
     }
-    found_.ambiguities.push_back({{missing}, std::move(choices)});
+    found_.ambiguities.push_back({{missing}, std::move(choices), needy_at(missing.file).card});
   }
 
   FileStore& files_;

@@ -21,6 +21,7 @@ struct Supply {
 struct Ambiguity {
   std::vector<Unresolved> missing;
   std::vector<std::filesystem::path> choices;
+  std::filesystem::path card = {};  ///< of the library that needs it; empty: it has none
 };
 
 struct Supplies {
@@ -30,7 +31,8 @@ struct Supplies {
 
 /// What is known of a library whose names are left over.
 struct NeedyLibrary {
-  std::vector<std::string> system_inputs = {};  ///< that its card names
+  std::filesystem::path card = {};              ///< its card.toml
+  std::vector<std::string> system_inputs = {};  ///< that the card names
   std::set<std::string> run_time_needs = {};    ///< what its shared form asks the loader for
 };
 

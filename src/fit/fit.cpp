@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "fit/header_check.hpp"
+#include "fit/header_order.hpp"
 #include "fit/library_set.hpp"
 #include "fit/link_plan.hpp"
 #include "fit/set_rules.hpp"
@@ -218,6 +219,10 @@ class Fitter {
     std::vector<const Choice*> chosen;
     for (const auto& [name, choice] : choices_) chosen.push_back(&choice);
     for (auto& word : match_set(chosen, fit_.toolchain)) {
+      const std::string library = word.library;
+      add_words(library, {std::move(word)});
+    }
+    for (auto& word : hidden_headers(fit_.include_directories, choices_)) {
       const std::string library = word.library;
       add_words(library, {std::move(word)});
     }

@@ -147,7 +147,8 @@ class Builder {
 
   /// Files of the attached libraries that nothing needs are told apart once the objects are known.
   Result<bool> leave_out_unused() {
-    if (q_.objects.empty()) return true;
+    // Where something is missing, a file that seems unused may be the one that should have it.
+    if (q_.objects.empty() || !rehearsal_.unresolved.empty()) return true;
     std::vector<Candidate> fewer;
     std::vector<LinkInput> left_out;
     for (size_t i = 0; i < candidates_.size(); ++i) {

@@ -30,7 +30,8 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
   if (!bytes) return pass(bytes);
   auto image = read_image(*bytes, want_symbols | want_groups | want_directives);
   if (!image) {
-    image.error().place = fmt::format("member {}, {}", entry.name, image.error().place);
+    auto& place = image.error().place;
+    place = fmt::format("member {}{}{}", entry.name, place.empty() ? "" : ", ", place);
     return fail(about_file(std::move(image.error()), path_));
   }
   slot = std::make_unique<LinkObject>(LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), path_,

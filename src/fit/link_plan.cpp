@@ -166,7 +166,7 @@ class Planner {
     std::map<fs::path, NeedyLibrary> needy;
     for (const auto& choice : q_.choices) {
       if (!choice.variant) continue;
-      NeedyLibrary library{.system_inputs = choice.variant->system_inputs};
+      NeedyLibrary library{.card = choice.card->entry / "card.toml", .system_inputs = choice.variant->system_inputs};
       for (const auto& variant : choice.card->variants) {
         if (variant.target == choice.variant->target)
           library.run_time_needs.insert(variant.needs.begin(), variant.needs.end());

@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "facts/facts.hpp"
 #include "fit/providers.hpp"
 
 #include <fmt/format.h>
@@ -92,9 +93,10 @@ Misfit ambiguity_misfit(const Ambiguity& ambiguity, const LinkContext& context) 
     misfit.evidence.push_back(fmt::format("{} defines it", path.string()));
     stems.push_back(library_stem(path));
   }
-  misfit.remedy = fmt::format("say which one {} was made for, in its card: system-inputs = [\"{}\"]",
-                              first.file.empty() ? first.needed_by : first.file.filename().string(),
-                              text::join(stems, "\"] or [\""));
+  misfit.remedy = ambiguity.card.empty()
+                      ? fmt::format("take and attach the one that is meant: {}", text::join(stems, " or "))
+                      : fmt::format("say once which one it was made for: in {}, system-inputs = [\"{}\"]",
+                                    ambiguity.card.string(), text::join(stems, "\"] or [\""));
   return misfit;
 }
 
@@ -125,11 +127,52 @@ std::optional<Misfit> pic_misfit(const BuiltLine& line, const LinkContext& conte
   return std::nullopt;
 }
 
+/// A member defines the name, and the archive's symbol table does not say so: linkers see the table only.
+std::optional<Misfit> unlisted_misfit(FileStore& files, const std::vector<LinkInput>& inputs,
+                                      const Unresolved& missing) {
+  for (const auto& input : inputs) {
+    auto file = files.open(input.path);
+    const Archive* archive = file ? (*file)->archive() : nullptr;
+    if (archive == nullptr) continue;
+    for (uint32_t i = 0; i < archive->members.size(); ++i) {
+      auto object = (*file)->object(i);
+      if (!object) continue;
+      const auto& symbols = (*object)->image.symbols;
+      const bool defines = std::any_of(symbols.begin(), symbols.end(), [&](const ImageSymbol& symbol) {
+        return symbol.defined && is_global(symbol) && symbol.name == missing.symbol;
+      });
+      if (!defines) continue;
+      return Misfit{.rule = "no-symbol-table",
+                    .subject = input.path.string(),
+                    .library = input.library,
+                    .evidence = {fmt::format("{} needs {}", user_of(missing), shown(missing.symbol)),
+                                 fmt::format("{} defines it, and the archive {}", (*object)->label,
+                                             archive->has_index ? "has a symbol table without it: it is stale"
+                                                                : "has no symbol table")},
+                    .remedy = fmt::format("run ranlib on it: ranlib {}", input.path.string())};
+    }
+  }
+  return std::nullopt;
+}
+
+/// An object for another machine on the line: the card said otherwise, or the file was replaced.
+Misfit stranger_misfit(const LinkObject& object, const LinkContext& context) {
+  return {.rule = "architecture",
+          .subject = object.file.string(),
+          .library = context.output,
+          .evidence = {fmt::format("{} is for {}", object.label, to_string(object.image.target)),
+                       fmt::format("{} makes code for {}", context.toolchain.compiler.string(),
+                                   to_string(context.toolchain.target))},
+          .remedy = fmt::format("take a build for {}; fibula shelf check tells what changed since it was taken",
+                                to_string(context.toolchain.target))};
+}
+
 /// The compiler, or an object, asks for a library that is in none of the directories.
 Misfit not_found_misfit(const std::string& name, const LinkContext& context) {
   const Toolchain& toolchain = context.toolchain;
   std::vector<std::string> folders;
   for (const auto& folder : toolchain.library_directories) folders.push_back(folder.string());
+  const std::string shown_name = name.starts_with(':') ? name.substr(1) : name;
   return {
       .rule = "library",
       .subject = name,
@@ -157,6 +200,7 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& provider
                                        const LinkContext& context) {
   std::vector<Misfit> misfits;
   for (const auto& name : line.rehearsal.missing) misfits.push_back(not_found_misfit(name, context));
+  for (const LinkObject* stranger : line.rehearsal.strangers) misfits.push_back(stranger_misfit(*stranger, context));
   // Without them nearly everything is undefined, and saying so would hide the cause.
   if (!misfits.empty()) return misfits;
   std::vector<const Unresolved*> nowhere;
@@ -171,6 +215,8 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& provider
     if (!definer) return pass(definer);
     if (*definer != nullptr) {
       misfits.push_back(order_misfit(missing, **definer));
+    } else if (auto unlisted = unlisted_misfit(files, line.inputs, missing)) {
+      misfits.push_back(std::move(*unlisted));
     } else {
       nowhere.push_back(&missing);
     }

@@ -163,7 +163,15 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
   return group != nullptr ? Result<bool>(true) : close_group(own);
 }
 
+/// Link-time objects name no machine, or one that their compiler knows how to replace: what becomes of them is its own.
+bool is_stranger(const LinkObject& object, const Target& lane) {
+  const Target& target = object.image.target;
+  if (lane.arch == Arch::unknown || object.image.link_time) return false;
+  return target.arch != lane.arch || target.bits != lane.bits || family_of(target.format) != family_of(lane.format);
+}
+
 void Stage::add_object(const LinkObject& object) {
+  if (is_stranger(object, line_.target)) return result_.strangers.push_back(&object);
   table_.add_object(object, line_.weak_serves_others);
   if (line_.linking == Linking::msvc) directives_.read(object.image);
 }

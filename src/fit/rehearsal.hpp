@@ -34,15 +34,16 @@ struct Duplicate {
 };
 
 struct Rehearsal {
-  std::vector<Unresolved> unresolved;      ///< sorted by name
-  std::vector<Duplicate> duplicates;       ///< sorted by name
-  std::vector<std::string> pulled;         ///< archive members in the order in which they entered: "libx.a(a.o)"
-  std::vector<const LinkObject*> members;  ///< the same, as long as the files are open
-  std::vector<std::string> shared;         ///< shared libraries that the output will need, by soname
-  std::set<std::string> loaded;            ///< those and all that they need in turn, by soname
-  std::vector<std::string> missing;        ///< libraries that were asked for by name and not found
-  std::vector<std::string> missing_needs;  ///< run-time files that a shared library needs and that are nowhere
-  std::set<std::filesystem::path> used;    ///< files that contributed
+  std::vector<Unresolved> unresolved;        ///< sorted by name
+  std::vector<Duplicate> duplicates;         ///< sorted by name
+  std::vector<std::string> pulled;           ///< archive members in the order in which they entered: "libx.a(a.o)"
+  std::vector<const LinkObject*> members;    ///< the same, as long as the files are open
+  std::vector<const LinkObject*> strangers;  ///< objects for another machine, which linkers refuse
+  std::vector<std::string> shared;           ///< shared libraries that the output will need, by soname
+  std::set<std::string> loaded;              ///< those and all that they need in turn, by soname
+  std::vector<std::string> missing;          ///< libraries that were asked for by name and not found
+  std::vector<std::string> missing_needs;    ///< run-time files that a shared library needs and that are nowhere
+  std::set<std::filesystem::path> used;      ///< files that contributed
 };
 
 /// Names that stand for a program which is not compiled yet: it defines some and needs others.

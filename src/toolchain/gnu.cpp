@@ -44,12 +44,12 @@ struct Switch {
   Kind kind;
 };
 constexpr Switch switches[] = {
-    {"--start-group", Kind::group_begin}, {"-(", Kind::group_begin},
-    {"--end-group", Kind::group_end},     {"-)", Kind::group_end},
+    {"--start-group", Kind::group_begin},     {"-(", Kind::group_begin},
+    {"--end-group", Kind::group_end},         {"-)", Kind::group_end},
     {"--whole-archive", Kind::whole_archive}, {"--no-whole-archive", Kind::no_whole_archive},
-    {"--as-needed", Kind::as_needed},     {"--no-as-needed", Kind::no_as_needed},
-    {"--push-state", Kind::push_state},   {"--pop-state", Kind::pop_state},
-    {"-Bstatic", Kind::only_static},      {"-static", Kind::only_static},
+    {"--as-needed", Kind::as_needed},         {"--no-as-needed", Kind::no_as_needed},
+    {"--push-state", Kind::push_state},       {"--pop-state", Kind::pop_state},
+    {"-Bstatic", Kind::only_static},          {"-static", Kind::only_static},
     {"-Bdynamic", Kind::any_linkage},
 };
 
@@ -86,7 +86,10 @@ void take_word(const std::string& word, const std::string& object, Toolchain& to
   } else if (word == "-pie" || word == "-static-pie") {
     toolchain.pie = true;
   } else if (!word.starts_with('-')) {
-    toolchain.link_steps.push_back({Kind::file, absolute_path(word).string()});
+    // A driver that does not find one of its own files hands on the bare name.
+    const bool found = word.find('/') != std::string::npos;
+    toolchain.link_steps.push_back(found ? LinkStep{Kind::file, absolute_path(word).string()}
+                                         : LinkStep{Kind::library, ":" + word});
   }
 }
 
