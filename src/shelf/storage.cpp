@@ -41,7 +41,8 @@ void sweep(const fs::path& shelf) {
   std::vector<fs::path> abandoned;
   for (const auto& entry : fs::directory_iterator(shelf, error)) {
     const auto name = entry.path().filename().string();
-    const bool leaving = name.starts_with(".leaving-");
+    // These are written under the shelf's lock, which is ours now: whoever began them was killed.
+    const bool leaving = name.starts_with(".leaving-") || name.starts_with("shelf.index.");
     if (leaving || (name.starts_with(".arriving-") && is_abandoned(entry.path()))) abandoned.push_back(entry.path());
   }
   for (const auto& folder : abandoned) fs::remove_all(folder, error);
