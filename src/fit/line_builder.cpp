@@ -170,7 +170,9 @@ class Builder {
   Result<bool> leave_out_superfluous() {
     const auto may_go = [&](size_t i) {
       const Candidate& candidate = candidates_[i];
-      return !essential_[i] && (candidate.derived || (candidate.extra && !q_.objects.empty()));
+      // What was added had a name that nothing else on the line has; one of a library's files may have what the C
+      // library has too.
+      return candidate.derived ? !essential_[i] : candidate.extra && !q_.objects.empty();
     };
     for (size_t i = candidates_.size(); i-- > 0;) {
       if (!may_go(i)) continue;
