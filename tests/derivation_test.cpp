@@ -206,3 +206,28 @@ TEST(Derivation, WhatNothingNeedsIsLeftOut) {
   EXPECT_TRUE(left_out[0]["path"].get<std::string>().ends_with("libbuoy.a"));
   EXPECT_NE(sea.fibula("fit --why buoy").out.find("nothing in log needs what it defines"), std::string::npos);
 }
+
+#ifndef FIBULA_NATIVE_ONLY
+TEST(Derivation, WhatIsPartOfWindowsNeedNotBeAttached) {
+  const Workplace place;
+  place.folder().write("tide-1.0/tide.c",
+                       "unsigned __stdcall timeGetTime(void); int tide(void) { return timeGetTime() == 1; }");
+  place.folder().write("tide-1.0/tide.h", "int tide(void);\n");
+  test::must(
+      "x86_64-w64-mingw32-gcc-posix -c tide.c && x86_64-w64-mingw32-ar rcs libtide.a tide.o && rm tide.*o tide.c",
+      place / "tide-1.0");
+  place.folder().write("work/main.c",
+                       "#include <tide.h>\nint __stdcall closesocket(unsigned long long);\nint main(void) { return "
+                       "tide() + closesocket(0) - closesocket(0); }\n");
+  place.folder().write("work/fibula.toml",
+                       "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[library.tide]\n[lane.desk]\ncompiler = "
+                       "\"x86_64-w64-mingw32-gcc-posix\"\n");
+  ASSERT_EQ(place.fibula("take ../tide-1.0").status, 0);
+  const auto before = place.fibula("fit");
+  EXPECT_NE(before.out.find("-lwinmm"), std::string::npos) << before.out;
+
+  const auto built = place.fibula("build");
+  EXPECT_EQ(built.status, 0) << built.all();
+  EXPECT_NE(place.fibula("fit").out.find("-lws2_32"), std::string::npos);
+}
+#endif

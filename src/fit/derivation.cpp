@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "facts/system_files.hpp"
 #include "fit/defined_names.hpp"
 #include "fit/providers.hpp"
 
@@ -32,8 +33,9 @@ bool is_interposer(std::string_view stem) {
   return stem.starts_with("clang_rt") || std::find(std::begin(stems), std::end(stems), stem) != std::end(stems);
 }
 
-/// Run-times of languages that come with a compiler, and what the C library keeps apart.
+/// Run-times of languages that come with a compiler, what the C library keeps apart, and what is part of Windows.
 bool belongs_to_language(const Family& family, const Toolchain& toolchain) {
+  if (family_of(toolchain.target.format) == Format::pe && is_windows_dll(family.stem + ".dll")) return true;
   const auto companions = companions_of_c_library();
   if (std::find(companions.begin(), companions.end(), family.stem) != companions.end()) return true;
   constexpr std::string_view own[] = {"stdc++",   "gcc_s", "gcc",  "gcc_eh", "gfortran",
@@ -56,10 +58,8 @@ class Search {
  public:
   Search(FileStore& files, const SupplyQuestion& question) : files_(files), q_(question) {}
 
-  Result<Supplies> run() {
-    for (const auto& missing : q_.rehearsal.unresolved) {
-      if (auto noted = note(missing); !noted) return pass(noted);
-    }
+  Supplies run() {
+    for (const auto& missing : q_.rehearsal.unresolved) note(missing);
     drop_aliases();
     for (const auto& missing : q_.rehearsal.unresolved) {
       if (!supplied_.contains(missing.symbol)) choose(missing);
@@ -69,13 +69,11 @@ class Search {
 
  private:
   /// Notes which families define a missing name.
-  Result<bool> note(const Unresolved& missing) {
+  void note(const Unresolved& missing) {
     for (const auto& path : q_.index.files_with(missing.symbol)) {
       const std::string stem = library_stem(path);
       if (is_interposer(stem) || is_present(path) || (q_.toolchain.static_link && !is_archive_name(path))) continue;
-      auto usable = is_usable(path, missing.symbol);
-      if (!usable) return usable;
-      if (!*usable) continue;
+      if (!is_usable(path, missing.symbol)) continue;
       Family& family = families_[path.parent_path() / stem];
       family.stem = stem;
       family.covers.insert(missing.symbol);
@@ -87,7 +85,6 @@ class Search {
         family.soname = soname_of(path);
       }
     }
-    return true;
   }
 
   static bool is_archive_name(const fs::path& path) { return path.extension() == ".a" || path.extension() == ".lib"; }
@@ -100,7 +97,7 @@ class Search {
   }
 
   /// A damaged file in a system's folder supplies nothing; it is no reason to stop.
-  Result<bool> is_usable(const fs::path& path, std::string_view symbol) {
+  bool is_usable(const fs::path& path, std::string_view symbol) {
     auto file = files_.open(path);
     if (!file) return false;
     if ((*file)->is_shared()) return same_family((*file)->image().target, q_.toolchain.target);
@@ -256,7 +253,7 @@ class Search {
 
 }  // namespace
 
-Result<Supplies> find_supplies(FileStore& files, const SupplyQuestion& question) {
+Supplies find_supplies(FileStore& files, const SupplyQuestion& question) {
   return Search(files, question).run();
 }
 

@@ -50,7 +50,7 @@ struct SupplyQuestion {
 /// Finds, for all that a rehearsal left over, what is to be added next: to be rehearsed again, since what is added
 /// needs things too. The choice among several libraries is, in this order: what a card names; what belongs to the
 /// compiler and the C library; what the needy library's shared form needs; what is loaded anyway; what has the same
-/// origin; what defines more of the missing names. Errors: those of a damaged file.
-Result<Supplies> find_supplies(FileStore& files, const SupplyQuestion& question);
+/// origin; what defines more of the missing names.
+Supplies find_supplies(FileStore& files, const SupplyQuestion& question);
 
 }  // namespace fibula

@@ -117,10 +117,9 @@ class Builder {
       }
       auto found = find_supplies(
           files_, {q_.toolchain, providers_.over(q_.toolchain.library_directories), rehearsal_, present, own, needy_});
-      if (!found) return pass(found);
-      ambiguities_ = std::move(found->ambiguities);
-      if (found->supplies.empty()) return true;
-      for (auto& supply : found->supplies)
+      ambiguities_ = std::move(found.ambiguities);
+      if (found.supplies.empty()) return true;
+      for (auto& supply : found.supplies)
         candidates_.push_back({supply.path, "system", std::move(supply.why), std::move(supply.arguments), true});
       if (auto settled = settle(); !settled) return settled;
     }
@@ -170,9 +169,10 @@ class Builder {
   Result<bool> leave_out_superfluous() {
     const auto may_go = [&](size_t i) {
       const Candidate& candidate = candidates_[i];
-      // What was added had a name that nothing else on the line has; one of a library's files may have what the C
-      // library has too.
-      return candidate.derived ? !essential_[i] : candidate.extra && !q_.objects.empty();
+      if (candidate.derived) return !essential_[i];
+      // One of a library's files may have what the C library has too; the one that was asked for by name goes only
+      // where another of them has all of it.
+      return candidate.several && !q_.objects.empty() && (!candidate.named || !essential_[i]);
     };
     for (size_t i = candidates_.size(); i-- > 0;) {
       if (!may_go(i)) continue;

@@ -14,7 +14,8 @@ struct Candidate {
   std::string why = {};                     ///< of what was derived; empty: the output uses it
   std::vector<std::string> arguments = {};  ///< empty: by its path
   bool derived = false;
-  bool extra = false;  ///< one of several files of a library, and not the one that has its name
+  bool several = false;  ///< one of several files of a library
+  bool named = false;    ///< the one of them that has the library's name
 };
 
 /// What a line is made for.

@@ -55,7 +55,8 @@ class Planner {
         candidates_.push_back({.path = choice.card->root / link,
                                .library = choice.use.name,
                                .why = why,
-                               .extra = choice.variant->link.size() > 1 && library_stem(link) != choice.use.name});
+                               .several = choice.variant->link.size() > 1,
+                               .named = library_stem(link) == choice.use.name});
     }
     // Static libraries that the project makes itself take part once they are built.
     for (const auto& output : q_.project.outputs()) {
