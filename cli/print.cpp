@@ -73,6 +73,31 @@ void print_sentence(std::string_view text, std::string_view label) {
   print_line(line);
 }
 
+namespace {
+
+/// A text in lines that fit between a column and the right edge of a terminal; in one where there is no edge, or hardly
+/// room before it.
+std::vector<std::string> wrapped(std::string_view text, size_t column) {
+  constexpr size_t least = 30;
+  if (::isatty(STDOUT_FILENO) != 1 || column + least > screen_width()) return {std::string(text)};
+  const size_t room = screen_width() - column;
+  std::vector<std::string> lines{""};
+  while (!text.empty()) {
+    const size_t space = text.find(' ');
+    const std::string word(text.substr(0, space));
+    const bool begins = lines.back().empty();
+    if (!begins && width(lines.back()) + 1 + width(word) > room) {
+      lines.push_back(word);
+    } else {
+      lines.back() += (begins ? "" : " ") + word;
+    }
+    text = space == std::string_view::npos ? std::string_view() : text.substr(space + 1);
+  }
+  return lines;
+}
+
+}  // namespace
+
 void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
   std::vector<size_t> widths;
   for (const auto& row : rows) {
@@ -83,11 +108,19 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
     std::string line(indent);
     size_t used = row.size();
     while (used > 0 && row[used - 1].text.empty()) --used;
-    for (size_t i = 0; i < used; ++i) {
-      line += styled(row[i].text, row[i].style);
-      if (i + 1 < used) line += std::string(widths[i] - width(row[i].text) + 2, ' ');
+    size_t column = indent.size();
+    for (size_t i = 0; i + 1 < used; ++i) {
+      line += styled(row[i].text, row[i].style) + std::string(widths[i] - width(row[i].text) + 2, ' ');
+      column += widths[i] + 2;
     }
-    print_line(line);
+    if (used == 0) {
+      print_line(line);
+      continue;
+    }
+    for (const auto& part : wrapped(row[used - 1].text, column)) {
+      print_line(line + styled(part, row[used - 1].style));
+      line = std::string(column, ' ');
+    }
   }
 }
 
