@@ -1,8 +1,6 @@
 #include "fit/card_store.hpp"
 
-#include <algorithm>
-#include <atomic>
-#include <thread>
+#include "base/parallel.hpp"
 
 namespace fibula {
 namespace {
@@ -22,17 +20,8 @@ Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) 
 
 void CardStore::read_ahead(const std::vector<LibraryUse>& uses) {
   constexpr size_t worth_a_thread = 8;
-  const size_t threads = std::min<size_t>(std::thread::hardware_concurrency(), uses.size() / worth_a_thread);
-  if (threads < 2) return;
   std::vector<Result<std::vector<Card>>> read(uses.size());
-  std::atomic<size_t> next = 0;
-  const auto work = [&] {
-    for (size_t i = next++; i < uses.size(); i = next++) read[i] = read_cards(shelf_, uses[i]);
-  };
-  std::vector<std::thread> helpers;
-  for (size_t i = 1; i < threads; ++i) helpers.emplace_back(work);
-  work();
-  for (auto& helper : helpers) helper.join();
+  each_in_parallel(uses.size(), worth_a_thread, [&](size_t i) { read[i] = read_cards(shelf_, uses[i]); });
   for (size_t i = 0; i < uses.size(); ++i) {
     if (read[i]) cards_.emplace(key_of(uses[i]), std::move(*read[i]));
   }

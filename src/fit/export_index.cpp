@@ -8,15 +8,15 @@
 namespace fibula {
 namespace {
 
-bool shows_outside(const ImageSymbol& symbol) {
-  return symbol.visibility == Visibility::normal || symbol.visibility == Visibility::protected_;
-}
-
 bool is_shown(const ImageSymbol& symbol) {
   return symbol.defined && is_global(symbol) && shows_outside(symbol);
 }
 
 }  // namespace
+
+bool shows_outside(const ImageSymbol& symbol) {
+  return symbol.visibility == Visibility::normal || symbol.visibility == Visibility::protected_;
+}
 
 bool is_exported(const ImageSymbol& symbol) {
   return is_shown(symbol) && symbol.default_version;

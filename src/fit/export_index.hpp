@@ -25,6 +25,8 @@ class ExportIndex {
   std::vector<uint32_t> slots_;  ///< positions in the symbols, plus one; open addressing, at most half full
 };
 
+/// Whether a symbol's visibility lets other files of a program see it.
+bool shows_outside(const ImageSymbol& symbol);
 /// Whether a shared library shows a symbol to those that name no version.
 bool is_exported(const ImageSymbol& symbol);
 

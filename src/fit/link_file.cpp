@@ -1,10 +1,51 @@
 #include "fit/link_file.hpp"
 
+#include "base/parallel.hpp"
+#include "facts/facts.hpp"
+
 #include <fmt/format.h>
 
 namespace fibula {
+namespace {
 
-LinkFile::LinkFile(std::filesystem::path path, OpenFile file) : path_(std::move(path)), file_(std::move(file)) {
+/// `foo@@VERS` in an object defines foo; `foo@VERS` is a name of its own (binutils' documentation of .symver).
+std::string_view linked_name(const ImageSymbol& symbol) {
+  const size_t at = symbol.defined ? symbol.name.find("@@") : std::string_view::npos;
+  return at == std::string_view::npos ? symbol.name : symbol.name.substr(0, at);
+}
+
+std::vector<LinkSymbol> link_symbols(const std::vector<ImageSymbol>& symbols, NameTable& names) {
+  std::vector<std::string_view> texts;
+  std::vector<LinkSymbol> kept;
+  texts.reserve(symbols.size());
+  kept.reserve(symbols.size());
+  for (const auto& symbol : symbols) {
+    if (!is_global(symbol)) continue;
+    texts.push_back(linked_name(symbol));
+    kept.push_back({.index = symbol.index,
+                    .group = symbol.group,
+                    .defined = symbol.defined,
+                    .weak = symbol.binding == Binding::weak,
+                    .hidden = !shows_outside(symbol),
+                    .common = symbol.common,
+                    .default_version = symbol.default_version});
+  }
+  const auto numbers = names.borrow_all(texts);
+  for (size_t i = 0; i < kept.size(); ++i) kept[i].name = numbers[i];
+  return kept;
+}
+
+std::unique_ptr<LinkObject> with_names(LinkObject object, NameTable& names) {
+  object.symbols = link_symbols(object.image.symbols, names);
+  object.groups = names.borrow_all(object.image.groups);
+  object.image.symbols = {};
+  return std::make_unique<LinkObject>(std::move(object));
+}
+
+}  // namespace
+
+LinkFile::LinkFile(std::filesystem::path path, OpenFile file, NameTable& names)
+    : path_(std::move(path)), file_(std::move(file)), names_(names) {
   objects_.resize(file_.archive() != nullptr ? file_.archive()->members.size() : 1);
 }
 
@@ -17,13 +58,23 @@ const ExportIndex& LinkFile::exports() {
   return *exports_;
 }
 
-Result<const LinkObject*> LinkFile::object(uint32_t member) {
-  auto& slot = objects_[member];
-  if (slot) return slot.get();
-  if (const Image* image = file_.image()) {
-    slot = std::make_unique<LinkObject>(LinkObject{path_.filename().string(), path_, file_.mapping->bytes(), *image});
-    return slot.get();
-  }
+const std::vector<NameId>& LinkFile::index_names() {
+  const auto& index = archive()->index;
+  if (index_names_.size() == index.size()) return index_names_;
+  std::vector<std::string_view> texts;
+  texts.reserve(index.size());
+  for (const auto& entry : index) texts.push_back(entry.symbol);
+  return index_names_ = names_.borrow_all(texts);
+}
+
+const std::vector<LinkSymbol>& LinkFile::dynamic_symbols() {
+  if (dynamic_symbols_.empty()) dynamic_symbols_ = link_symbols(image().dynamic_symbols, names_);
+  return dynamic_symbols_;
+}
+
+Result<LinkObject> LinkFile::read(uint32_t member) const {
+  if (const Image* image = file_.image())
+    return LinkObject{path_.filename().string(), path_, file_.mapping->bytes(), *image};
   const ArMember& entry = file_.archive()->members[member];
   std::shared_ptr<const MappedFile> mapping;
   auto bytes = member_bytes(path_, *file_.archive(), entry, mapping);
@@ -34,8 +85,16 @@ Result<const LinkObject*> LinkFile::object(uint32_t member) {
     place = fmt::format("member {}{}{}", entry.name, place.empty() ? "" : ", ", place);
     return fail(about_file(std::move(image.error()), path_));
   }
-  slot = std::make_unique<LinkObject>(LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), path_,
-                                                 *bytes, std::move(*image), std::move(mapping)});
+  return LinkObject{fmt::format("{}({})", path_.filename().string(), entry.name), path_, *bytes, std::move(*image),
+                    std::move(mapping)};
+}
+
+Result<const LinkObject*> LinkFile::object(uint32_t member) {
+  auto& slot = objects_[member];
+  if (slot) return slot.get();
+  auto object = read(member);
+  if (!object) return pass(object);
+  slot = with_names(std::move(*object), names_);
   return slot.get();
 }
 
@@ -73,21 +132,42 @@ bool is_for_several(const Content& content) {
 
 }  // namespace
 
-Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Target& machine) {
+LinkFile* FileStore::known(const std::filesystem::path& path, const Target& machine) const {
   for (const Arch arch : {Arch::unknown, machine.arch}) {
-    const auto known = files_.find({path, arch});
-    if (known != files_.end()) return known->second.get();
+    const auto found = files_.find({path, arch});
+    if (found != files_.end()) return found->second.get();
   }
+  return nullptr;
+}
+
+LinkFile* FileStore::add(const std::filesystem::path& path, OpenFile file, Arch arch) {
+  return (files_[{path, arch}] = std::make_unique<LinkFile>(path, std::move(file), names_)).get();
+}
+
+Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Target& machine) {
+  if (LinkFile* file = known(path, machine)) return file;
   auto file = open_binary(path, wanted);
   if (!file) return pass(file);
-  Arch arch = Arch::unknown;
-  if (is_for_several(file->content) && machine.arch != Arch::unknown) {
-    auto part = part_for(file->content, path, machine);
-    if (!part) return pass(part);
-    file->content = std::move(*part);
-    arch = machine.arch;
+  if (!is_for_several(file->content) || machine.arch == Arch::unknown)
+    return add(path, std::move(*file), Arch::unknown);
+  auto part = part_for(file->content, path, machine);
+  if (!part) return pass(part);
+  file->content = std::move(*part);
+  return add(path, std::move(*file), machine.arch);
+}
+
+void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, const Target& machine) {
+  constexpr size_t worth_a_thread = 8;
+  std::vector<std::filesystem::path> unread;
+  for (const auto& path : paths) {
+    if (known(path, machine) == nullptr) unread.push_back(path);
   }
-  return (files_[{path, arch}] = std::make_unique<LinkFile>(path, std::move(*file))).get();
+  if (unread.size() < 2 * worth_a_thread) return;
+  std::vector<Result<OpenFile>> opened(unread.size(), fail({}));
+  each_in_parallel(unread.size(), worth_a_thread, [&](size_t i) { opened[i] = open_binary(unread[i], wanted); });
+  for (size_t i = 0; i < unread.size(); ++i) {
+    if (opened[i] && !is_for_several(opened[i]->content)) add(unread[i], std::move(*opened[i]), Arch::unknown);
+  }
 }
 
 }  // namespace fibula

@@ -130,6 +130,7 @@ std::optional<Misfit> pic_misfit(const BuiltLine& line, const LinkContext& conte
 /// A member defines the name, and the archive's symbol table does not say so: linkers see the table only.
 std::optional<Misfit> unlisted_misfit(FileStore& files, const std::vector<LinkInput>& inputs,
                                       const Unresolved& missing) {
+  const NameId name = files.names().keep(missing.symbol);
   for (const auto& input : inputs) {
     auto file = files.open(input.path);
     const Archive* archive = file ? (*file)->archive() : nullptr;
@@ -137,9 +138,9 @@ std::optional<Misfit> unlisted_misfit(FileStore& files, const std::vector<LinkIn
     for (uint32_t i = 0; i < archive->members.size(); ++i) {
       auto object = (*file)->object(i);
       if (!object) continue;
-      const auto& symbols = (*object)->image.symbols;
-      const bool defines = std::any_of(symbols.begin(), symbols.end(), [&](const ImageSymbol& symbol) {
-        return symbol.defined && is_global(symbol) && symbol.name == missing.symbol;
+      const auto& symbols = (*object)->symbols;
+      const bool defines = std::any_of(symbols.begin(), symbols.end(), [&](const LinkSymbol& symbol) {
+        return symbol.defined && symbol.name == name;
       });
       if (!defines) continue;
       return Misfit{.rule = "no-symbol-table",

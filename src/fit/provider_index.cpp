@@ -2,6 +2,7 @@
 
 #include "base/digest.hpp"
 #include "base/files.hpp"
+#include "base/parallel.hpp"
 #include "binary/open.hpp"
 #include "fit/defined_names.hpp"
 #include "fit/library_listing.hpp"
@@ -9,8 +10,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <array>
-#include <atomic>
-#include <thread>
 #include <unordered_map>
 
 namespace fibula {
@@ -98,14 +97,7 @@ class ProviderIndexMaker {
 
   void read(const std::vector<uint32_t>& unread) {
     std::vector<std::vector<uint64_t>> found(unread.size());
-    std::atomic<size_t> next = 0;
-    const auto work = [&] {
-      for (size_t i = next++; i < unread.size(); i = next++) found[i] = digests_of(libraries_[unread[i]].path);
-    };
-    {
-      std::jthread other(work);
-      work();
-    }
+    each_in_parallel(unread.size(), 2, [&](size_t i) { found[i] = digests_of(libraries_[unread[i]].path); });
     for (size_t i = 0; i < unread.size(); ++i) {
       for (const uint64_t digest : found[i]) entries_.push_back({digest, unread[i]});
     }

@@ -8,7 +8,6 @@
 #include "fit/symbol_table.hpp"
 
 #include <algorithm>
-#include <deque>
 
 namespace fibula {
 namespace {
@@ -18,7 +17,7 @@ using Kind = LinkStep::Kind;
 /// One link on its way.
 class Stage {
  public:
-  Stage(FileStore& files, const LinkLine& line) : files_(files), line_(line) {}
+  Stage(FileStore& files, const LinkLine& line) : files_(files), line_(line), table_(files.names()) {}
 
   Result<bool> visit(const std::vector<LinkStep>& steps);
   Result<bool> load_needs();
@@ -43,7 +42,7 @@ class Stage {
   Result<bool> pull(LinkFile& archive);
   Result<bool> pull_all(LinkFile& archive);
   Result<bool> enter(LinkFile& archive, uint32_t member);
-  Result<bool> wants(LinkFile& archive, const ArIndexEntry& entry);
+  Result<bool> wants(LinkFile& archive, size_t entry);
   Result<bool> close_group(Archives& group);
   Result<bool> add_default_libraries(Archives& group);
   Result<bool> add_re_exported(const Shared& umbrella);
@@ -51,13 +50,13 @@ class Stage {
   std::optional<fs::path> locate_need(const Shared& user, const std::string& name) const;
   bool knows_shared(const std::string& soname) const;
   bool is_bounded_by_section(std::string_view name) const;
-  Result<std::optional<Unresolved>> judge(std::string_view name, const SymbolEntry& entry) const;
+  Result<std::optional<Unresolved>> judge(NameId symbol) const;
 
   FileStore& files_;
   const LinkLine& line_;
   SymbolTable table_;
   LinkDirectives directives_;
-  std::deque<Shared> shared_;  ///< the table borrows their names, which must stay where they are
+  std::vector<Shared> shared_;  ///< in the table's order of them
   std::map<LinkFile*, std::vector<bool>> entered_;
   std::vector<LineState> saved_states_;
   LineState state_;
@@ -188,8 +187,8 @@ Result<bool> Stage::add_shared(LinkFile& file) {
   result_.shared.push_back(name);
   result_.used.insert(file.path());
   // Images of Windows and macOS say themselves who has what they need.
-  table_.add_shared(file, shared_.back().name, line_.linking == Linking::elf);
-  return add_re_exported(shared_.back());
+  table_.add_shared(file, line_.linking == Linking::elf);
+  return add_re_exported(Shared(shared_.back()));
 }
 
 /// What a library of macOS passes on counts as its own.
@@ -205,25 +204,27 @@ Result<bool> Stage::add_re_exported(const Shared& umbrella) {
     auto file = files_.open(*path, line_.target);
     if (!file) return pass(file);
     shared_.push_back({*file, need.name});
-    table_.add_shared(**file, shared_.back().name, false);
-    if (auto added = add_re_exported(shared_.back()); !added) return added;
+    table_.add_shared(**file, false);
+    if (auto added = add_re_exported(Shared(shared_.back())); !added) return added;
   }
   return true;
 }
 
 /// The member is wanted when its name is undefined, or only tentatively defined and the member has the real definition.
-Result<bool> Stage::wants(LinkFile& archive, const ArIndexEntry& entry) {
-  const SymbolState state = table_.state_of(entry.symbol);
+Result<bool> Stage::wants(LinkFile& archive, size_t entry) {
+  const NameId name = archive.index_names()[entry];
+  const SymbolState state = table_.state_of(name);
   if (state == SymbolState::undefined) return true;
   // An import serves a program that declared its name without saying so (ld manual, --enable-auto-import).
-  const auto imported = line_.linking == Linking::gnu_pe ? imported_name(entry.symbol) : std::string_view();
+  const auto imported =
+      line_.linking == Linking::gnu_pe ? imported_name(archive.archive()->index[entry].symbol) : std::string_view();
   if (!imported.empty() && table_.state_of(imported) == SymbolState::undefined) return true;
   if (state != SymbolState::common) return false;
-  auto object = archive.object(entry.member);
+  auto object = archive.object(archive.archive()->index[entry].member);
   if (!object) return pass(object);
-  const auto& symbols = (*object)->image.symbols;
+  const auto& symbols = (*object)->symbols;
   return std::any_of(symbols.begin(), symbols.end(),
-                     [&](const ImageSymbol& s) { return s.name == entry.symbol && s.defined && !s.common; });
+                     [&](const LinkSymbol& s) { return s.name == name && s.defined && !s.common; });
 }
 
 Result<bool> Stage::enter(LinkFile& archive, uint32_t member) {
@@ -252,15 +253,16 @@ Result<bool> Stage::pull_all(LinkFile& archive) {
 Result<bool> Stage::pull(LinkFile& archive) {
   auto& entered = entered_[&archive];
   entered.resize(archive.archive()->members.size());
+  const auto& index = archive.archive()->index;
   bool any = false;
   for (bool again = true; again;) {
     again = false;
-    for (const auto& entry : archive.archive()->index) {
-      if (entered[entry.member]) continue;
-      auto wanted = wants(archive, entry);
+    for (size_t i = 0; i < index.size(); ++i) {
+      if (entered[index[i].member]) continue;
+      auto wanted = wants(archive, i);
       if (!wanted) return wanted;
       if (!*wanted) continue;
-      if (auto done = enter(archive, entry.member); !done) return done;
+      if (auto done = enter(archive, index[i].member); !done) return done;
       again = any = true;
     }
   }
@@ -322,7 +324,7 @@ Result<bool> Stage::load_needs() {
       if (!file) return pass(file);
       if (!(*file)->is_shared()) continue;
       shared_.push_back({*file, need.name});
-      table_.add_needed_by_shared(**file, shared_.back().name);
+      table_.add_needed_by_shared(**file);
     }
   }
   return true;
@@ -334,35 +336,35 @@ bool Stage::is_bounded_by_section(std::string_view name) const {
 }
 
 /// Whether an undefined name counts: a relocation in a kept section refers to it, or a shared library needs it.
-Result<std::optional<Unresolved>> Stage::judge(std::string_view name, const SymbolEntry& entry) const {
+Result<std::optional<Unresolved>> Stage::judge(NameId symbol) const {
+  const std::string_view name = table_.names().text(symbol);
+  const SymbolEntry& entry = table_.at(symbol);
   if (is_linker_defined(name, line_.target) || is_bounded_by_section(name) ||
       has_substitute(name, table_, line_, directives_.alternates))
     return std::optional<Unresolved>{};
-  for (const auto& reference : entry.references) {
+  for (const auto& reference : table_.references_to(symbol)) {
     const EnteredObject& entered = table_.objects()[reference.object];
     auto place = place_of_reference(entered, reference.symbol);
     if (!place) return pass(place);
     if (*place)
       return std::optional(Unresolved{std::string(name), entered.object->label, **place, false, entered.object->file});
   }
-  const bool from_stand_in = entry.wanted_by_object && entry.references.empty();
+  const bool from_stand_in = entry.wanted_by_object && entry.last_reference < 0;
   if (from_stand_in) return std::optional(Unresolved{std::string(name), "the program's sources", {}, false});
   if (!entry.wanted_by_shared) return std::optional<Unresolved>{};
-  const auto user = std::find_if(shared_.begin(), shared_.end(),
-                                 [&](const Shared& shared) { return shared.name == entry.shared_user; });
-  return std::optional(Unresolved{std::string(name), std::string(entry.shared_user), {}, true, user->file->path()});
+  const Shared& user = shared_[static_cast<size_t>(entry.shared_user)];
+  return std::optional(Unresolved{std::string(name), user.name, {}, true, user.file->path()});
 }
 
 Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
   for (const auto& shared : shared_) result_.loaded.insert(shared.name);
-  for (const auto& [name, entry] : table_.entries()) {
-    if (entry.state != SymbolState::undefined || options.allow_unresolved) continue;
-    auto judged = judge(name, entry);
+  for (const NameId name : options.allow_unresolved ? std::vector<NameId>() : table_.undefined()) {
+    auto judged = judge(name);
     if (!judged) return pass(judged);
     if (*judged) result_.unresolved.push_back(std::move(**judged));
   }
   for (const auto& clash : table_.clashes())
-    result_.duplicates.push_back({std::string(clash.symbol), clash.first, clash.second});
+    result_.duplicates.push_back({std::string(table_.names().text(clash.symbol)), clash.first, clash.second});
   std::sort(result_.unresolved.begin(), result_.unresolved.end(),
             [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
   std::sort(result_.duplicates.begin(), result_.duplicates.end(),
@@ -370,9 +372,18 @@ Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
   return std::move(result_);
 }
 
+std::vector<fs::path> files_of(const LinkLine& line) {
+  std::vector<fs::path> paths;
+  for (const auto& step : line.steps) {
+    if (step.kind == Kind::file) paths.emplace_back(step.name);
+  }
+  return paths;
+}
+
 }  // namespace
 
 Result<Rehearsal> rehearse(FileStore& files, const LinkLine& line, const RehearsalOptions& options) {
+  files.open_ahead(files_of(line), line.target);
   Stage stage(files, line);
   if (options.stand_in != nullptr) {
     for (const auto& name : options.stand_in->defines) stage.table().define(name);

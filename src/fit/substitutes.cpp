@@ -15,11 +15,12 @@ bool is_defined(const SymbolTable& table, std::string_view name) {
 bool differs_in_convention_only(std::string_view name, const SymbolTable& table) {
   const size_t at = name.rfind('@');
   if (at != std::string_view::npos && at > 0) return is_defined(table, name.substr(0, at));
-  return std::any_of(table.entries().begin(), table.entries().end(), [&](const auto& entry) {
-    const auto& [other, state] = entry;
-    return other.size() > name.size() && other[name.size()] == '@' && other.starts_with(name) &&
-           state.state > SymbolState::undefined;
-  });
+  for (NameId other = 0; other < table.names().size(); ++other) {
+    const std::string_view text = table.names().text(other);
+    const bool decorated = text.size() > name.size() && text[name.size()] == '@' && text.starts_with(name);
+    if (decorated && table.state_of(other) > SymbolState::undefined) return true;
+  }
+  return false;
 }
 
 }  // namespace

@@ -8,16 +8,6 @@
 namespace fibula {
 namespace {
 
-bool shows_outside(const ImageSymbol& symbol) {
-  return symbol.visibility == Visibility::normal || symbol.visibility == Visibility::protected_;
-}
-
-/// `foo@@VERS` in an object defines foo; `foo@VERS` is a name of its own (binutils' documentation of .symver).
-std::string_view definition_name(std::string_view name) {
-  const size_t at = name.find("@@");
-  return at == std::string_view::npos ? name : name.substr(0, at);
-}
-
 /// A DLL that is linked itself, without an import library, gives names without what objects put around them.
 bool provided_by_dll(const ExportIndex& exports, std::string_view name) {
   if (const auto imported = imported_name(name); !imported.empty()) name = imported;
@@ -36,125 +26,152 @@ bool provides(const ExportIndex& exports, std::string_view name) {
 
 }  // namespace
 
+/// Grows by what the names have grown: files are read while the link goes on.
+SymbolEntry& SymbolTable::entry(NameId name) {
+  if (name >= entries_.size()) entries_.resize(names_.size());
+  return entries_[name];
+}
+
 /// A name that nothing defines yet: a shared library that came before may have it.
-void SymbolTable::open(std::string_view name, SymbolEntry& entry, bool weak, bool for_object) {
+void SymbolTable::open(NameId name, SymbolEntry& known, bool weak, bool for_object) {
   const auto serves = [&](const Source& source) {
-    return (source.serves_objects || !for_object) && !entry.hidden && provides(*source.exports, name);
+    return (source.serves_objects || !for_object) && !known.hidden && provides(*source.exports, names_.text(name));
   };
   if (std::any_of(sources_.begin(), sources_.end(), serves)) {
-    entry.state = SymbolState::shared;
+    known.state = SymbolState::shared;
     return;
   }
-  entry.state = weak ? SymbolState::weak_undefined : SymbolState::undefined;
+  known.state = weak ? SymbolState::weak_undefined : SymbolState::undefined;
   open_.push_back(name);
 }
 
 /// A new shared library: what was open and is defined there is open no more.
 void SymbolTable::settle(const Source& source) {
   sources_.push_back(source);
-  std::erase_if(open_, [&](std::string_view name) {
+  std::erase_if(open_, [&](NameId name) {
     SymbolEntry& entry = entries_[name];
     if (entry.state > SymbolState::undefined) return true;
-    const bool serves =
-        (source.serves_objects || !entry.wanted_by_object) && !entry.hidden && provides(*source.exports, name);
+    const bool serves = (source.serves_objects || !entry.wanted_by_object) && !entry.hidden &&
+                        provides(*source.exports, names_.text(name));
     if (serves) entry.state = SymbolState::shared;
     return serves;
   });
 }
 
-void SymbolTable::refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object) {
-  const bool weak = symbol.binding == Binding::weak;
-  const bool hidden = !shows_outside(symbol);
-  entry.hidden = entry.hidden || hidden;
+void SymbolTable::refer(const LinkSymbol& symbol, uint32_t object) {
+  SymbolEntry& known = entry(symbol.name);
+  known.hidden = known.hidden || symbol.hidden;
   // Only objects satisfy a hidden reference: what a shared library gave is taken back.
-  if (entry.state == SymbolState::unseen || (entry.state == SymbolState::shared && hidden))
-    open(symbol.name, entry, weak, true);
-  if (entry.state == SymbolState::weak_undefined && !weak) entry.state = SymbolState::undefined;
-  entry.wanted_by_object = entry.wanted_by_object || !weak;
-  if (entry.state <= SymbolState::undefined && !weak) entry.references.push_back({object, symbol.index});
+  if (known.state == SymbolState::unseen || (known.state == SymbolState::shared && symbol.hidden))
+    open(symbol.name, known, symbol.weak, true);
+  if (known.state == SymbolState::weak_undefined && !symbol.weak) known.state = SymbolState::undefined;
+  known.wanted_by_object = known.wanted_by_object || !symbol.weak;
+  if (known.state > SymbolState::undefined || symbol.weak) return;
+  references_.push_back({{object, symbol.index}, known.last_reference});
+  known.last_reference = static_cast<int32_t>(references_.size()) - 1;
 }
 
-void SymbolTable::define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::string_view name, uint32_t object) {
-  entry.hidden = entry.hidden || !shows_outside(symbol);
-  const bool weak = symbol.binding == Binding::weak;
-  if (!weak && !symbol.common && entry.state == SymbolState::defined && entry.definer >= 0) {
+void SymbolTable::define_in(const LinkSymbol& symbol, uint32_t object) {
+  SymbolEntry& known = entry(symbol.name);
+  known.hidden = known.hidden || symbol.hidden;
+  if (!symbol.weak && !symbol.common && known.state == SymbolState::defined && known.definer >= 0) {
     clashes_.push_back(
-        {name, objects_[static_cast<size_t>(entry.definer)].object->label, objects_[object].object->label});
+        {symbol.name, objects_[static_cast<size_t>(known.definer)].object->label, objects_[object].object->label});
     return;
   }
   const SymbolState next = symbol.common ? SymbolState::common
-                           : weak        ? SymbolState::weak_defined
+                           : symbol.weak ? SymbolState::weak_defined
                                          : SymbolState::defined;
   // A weak definition stands until a strong one comes; a common one gives way to any real one.
-  const bool keeps = entry.state == SymbolState::defined || (entry.state == SymbolState::weak_defined && weak) ||
-                     (entry.state == SymbolState::common && weak);
+  const bool keeps = known.state == SymbolState::defined ||
+                     (known.state == SymbolState::weak_defined && symbol.weak) ||
+                     (known.state == SymbolState::common && symbol.weak);
   if (keeps) return;
-  entry.state = next;
-  entry.definer = static_cast<int32_t>(object);
-}
-
-void SymbolTable::add_symbol(const ImageSymbol& symbol, uint32_t object, bool refers) {
-  if (!is_global(symbol)) return;
-  const std::string_view name = symbol.defined ? definition_name(symbol.name) : symbol.name;
-  SymbolEntry& entry = entries_[name];
-  if (!symbol.defined || refers) return refer(entry, symbol, object);
-  define_in(entry, symbol, name, object);
+  known.state = next;
+  known.definer = static_cast<int32_t>(object);
 }
 
 void SymbolTable::add_object(const LinkObject& object, bool weak_serves_others) {
   const auto position = static_cast<uint32_t>(objects_.size());
-  EnteredObject entered{&object, std::vector<bool>(object.image.groups.size())};
-  for (size_t i = 0; i < object.image.groups.size(); ++i) {
-    entered.dropped_groups[i] = !groups_.emplace(object.image.groups[i], position).second;
+  EnteredObject entered{&object, std::vector<bool>(object.groups.size())};
+  if (groups_.size() < names_.size()) groups_.resize(names_.size());
+  for (size_t i = 0; i < object.groups.size(); ++i) {
+    entered.dropped_groups[i] = groups_[object.groups[i]];
+    groups_[object.groups[i]] = true;
   }
   objects_.push_back(std::move(entered));
-  for (const auto& symbol : object.image.symbols) {
+  const auto& dropped_groups = objects_.back().dropped_groups;
+  for (const auto& symbol : object.symbols) {
     // A definition in a COMDAT group that an earlier object brought is a reference to that one's.
-    const bool dropped = symbol.group >= 0 && objects_[position].dropped_groups[static_cast<size_t>(symbol.group)];
-    const bool own_only = symbol.binding == Binding::weak && !weak_serves_others;
-    add_symbol(symbol, position, dropped || own_only);
+    const bool dropped = symbol.group >= 0 && dropped_groups[static_cast<size_t>(symbol.group)];
+    const bool own_only = symbol.weak && !weak_serves_others;
+    if (!symbol.defined || dropped || own_only) {
+      refer(symbol, position);
+    } else {
+      define_in(symbol, position);
+    }
   }
 }
 
 bool SymbolTable::satisfies(LinkFile& shared) const {
-  return std::any_of(open_.begin(), open_.end(), [&](std::string_view name) {
-    const SymbolEntry& entry = entries_.at(name);
+  return std::any_of(open_.begin(), open_.end(), [&](NameId name) {
+    const SymbolEntry& known = entries_[name];
     const bool wanted =
-        entry.state == SymbolState::undefined && !entry.hidden && (entry.wanted_by_object || entry.wanted_by_shared);
-    return wanted && provides(shared.exports(), name);
+        known.state == SymbolState::undefined && !known.hidden && (known.wanted_by_object || known.wanted_by_shared);
+    return wanted && provides(shared.exports(), names_.text(name));
   });
 }
 
-void SymbolTable::add_references_of_shared(const Image& shared, std::string_view label) {
-  for (const auto& symbol : shared.dynamic_symbols) {
-    if (symbol.defined || !is_global(symbol) || symbol.binding == Binding::weak) continue;
-    SymbolEntry& entry = entries_[symbol.name];
-    if (entry.state == SymbolState::unseen) open(symbol.name, entry, false, false);
-    if (entry.state == SymbolState::weak_undefined) entry.state = SymbolState::undefined;
-    entry.wanted_by_shared = true;
-    if (entry.shared_user.empty()) entry.shared_user = label;
+void SymbolTable::add_references_of_shared(LinkFile& shared) {
+  const auto position = static_cast<int32_t>(sources_.size()) - 1;
+  for (const auto& symbol : shared.dynamic_symbols()) {
+    if (symbol.defined || symbol.weak) continue;
+    SymbolEntry& known = entry(symbol.name);
+    if (known.state == SymbolState::unseen) open(symbol.name, known, false, false);
+    if (known.state == SymbolState::weak_undefined) known.state = SymbolState::undefined;
+    known.wanted_by_shared = true;
+    if (known.shared_user < 0) known.shared_user = position;
   }
 }
 
-void SymbolTable::add_shared(LinkFile& shared, std::string_view label, bool needs_count) {
+void SymbolTable::add_shared(LinkFile& shared, bool needs_count) {
   settle({&shared.exports(), true});
-  if (needs_count) add_references_of_shared(shared.image(), label);
+  if (needs_count) add_references_of_shared(shared);
 }
 
-void SymbolTable::add_needed_by_shared(LinkFile& shared, std::string_view label) {
+void SymbolTable::add_needed_by_shared(LinkFile& shared) {
   settle({&shared.exports(), false});
-  add_references_of_shared(shared.image(), label);
+  add_references_of_shared(shared);
 }
 
 SymbolState SymbolTable::state_of(std::string_view name) const {
-  const auto found = entries_.find(name);
-  return found == entries_.end() ? SymbolState::unseen : found->second.state;
+  const auto known = names_.find(name);
+  return known ? state_of(*known) : SymbolState::unseen;
 }
 
 void SymbolTable::want(std::string_view name) {
-  SymbolEntry& entry = entries_[name];
-  if (entry.state == SymbolState::unseen) open(name, entry, false, true);
-  entry.wanted_by_object = true;
+  const NameId number = names_.keep(name);
+  SymbolEntry& known = entry(number);
+  if (known.state == SymbolState::unseen) open(number, known, false, true);
+  known.wanted_by_object = true;
+}
+
+std::vector<NameId> SymbolTable::undefined() const {
+  std::vector<NameId> found;
+  for (const NameId name : open_) {
+    if (entries_[name].state == SymbolState::undefined) found.push_back(name);
+  }
+  std::sort(found.begin(), found.end());
+  found.erase(std::unique(found.begin(), found.end()), found.end());
+  return found;
+}
+
+std::vector<Reference> SymbolTable::references_to(NameId name) const {
+  std::vector<Reference> found;
+  for (int32_t at = entries_[name].last_reference; at >= 0; at = references_[static_cast<size_t>(at)].before)
+    found.push_back(references_[static_cast<size_t>(at)].reference);
+  std::reverse(found.begin(), found.end());
+  return found;
 }
 
 bool SymbolTable::has_section(std::string_view name) const {

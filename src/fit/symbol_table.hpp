@@ -4,7 +4,6 @@
 
 #include <string>
 #include <string_view>
-#include <unordered_map>
 #include <vector>
 
 namespace fibula {
@@ -23,8 +22,8 @@ struct SymbolEntry {
   bool wanted_by_shared = false;  ///< a strong reference from a shared library
   bool hidden = false;            ///< a reference or definition that shared libraries have no part in
   int32_t definer = -1;           ///< the defining object's position; -1: none or a shared library
-  std::string_view shared_user = {};
-  std::vector<Reference> references = {};  ///< made while it was undefined
+  int32_t shared_user = -1;       ///< the first shared library that needs it, by its position
+  int32_t last_reference = -1;    ///< in the table's list of them
 };
 
 /// An object that entered the link, with the COMDAT groups that an earlier object had already brought.
@@ -33,50 +32,67 @@ struct EnteredObject {
   std::vector<bool> dropped_groups;
 };
 
-/// The linker's table of names. Entries borrow their names from the files.
+/// The linker's table of names, by their numbers in the table of all names.
 class SymbolTable {
  public:
   struct Clash {
-    std::string_view symbol;
+    NameId symbol;
     std::string first, second;
   };
+
+  explicit SymbolTable(NameTable& names) : names_(names) {}
 
   /// `weak_serves_others`: see LinkLine.
   void add_object(const LinkObject& object, bool weak_serves_others = true);
   /// Whether a shared library defines a name that is wanted and not defined yet: what --as-needed asks.
   bool satisfies(LinkFile& shared) const;
   /// `needs_count`: what it leaves undefined must be found, as linkers of ELF programs ask.
-  void add_shared(LinkFile& shared, std::string_view label, bool needs_count = true);
+  void add_shared(LinkFile& shared, bool needs_count = true);
   /// Only what other shared libraries need: its names do not satisfy objects.
-  void add_needed_by_shared(LinkFile& shared, std::string_view label);
+  void add_needed_by_shared(LinkFile& shared);
   /// An archive's member is wanted for this name; a tentative definition is wanted only when the member has a real one.
+  SymbolState state_of(NameId name) const {
+    return name < entries_.size() ? entries_[name].state : SymbolState::unseen;
+  }
   SymbolState state_of(std::string_view name) const;
-  void define(std::string_view name) { entries_[name].state = SymbolState::defined; }
+  void define(std::string_view name) { entry(names_.keep(name)).state = SymbolState::defined; }
   void want(std::string_view name);
 
-  const std::unordered_map<std::string_view, SymbolEntry>& entries() const { return entries_; }
+  const NameTable& names() const { return names_; }
+  /// The names that nothing defines, each once.
+  std::vector<NameId> undefined() const;
+  const SymbolEntry& at(NameId name) const { return entries_[name]; }
+  /// Those made while the name was undefined, in their order.
+  std::vector<Reference> references_to(NameId name) const;
   const std::vector<EnteredObject>& objects() const { return objects_; }
   const std::vector<Clash>& clashes() const { return clashes_; }
   bool has_section(std::string_view name) const;
 
  private:
-  void add_symbol(const ImageSymbol& symbol, uint32_t object, bool refers);
-  void refer(SymbolEntry& entry, const ImageSymbol& symbol, uint32_t object);
-  void define_in(SymbolEntry& entry, const ImageSymbol& symbol, std::string_view name, uint32_t object);
   struct Source {
     const ExportIndex* exports;
     bool serves_objects;
   };
-  void open(std::string_view name, SymbolEntry& entry, bool weak, bool for_object);
-  void settle(const Source& source);
-  void add_references_of_shared(const Image& shared, std::string_view label);
+  struct Link {
+    Reference reference;
+    int32_t before;  ///< the reference to the same name that was made before; -1: none
+  };
 
-  std::unordered_map<std::string_view, SymbolEntry> entries_;
-  std::unordered_map<std::string_view, uint32_t> groups_;
+  SymbolEntry& entry(NameId name);
+  void refer(const LinkSymbol& symbol, uint32_t object);
+  void define_in(const LinkSymbol& symbol, uint32_t object);
+  void open(NameId name, SymbolEntry& known, bool weak, bool for_object);
+  void settle(const Source& source);
+  void add_references_of_shared(LinkFile& shared);
+
+  NameTable& names_;
+  std::vector<SymbolEntry> entries_;  ///< by name
+  std::vector<bool> groups_;          ///< by name: whether an object brought this COMDAT group
+  std::vector<Link> references_;
   std::vector<EnteredObject> objects_;
   std::vector<Clash> clashes_;
-  std::vector<Source> sources_;         ///< shared libraries, in the order in which they came
-  std::vector<std::string_view> open_;  ///< names that were undefined when they were last looked at
+  std::vector<Source> sources_;  ///< shared libraries, in the order in which they came
+  std::vector<NameId> open_;     ///< names that were undefined when they were last looked at
 };
 
 }  // namespace fibula
