@@ -40,6 +40,35 @@ TEST(Emitted, ResponseFilesServeTheCompiler) {
   place.must("gcc -c src/start.S -o s.o @.fibula/desk/assemble.rsp && nm s.o | grep -q beacon");
 }
 
+TEST(Emitted, NoIncludeDirectoryCanBeLeftOut) {
+  const Workplace place;
+  // Headers that lead to each other over two directories, headers in one of their own, and a library without a folder
+  // for them.
+  place.folder().write("tide-1.0/include/tide/all.h", "#include <tide_core.h>\ntypedef tide_core tide;\n");
+  place.folder().write("tide-1.0/include/tide/core/tide_core.h", "typedef int tide_core;\n");
+  place.folder().write("moon-1.0/include/moon/moon.h", "#include <moon/phase.h>\n");
+  place.folder().write("moon-1.0/include/moon/phase.h", "#pragma once\n");
+  place.folder().write("star-1.0/star.h", "#pragma once\n");
+  std::string attached;
+  for (const std::string name : {"tide", "moon", "star"}) {
+    ASSERT_EQ(place.fibula("take ../" + name + "-1.0").status, 0);
+    attached += "[library." + name + "]\n";
+  }
+  place.folder().write("work/main.c",
+                       "#include <tide/all.h>\n#include <moon/moon.h>\n#include <star.h>\nint main(void) { return 0; }\n");
+  place.folder().write("work/fibula.toml", "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n" + attached +
+                                               "[lane.desk]\ncompiler = \"gcc\"\n");
+  const auto directories = place.fibula_json("fit")["lanes"][0]["include_directories"];
+  ASSERT_EQ(directories.size(), 4U) << directories.dump(1);
+  for (size_t gone = 0; gone <= directories.size(); ++gone) {
+    std::string command = "gcc -c main.c -o main.o";
+    for (size_t i = 0; i < directories.size(); ++i) {
+      if (i != gone) command += " -I" + test::quoted(directories[i]["path"].get<std::string>());
+    }
+    EXPECT_EQ(test::shell(command, place / "work").status == 0, gone == directories.size()) << command;
+  }
+}
+
 TEST(Emitted, VariablesServeMake) {
   const Nasty place;
   place.write("Makefile",

@@ -39,4 +39,12 @@ Result<uint64_t> quick_digest_of_file(const std::filesystem::path& path) {
   return quick_digest((*file)->bytes().text());
 }
 
+bool has_same_content(const std::filesystem::path& one, const std::filesystem::path& other) {
+  std::error_code error;
+  if (std::filesystem::equivalent(one, other, error)) return true;
+  if (error || std::filesystem::file_size(one, error) != std::filesystem::file_size(other, error)) return false;
+  const auto a = quick_digest_of_file(one), b = quick_digest_of_file(other);
+  return a && b && *a == *b;
+}
+
 }  // namespace fibula

@@ -15,4 +15,7 @@ Result<std::string> sha256_of_file(const std::filesystem::path& path);
 uint64_t quick_digest(std::string_view data);
 Result<uint64_t> quick_digest_of_file(const std::filesystem::path& path);
 
+/// Whether two paths are one file, or two with the same bytes; false when one cannot be read.
+bool has_same_content(const std::filesystem::path& one, const std::filesystem::path& other);
+
 }  // namespace fibula

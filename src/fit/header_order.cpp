@@ -14,13 +14,6 @@ struct Owner {
   fs::path file;
 };
 
-bool same_content(const fs::path& one, const fs::path& other) {
-  std::error_code error;
-  if (fs::file_size(one, error) != fs::file_size(other, error) || error) return false;
-  const auto a = quick_digest_of_file(one), b = quick_digest_of_file(other);
-  return a && b && *a == *b;
-}
-
 Misfit hidden(const std::string& name, const Owner& first, const Owner& second) {
   return {
       .rule = "wrong-header-found-first",
@@ -51,7 +44,7 @@ std::vector<Misfit> hidden_headers(const std::vector<IncludeDirectory>& director
       if (!header.starts_with(prefix)) continue;
       const Owner owner{card.name, card.root / header};
       const auto [first, fresh] = found.try_emplace(header.substr(prefix.size()), owner);
-      if (fresh || first->second.library == card.name || same_content(first->second.file, owner.file)) continue;
+      if (fresh || first->second.library == card.name || has_same_content(first->second.file, owner.file)) continue;
       if (told.emplace(first->second.library, card.name).second)
         said.push_back(hidden(first->first, first->second, owner));
     }

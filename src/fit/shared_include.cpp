@@ -21,14 +21,6 @@ std::map<std::string, fs::path> headers_of(const std::vector<const Card*>& cards
   return headers;
 }
 
-bool same_file(const fs::path& a, const fs::path& b) {
-  std::error_code error;
-  if (fs::is_symlink(a, error)) return false;
-  if (fs::equivalent(a, b, error)) return true;
-  const auto first = quick_digest_of_file(a), second = quick_digest_of_file(b);
-  return first && second && *first == *second;
-}
-
 /// A hard link, or a copy where the shelf is on another disk. Compilers take the place that a symbolic link leads to
 /// for the header's own.
 Result<bool> place(const fs::path& header, const fs::path& at) {
@@ -47,7 +39,8 @@ Result<bool> gather_headers(const fs::path& folder, const std::vector<const Card
   std::error_code error;
   for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
     const auto right = wanted.find(file.generic_string());
-    if (right != wanted.end() && same_file(folder / file, right->second)) {
+    if (right != wanted.end() && !fs::is_symlink(folder / file, error) &&
+        has_same_content(folder / file, right->second)) {
       wanted.erase(right);
     } else {
       fs::remove(folder / file, error);

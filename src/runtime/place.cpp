@@ -6,18 +6,6 @@
 #include <fmt/format.h>
 
 namespace fibula {
-namespace {
-
-bool is_same_file(const fs::path& a, const fs::path& b) {
-  std::error_code error;
-  if (fs::equivalent(a, b, error)) return true;
-  if (error || fs::file_size(a, error) != fs::file_size(b, error)) return false;
-  const auto left = quick_digest_of_file(a), right = quick_digest_of_file(b);
-  return left && right && *left == *right;
-}
-
-}  // namespace
-
 Result<bool> place_runtime_files(const Fit& fit) {
   const fs::path folder = fit.folder / "bin";
   if (auto made = make_folder(folder); !made) return made;
@@ -30,7 +18,7 @@ Result<bool> place_runtime_files(const Fit& fit) {
                    .what = "is not there any more",
                    .file = file.path.string(),
                    .hint = "fibula shelf check tells what changed"});
-    if (is_same_file(real, target)) continue;
+    if (has_same_content(real, target)) continue;
     // Made beside its place and renamed, so that a program that runs keeps the file it has.
     const fs::path temporary = target.string() + ".new";
     fs::remove(temporary, error);
