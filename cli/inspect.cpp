@@ -1,8 +1,10 @@
 #include "inspect.hpp"
 
+#include "needs.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
+#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -13,6 +15,7 @@ namespace fs = std::filesystem;
 
 struct Options {
   std::vector<std::string> paths;
+  std::string sysroot;
   InspectWishes wishes;
 };
 
@@ -32,28 +35,35 @@ fibula::Result<Inspected> look_at(const std::string& path, const InspectWishes& 
   return Inspected{.path = path, .folder = std::move(*view)};
 }
 
-/// What was asked for beside the facts. A file that needs nothing by its nature, like an archive, is passed over in a
-/// folder and told about when it was named itself.
-int print_more(const Session& session, const std::string& path, const InspectWishes& wishes, bool in_folder) {
+/// What was asked for beside the facts.
+int print_more(const Session& session, const std::string& path, const InspectWishes& wishes) {
   if (wishes.symbols) {
     if (auto printed = print_symbols(path); !printed) return report(session, printed.error());
   }
   if (!wishes.needs) return all_good;
-  auto missing = print_needs(path);
-  if (!missing && in_folder && missing.error().code == fibula::Code::refused) return all_good;
-  if (!missing) return report(session, missing.error());
-  return *missing == 0 ? all_good : answer_is_no;
+  const auto closure = fibula::closure_of(path, wishes.closure);
+  if (!closure) return report(session, closure.error());
+  print_needs_tree(fs::absolute(path).lexically_normal().string(), *closure, session.verbose);
+  return std::any_of(closure->begin(), closure->end(), fibula::is_bad) ? answer_is_no : all_good;
+}
+
+/// The needs of everything in folders, or of many files: what is wrong, not every file's card.
+int print_many_needs(const Options& options) {
+  const SlowNotice notice("following what programs and libraries need …");
+  const std::vector<fs::path> places(options.paths.begin(), options.paths.end());
+  const auto closures = fibula::closures_of(places, options.wishes.closure);
+  return print_troubles(closures) == 0 ? all_good : answer_is_no;
 }
 
 int print_folder(const Session& session, const Inspected& inspected, const InspectWishes& wishes) {
   print_tree(inspected.path, *inspected.folder);
   int status = all_good;
   for (const auto& binary : inspected.folder->binaries) {
-    if (!wishes.symbols && !wishes.members && !wishes.needs) break;
+    if (!wishes.symbols && !wishes.members) break;
     const std::string path = (fs::path(inspected.path) / binary.path).string();
     print_line("");
     print_card(binary.facts, path);
-    status = std::max(status, print_more(session, path, wishes, true));
+    status = std::max(status, print_more(session, path, wishes));
   }
   for (const auto& error : inspected.folder->refused) status = report(session, error);
   return status;
@@ -63,7 +73,7 @@ int print_one(const Session& session, const Inspected& inspected, const InspectW
   if (inspected.folder) return print_folder(session, inspected, wishes);
   if (!inspected.facts) return report(session, inspected.facts.error());
   print_card(*inspected.facts, inspected.path);
-  return print_more(session, inspected.path, wishes, false);
+  return print_more(session, inspected.path, wishes);
 }
 
 int run_json(const Options& options) {
@@ -81,6 +91,9 @@ int run_json(const Options& options) {
 
 int run(const Session& session, const Options& options) {
   if (session.json) return run_json(options);
+  std::error_code error;
+  const bool many = options.paths.size() > 1 || fs::is_directory(options.paths.front(), error);
+  if (options.wishes.needs && many && !options.wishes.symbols && !options.wishes.members) return print_many_needs(options);
   int status = all_good;
   for (const auto& path : options.paths) {
     if (&path != &options.paths.front()) print_line("");
@@ -98,10 +111,14 @@ void add_inspect(Program& program, Session& session) {
   program.command("inspect", "what these files are")
       .arguments("PATH", options->paths, "files, or folders as they came")
       .flag("--symbols", options->wishes.symbols, "every symbol that is defined or needed")
-      .flag("--needs", options->wishes.needs, "the run-time files it needs, to the last one, and where each is found")
+      .flag("--needs", options->wishes.needs, "the run-time files it needs, to the last one, and where each is found; of folders and many files what is wrong")
+      .option("--sysroot", "DIR", options->sysroot, "with --needs: the root of the system that the file is for")
       .flag("--members", options->wishes.members, "facts of each member of an archive")
       .example("  fibula inspect tidecalc-2.1.0\n  fibula inspect tidecalc-2.1.0/lib/libtidecalc.a --symbols")
-      .does([&session, options] { return run(session, *options); });
+      .does([&session, options] {
+        options->wishes.closure.sysroot = options->sysroot;
+        return run(session, *options);
+      });
 }
 
 }  // namespace cli

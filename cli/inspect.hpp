@@ -15,6 +15,7 @@ struct InspectWishes {
   bool symbols = false;
   bool members = false;
   bool needs = false;
+  fibula::ClosureOptions closure = {};  ///< the system for which needs are looked up
 };
 
 /// One path of the command line: a file, or a folder with everything in it.
@@ -30,7 +31,6 @@ void print_card(const fibula::Facts& facts, const std::string& title, std::strin
 void print_tree(const std::string& path, const fibula::FolderView& view);
 /// The symbols of a file, lent one by one, so that any number prints at once.
 fibula::Result<uint64_t> print_symbols(const std::string& path);
-fibula::Result<size_t> print_needs(const std::string& path);
 
 /// The entries of `files` for one path, and the entry of `folders` where it is one.
 void add_json(const Inspected& inspected, const InspectWishes& wishes, nlohmann::ordered_json& files,

@@ -1,4 +1,5 @@
 #include "inspect.hpp"
+#include "needs.hpp"
 
 #include <nlohmann/json.hpp>
 
@@ -47,14 +48,6 @@ ordered_json to_json(const fibula::SymbolView& symbol) {
   return object;
 }
 
-ordered_json to_json(const fibula::ClosureEntry& entry) {
-  return {{"name", entry.name},
-          {"path", entry.path},
-          {"needed_by", entry.needed_by},
-          {"status", fibula::to_string(entry.status)},
-          {"why", entry.why}};
-}
-
 ordered_json to_json(const fibula::Error& error) {
   return {
       {"path", error.file},
@@ -73,10 +66,8 @@ void add_wishes(const std::string& path, const InspectWishes& wishes, ordered_js
     if (read) object["symbols"] = std::move(list);
   }
   if (!wishes.needs) return;
-  object["closure"] = ordered_json::array();
-  const auto closure = fibula::closure_of(path);
-  if (!closure) return;
-  for (const auto& entry : *closure) object["closure"].push_back(to_json(entry));
+  const auto closure = fibula::closure_of(path, wishes.closure);
+  object["closure"] = closure ? needs_json(*closure) : ordered_json::array();
 }
 
 void add_folder(const Inspected& inspected, const InspectWishes& wishes, ordered_json& files, ordered_json& folders) {

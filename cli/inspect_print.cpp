@@ -81,18 +81,6 @@ void print_odd(const std::vector<fibula::Oddity>& odd) {
   }
 }
 
-Style style_of(fibula::NeedStatus status) {
-  switch (status) {
-    case fibula::NeedStatus::found:
-    case fibula::NeedStatus::system: return Style::good;
-    case fibula::NeedStatus::by_luck: return Style::warning;
-    case fibula::NeedStatus::missing:
-    case fibula::NeedStatus::wrong_architecture:
-    case fibula::NeedStatus::lacks_version: return Style::bad;
-  }
-  return Style::plain;
-}
-
 }  // namespace
 
 /// What a file gives to its users is worth a line only where it differs from what it is made of.
@@ -158,26 +146,6 @@ fibula::Result<uint64_t> print_symbols(const std::string& path) {
                            fibula::to_string(symbol.kind), fibula::to_string(symbol.binding),
                            fibula::readable_name(symbol.name), version, library, hidden));
   });
-}
-
-fibula::Result<size_t> print_needs(const std::string& path) {
-  auto closure = fibula::closure_of(path);
-  if (!closure) return fibula::pass(closure);
-  size_t bad = 0;
-  std::vector<std::vector<Cell>> table;
-  for (const auto& entry : *closure) {
-    bad += style_of(entry.status) == Style::bad ? 1U : 0U;
-    const std::string asker = std::filesystem::path(entry.needed_by).filename().string();
-    table.push_back({{entry.name},
-                     {std::string(fibula::to_string(entry.status)), style_of(entry.status)},
-                     {entry.path.empty() || entry.status == fibula::NeedStatus::system
-                          ? entry.why
-                          : fmt::format("{} ({})", entry.path, entry.why)},
-                     {"for " + asker, Style::faint}});
-  }
-  if (table.empty()) print_line("  needs no run-time file");
-  print_table(table, "  ");
-  return bad;
 }
 
 }  // namespace cli

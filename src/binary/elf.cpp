@@ -137,10 +137,17 @@ constexpr Part parts[] = {
     {want_relocations, true, false, [](const File& f, unsigned, Image& i) { return read_pic(f, i); }},
 };
 
+/// A loader's question is answered from what loaders read: sections may be stripped, and lie at the file's far end.
+Result<File> read_tables(Bytes bytes, unsigned want) {
+  if (want != want_dynamic) return read_file(bytes);
+  auto file = read_loader_tables(bytes);
+  return file && file->segments.empty() ? read_file(bytes) : file;
+}
+
 }  // namespace
 
 Result<Image> read(Bytes bytes, unsigned want) {
-  auto file = read_file(bytes);
+  auto file = read_tables(bytes, want);
   if (!file) return pass(file);
   Image image = outline(*file);
   // A shared library's own .symtab is for debuggers; linkers and loaders read its dynamic symbols.

@@ -68,6 +68,9 @@ bool recognises(Bytes bytes);
 /// Header and tables. Errors: truncated, malformed.
 Result<File> read_file(Bytes bytes);
 
+/// Header and segments: all that a loader reads. Errors: truncated, malformed.
+Result<File> read_loader_tables(Bytes bytes);
+
 /// A relocatable file with only two sections, its symbol table and that one's names: all that a walk over symbols needs
 /// of the thousands that a member of an archive can have. No sections where there is no symbol table; nothing for other
 /// types of file. Errors: truncated, malformed.

@@ -175,6 +175,13 @@ Result<File> read_file(Bytes bytes) {
   return std::move(start->file);
 }
 
+Result<File> read_loader_tables(Bytes bytes) {
+  auto start = read_start(bytes);
+  if (!start) return pass(start);
+  if (auto read = read_segments(start->file, start->counts); !read) return pass(read);
+  return std::move(start->file);
+}
+
 Result<std::optional<File>> read_symbol_sections(Bytes bytes) {
   auto start = read_start(bytes);
   if (!start) return pass(start);

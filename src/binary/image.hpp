@@ -117,6 +117,7 @@ struct Image {
   std::vector<std::string> rpath;
   std::vector<std::string> runpath;
   std::vector<std::string_view> defined_versions;
+  bool only_run_paths = false;  ///< the loader's own directories are not searched for what it needs (DF_1_NODEFLIB)
 
   std::string build_id;                       ///< hexadecimal
   std::vector<std::string_view> producers;    ///< what compilers left of themselves

@@ -50,6 +50,7 @@ Result<Image> read_image(Bytes bytes, unsigned want) {
 }
 
 Result<Content> read_content(Bytes bytes, unsigned want) {
+  if (elf::recognises(bytes)) return as_content(elf::read(bytes, want));  // most files, and none of the kinds below
   if (is_package(bytes)) return fail(name_foreign(bytes));
   if (is_archive(bytes)) return as_content(read_archive(bytes));
   if (is_universal(bytes)) {

@@ -2,11 +2,28 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 
 namespace fibula {
 
 /// DLLs that come with Windows itself, by any spelling of case. What compilers bring is not among them.
 bool is_windows_dll(const std::string& name);
+
+/// DLLs that Windows takes from its own folder whatever lies beside the program (the registry's list of known DLLs, and
+/// what they need).
+bool is_known_dll(const std::string& name);
+
+/// `api-ms-win-…`, `ext-ms-…`: contracts that Windows maps to DLLs of its own (Windows API sets).
+bool is_api_set(const std::string& name);
+
+/// The run-time of a compiler's debug builds: it is on no machine without that compiler, and its licence lets nobody
+/// hand it on.
+bool is_debug_run_time(const std::string& name);
+
+/// What stays with the system when a program for Linux is handed on, and why; empty: it goes along. It is the C library
+/// with its loader, the compilers' run-times, which newer systems have in a newer form that serves older programs, and
+/// what must match the machine's drivers.
+std::string_view reason_to_stay(const std::string& soname);
 
 /// An install name of macOS' own libraries and frameworks.
 bool is_macos_file(const std::string& name);
