@@ -1,8 +1,11 @@
+#include "build_lane.hpp"
 #include "misfits.hpp"
+#include "needs.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -16,40 +19,6 @@ struct Options {
   unsigned jobs = 0;
   bool run = false;
 };
-
-std::string_view verb(fibula::BuildStep::Kind kind) {
-  switch (kind) {
-    case fibula::BuildStep::Kind::compile: return "compile";
-    case fibula::BuildStep::Kind::archive: return "archive";
-    case fibula::BuildStep::Kind::link: return "link";
-  }
-  return "";
-}
-
-void print_step(const Session& session, const fibula::BuildStep& step, size_t done, size_t total) {
-  progress(fmt::format("[{}/{}] {} {}", done, total, verb(step.kind), step.subject));
-  if (session.verbose) {
-    progress("");
-    print_line(
-        fmt::format("{} {} ({}):\n  {}", verb(step.kind), step.subject, step.cause, fmt::join(step.command, " ")));
-  }
-  if (step.log.empty()) return;
-  progress("");
-  print_line(fmt::format(
-      "{} {}", styled(fmt::format("{} {}:", verb(step.kind), step.subject), step.good ? Style::warning : Style::bad),
-      step.good ? "" : "failed"));
-  print_line(step.log);
-}
-
-/// Why the steps that failed did so.
-std::vector<fibula::Finding> explain_failures(const Session& session, const fibula::Project& project,
-                                              const fibula::BuildReport& report) {
-  std::string log;
-  for (const auto& step : report.steps) log += step.good ? "" : step.log;
-  const auto shelf = session.shelf_here();
-  if (log.empty() || !shelf) return {};
-  return fibula::explain(log, {.shelf = *shelf, .project = &project, .toolchain = &report.fit.toolchain});
-}
 
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
   ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array();
@@ -86,6 +55,10 @@ void print_report(const fibula::BuildReport& report, const std::vector<fibula::F
 }
 
 fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Fit& fit) {
+  for (const auto& closure : fibula::closures_of(project, fit)) {
+    // What will keep it from starting is said before it does not.
+    if (std::any_of(closure.entries.begin(), closure.entries.end(), fibula::is_bad)) print_troubles({closure});
+  }
   for (const auto& output : project.outputs()) {
     if (output.kind != fibula::OutputKind::program) continue;
     std::fflush(stdout);
@@ -94,19 +67,6 @@ fibula::Result<int> start_program(const Session& session, const fibula::Project&
   }
   return fibula::fail(
       {.code = fibula::Code::refused, .what = "makes no program that could be run", .file = project.file().string()});
-}
-
-fibula::Result<fibula::BuildReport> build_lane(const Session& session, const fibula::Project& project,
-                                               const fibula::Lane& lane, const fibula::Shelf& shelf, unsigned jobs) {
-  fibula::BuildOptions options{.jobs = jobs};
-  if (!session.json)
-    options.progress = [&](const auto& step, size_t done, size_t total) { print_step(session, step, done, total); };
-  auto built = fibula::build(project, lane, shelf, options);
-  if (!built || !built->good) return built;
-  if (auto written = fibula::emit::lane_files(built->fit); !written) return fibula::pass(written);
-  if (auto placed = fibula::place_runtime_files(built->fit); !placed) return fibula::pass(placed);
-  if (auto kept = fibula::keep_choices(project, {built->fit}, shelf); !kept) return fibula::pass(kept);
-  return built;
 }
 
 int run(const Session& session, const Options& options) {
@@ -121,12 +81,12 @@ int run(const Session& session, const Options& options) {
   for (const auto& lane : *lanes) {
     const auto built = build_lane(session, *project, lane, *shelf, options.jobs);
     if (!built) return report(session, built.error());
-    const auto findings = explain_failures(session, *project, *built);
-    if (session.json) results.push_back(to_json(*built, findings));
-    if (!session.json) print_report(*built, findings);
-    if (!built->good) status = answer_is_no;
-    if (!built->good || !options.run || session.json) continue;
-    const auto ended = start_program(session, *project, built->fit);
+    const auto& [report_of_lane, findings] = *built;
+    if (session.json) results.push_back(to_json(report_of_lane, findings));
+    if (!session.json) print_report(report_of_lane, findings);
+    if (!report_of_lane.good) status = answer_is_no;
+    if (!report_of_lane.good || !options.run || session.json) continue;
+    const auto ended = start_program(session, *project, report_of_lane.fit);
     if (!ended) return report(session, ended.error());
     if (*ended != 0) {
       complain(fmt::format("the program ended with status {} in lane {}", *ended, lane.name), "");

@@ -46,6 +46,7 @@ constexpr Meaning meanings[] = {
     {"variant", "link", "what the linker is given"},
     {"variant", "runtime", "what the loader asks for"},
     {"variant", "needs", "run-time files that those ask for"},
+    {"variant", "plugins", "what its code opens by itself while the program runs"},
     {"variant", "headers", "include directories for this variant alone"},
     {"variant", "debug", "debugging records of its files"},
     {"variant", "definitions", "that its users' sources need"},

@@ -1,5 +1,6 @@
 #include "fit_table.hpp"
 #include "misfits.hpp"
+#include "needs.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -27,16 +28,18 @@ void print_details(const fibula::Fit& fit) {
       table.push_back(
           {{"link", Style::faint}, {fmt::format("{}", fmt::join(input.arguments, " "))}, {input.why, Style::faint}});
   }
-  for (const auto& f : fit.runtime_files)
-    table.push_back({{"runtime", Style::faint}, {f.path.string()}, {f.why, Style::faint}});
   print_table(table, "  ");
+  for (const auto& closure : fit.closures) {
+    print_line(fmt::format("  {}", styled(closure.path.filename().string() + " needs when it runs", Style::faint)));
+    print_needs_tree(closure.path.string(), closure.entries, false, "    ");
+  }
 }
 
 fibula::Result<bool> write_outputs(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
   for (const auto& fit : fits) {
     if (fit.verdict() == fibula::Verdict::misfit) continue;
     if (auto written = fibula::emit::lane_files(fit); !written) return written;
-    if (auto placed = fibula::place_runtime_files(fit); !placed) return placed;
+    if (auto placed = fibula::place_runtime_files(project, fit); !placed) return fibula::pass(placed);
   }
   return fits.empty() ? fibula::Result<bool>(true) : fibula::emit::compilation_database(project, fits.front());
 }
@@ -127,6 +130,7 @@ fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& projec
   std::vector<fibula::Fit> fits;
   for (auto& fit : fitted) {
     if (!fit) return fibula::pass(fit);
+    if (fit->verdict() != fibula::Verdict::misfit) fit->closures = fibula::closures_of(project, *fit);
     fits.push_back(std::move(*fit));
   }
   return fits;

@@ -25,7 +25,7 @@ int run(int argc, char** argv) {
       .option("-C", "DIR", session.directory, "work in this folder")
       .list("--shelf", "PLACE", session.shelves, "use this folder or address as the shelf; several in order");
   for (const auto add : {cli::add_inspect, cli::add_take, cli::add_shelf, cli::add_attach, cli::add_detach,
-                         cli::add_lanes, cli::add_fit, cli::add_build, cli::add_explain}) {
+                         cli::add_lanes, cli::add_fit, cli::add_build, cli::add_stage, cli::add_explain}) {
     add(program, session);
   }
   return program.run(static_cast<int>(divide - argv), argv);

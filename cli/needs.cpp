@@ -82,7 +82,7 @@ void print_needs_tree(const std::string& root, const std::vector<ClosureEntry>& 
     if (entry.status != NeedStatus::system || !entry.passed_over.empty()) continue;
     system += (count++ == 0 ? "" : ", ") + name_of(entry.name);
   }
-  if (count > 0) print_sentence(fmt::format("{} of the system: {}", count, system), indent);
+  if (count > 0) print_sentence(fmt::format("{} of the system: {}", count, system), indent.substr(2));
 }
 
 size_t print_troubles(const std::vector<fibula::FileClosure>& closures) {

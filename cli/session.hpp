@@ -39,6 +39,7 @@ void add_detach(Program& program, Session& session);
 void add_lanes(Program& program, Session& session);
 void add_fit(Program& program, Session& session);
 void add_build(Program& program, Session& session);
+void add_stage(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
 }  // namespace cli

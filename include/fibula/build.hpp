@@ -53,7 +53,11 @@ struct Heard {
 /// Runs a command to its end and keeps its output, in English wording. Errors: missing_tool.
 FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command);
 
-/// Runs a command to its end with this terminal's input and output. Gives its exit status. Errors: missing_tool.
+/// The variables by which a user tells loaders where to look: a program that starts only with them is not done.
+FIBULA_API std::vector<std::string> loader_variables();
+
+/// Runs a command to its end with this terminal's input and output, and without `loader_variables`. Gives its exit
+/// status. Errors: missing_tool.
 FIBULA_API Result<int> run_in_foreground(const std::vector<std::string>& command);
 
 }  // namespace fibula

@@ -5,6 +5,7 @@
 ///     for (const fibula::Misfit& m : fit->misfits()) std::cout << m.sentence() << '\n';
 #pragma once
 
+#include <fibula/closure.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/project.hpp>
 #include <fibula/result.hpp>
@@ -94,6 +95,7 @@ struct RuntimeFile {
   std::filesystem::path path;
   std::string library;
   std::string why;
+  std::string to = {};  ///< where it belongs in a folder that is handed on; empty: beside the program
 };
 
 class FIBULA_API Fit {
@@ -107,7 +109,11 @@ class FIBULA_API Fit {
   std::vector<OutputLink> links;
   std::string standard;                    ///< of the first output; empty: the compiler's own
   std::vector<RuntimeFile> runtime_files;  ///< to be put beside the program
+  std::vector<RuntimeFile> plugins;        ///< of the libraries: opened while the program runs
+  std::vector<RuntimeFile> data_files;     ///< of the libraries: read while the program runs
+  std::vector<RuntimeFile> licence_files;  ///< of the libraries
   std::vector<Misfit> link_misfits;        ///< of the link as a whole
+  std::vector<FileClosure> closures;       ///< of its programs and shared libraries, once `closures_of` told them
 
   /// Everything that speaks, worst first.
   std::vector<Misfit> misfits() const;

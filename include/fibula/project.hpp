@@ -25,6 +25,8 @@ struct Output {
   std::vector<std::string> definitions = {};
   std::vector<std::string> flags = {};
   LinkSettings link = {};
+  std::vector<std::string> data = {};     ///< patterns relative to the project: read while the program runs
+  std::vector<std::string> plugins = {};  ///< the same for libraries that it opens while it runs
   std::string place = {};  ///< "line 3" of fibula.toml
 };
 
@@ -59,6 +61,8 @@ class FIBULA_API Project {
   std::vector<LibraryUse> uses(const Output& output, const Lane& lane) const;
   /// The source files of an output as they are now, absolute and sorted.
   std::vector<std::filesystem::path> sources(const Output& output) const;
+  /// Files of the project that match the patterns of an output's `data` and `plugins`, absolute and sorted.
+  std::vector<std::filesystem::path> files_for(const std::vector<std::string>& patterns) const;
   /// Where a lane's results go: `.fibula/<lane>`.
   std::filesystem::path folder_of(const Lane& lane) const { return root_ / ".fibula" / lane.name; }
   /// Where a build puts the object of a source: `.fibula/<lane>/objects/<output>/<source>.o`.

@@ -29,6 +29,7 @@ struct FIBULA_API Variant {
   std::vector<std::string> link = {};     ///< what the linker is given
   std::vector<std::string> runtime = {};  ///< what the loader will ask for
   std::vector<std::string> needs = {};    ///< run-time files that these ask for, by name
+  std::vector<std::string> plugins = {};  ///< that its code opens by itself while the program runs
   std::map<std::string, std::string, std::less<>> facts =
       {};  ///< what decides whether it fits, by the ids of facts: "float-abi"
   std::vector<std::string> include_directories = {};  ///< for this variant alone, beside those of the library

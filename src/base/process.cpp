@@ -105,6 +105,7 @@ std::vector<std::string> child_environment(const Command& command) {
     const size_t equals = text.find('=');
     if (equals != std::string_view::npos) values[std::string(text.substr(0, equals))] = text.substr(equals + 1);
   }
+  for (const auto& name : command.without) values.erase(name);
   for (const auto& [name, value] : command.environment) values[name] = value;
   std::vector<std::string> entries;
   for (const auto& [name, value] : values) entries.push_back(name + "=" + value);

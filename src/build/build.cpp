@@ -237,8 +237,13 @@ Result<Heard> run_and_listen(const std::vector<std::string>& command) {
   return Heard{outcome->status, std::move(outcome->out), std::move(outcome->err)};
 }
 
+std::vector<std::string> loader_variables() {
+  return {"LD_LIBRARY_PATH", "DYLD_LIBRARY_PATH", "DYLD_FALLBACK_LIBRARY_PATH", "DYLD_FRAMEWORK_PATH", "WINEPATH"};
+}
+
 Result<int> run_in_foreground(const std::vector<std::string>& command) {
-  auto outcome = run({.argv = command, .limit = std::chrono::milliseconds(0), .foreground = true});
+  auto outcome = run(
+      {.argv = command, .limit = std::chrono::milliseconds(0), .without = loader_variables(), .foreground = true});
   if (!outcome) return pass(outcome);
   return outcome->status;
 }

@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/process.hpp"
+#include "facts/system_files.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -51,10 +52,16 @@ void add_products(const Fit& fit, const fs::path& source, const fs::path& object
 
 /// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the
 /// project makes.
+/// Programs look beside themselves for every shared library that does not belong to the system: in the build for those
+/// that are put there, and once they are handed on for those that a machine of its own need not have.
 bool needs_run_path(const Fit& fit, const OutputLink& link) {
+  if (fit.toolchain.target.format == Format::macho) return !fit.runtime_files.empty();
   if (fit.toolchain.target.format != Format::elf) return false;
-  const auto own_shared = [&](const LinkInput& input) { return input.path.parent_path() == fit.folder / "bin"; };
-  return !fit.runtime_files.empty() || std::any_of(link.inputs.begin(), link.inputs.end(), own_shared);
+  const auto goes_along = [&](const LinkInput& input) {
+    const std::string name = input.path.filename().string();
+    return name.find(".so") != std::string::npos && reason_to_stay(name).empty();
+  };
+  return !fit.runtime_files.empty() || std::any_of(link.inputs.begin(), link.inputs.end(), goes_along);
 }
 
 /// Script, entry point, subsystem and places of sections; of a system without one of them nothing is said.
@@ -166,10 +173,15 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
   }
   append(arguments, layout_arguments(fit, link.settings));
   if (!needs_run_path(fit, link)) return arguments;
+  const bool macos = fit.toolchain.target.format == Format::macho;
   // The newer kind of run path holds for a program's own needs only, not for those of its libraries (ld.so(8)).
-  append(arguments, {"-Xlinker", "--disable-new-dtags"});
+  if (!macos) append(arguments, {"-Xlinker", "--disable-new-dtags"});
   // Comma-separated -Wl would cut a folder with a comma in two, so each word is handed over by itself.
-  for (const auto& path : run_paths) append(arguments, {"-Xlinker", "-rpath", "-Xlinker", path});
+  for (std::string path : run_paths) {
+    if (macos) path.replace(0, std::string_view("$ORIGIN").size(), "@loader_path");
+    append(arguments, {"-Xlinker", "-rpath", "-Xlinker", path});
+  }
+  if (macos) return arguments;
   std::vector<std::string> folders;
   for (const auto& file : fit.runtime_files) {
     const std::string folder = file.path.parent_path().string();

@@ -41,6 +41,17 @@ ordered_json refusal_json(const Refusal& refusal) {
   return {{"version", refusal.version}, {"variant", refusal.variant}, {"first", to_json(refusal.first)}};
 }
 
+ordered_json closure_json(const FileClosure& closure) {
+  return {{"output", closure.path.filename().string()},
+          {"closure", listed(closure.entries, [](const ClosureEntry& e) {
+             return ordered_json{{"name", e.name},
+                                 {"path", e.path},
+                                 {"needed_by", e.needed_by},
+                                 {"status", to_string(e.status)},
+                                 {"why", e.why}};
+           })}};
+}
+
 ordered_json to_json(const Fit& fit) {
   return {
       {"lane", fit.lane.name},
@@ -84,6 +95,7 @@ ordered_json to_json(const Fit& fit) {
                                [](const RuntimeFile& f) {
                                  return ordered_json{{"path", f.path.string()}, {"library", f.library}, {"why", f.why}};
                                })},
+      {"closures", listed(fit.closures, closure_json)},
       {"misfits", to_json(fit.link_misfits)}};
 }
 

@@ -111,6 +111,7 @@ class Fitter {
       add_includes(choice);
       add_definitions(choice);
       add_runtime_files(choice);
+      add_further_files(choice);
     }
     fit_.libraries.push_back(choice.chosen);
   }
@@ -175,6 +176,26 @@ class Fitter {
       fit_.runtime_files.push_back(
           {path, choice.use.name, fmt::format("the loader asks for it under the name {}", path.filename().string())});
     }
+  }
+
+  /// Plugins, data and licences keep the places that they have among the library's files; `lib` and `bin` are where a
+  /// prefix keeps what lies beside the program here.
+  void add_further_files(const Choice& choice) {
+    const auto add = [&](std::vector<RuntimeFile>& into, const std::vector<std::string>& files, std::string_view why) {
+      for (const auto& file : files) {
+        std::string to = file;
+        for (const std::string_view folder : {"lib/", "bin/"}) {
+          if (to.starts_with(folder)) to.erase(0, folder.size());
+        }
+        into.push_back({choice.card->root / file, choice.use.name, fmt::format("{} {}", choice.use.name, why), to});
+      }
+    };
+    if (choice.variant) add(fit_.plugins, choice.variant->plugins, "opens it while the program runs");
+    add(fit_.data_files, choice.card->files.data, "reads it while the program runs");
+    for (const auto& licence : choice.card->files.licences)
+      fit_.licence_files.push_back({choice.card->root / licence, choice.use.name,
+                                    fmt::format("licence of {}", choice.use.name),
+                                    fmt::format("licences/{}/{}", choice.use.name, fs::path(licence).filename().string())});
   }
 
   /// What the headers say comes last: it needs every include directory and definition of the lane.

@@ -4,7 +4,7 @@
 
 namespace fibula {
 
-using Kind = LinkStep::Kind;
+using StepKind = LinkStep::Kind;
 
 Linking linking_of(const Toolchain& toolchain) {
   if (toolchain.family == Family::msvc) return Linking::msvc;
@@ -51,12 +51,12 @@ std::vector<LinkStep> steps_of(const std::vector<LinkInput>& inputs) {
   std::vector<LinkStep> steps;
   int group = 0;
   for (const auto& input : inputs) {
-    if (input.group != group && group != 0) steps.push_back({Kind::group_end});
-    if (input.group != group && input.group != 0) steps.push_back({Kind::group_begin});
+    if (input.group != group && group != 0) steps.push_back({StepKind::group_end});
+    if (input.group != group && input.group != 0) steps.push_back({StepKind::group_begin});
     group = input.group;
-    steps.push_back({Kind::file, input.path.string()});
+    steps.push_back({StepKind::file, input.path.string()});
   }
-  if (group != 0) steps.push_back({Kind::group_end});
+  if (group != 0) steps.push_back({StepKind::group_end});
   return steps;
 }
 
@@ -69,14 +69,14 @@ LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inp
                 .search = toolchain.library_directories};
   bool only_static = toolchain.static_link;
   const auto add = [&](const LinkStep& step) {
-    if (step.kind == Kind::only_static) only_static = true;
-    if (step.kind == Kind::any_linkage) only_static = false;
-    if (step.kind != Kind::library) return line.steps.push_back(step);
+    if (step.kind == StepKind::only_static) only_static = true;
+    if (step.kind == StepKind::any_linkage) only_static = false;
+    if (step.kind != StepKind::library) return line.steps.push_back(step);
     const auto found = find_library(line.search, step.name, only_static, line.linking);
-    line.steps.push_back(found ? LinkStep{Kind::file, found->string()} : step);
+    line.steps.push_back(found ? LinkStep{StepKind::file, found->string()} : step);
   };
   for (const auto& step : toolchain.link_steps) {
-    if (step.kind != Kind::user_inputs) {
+    if (step.kind != StepKind::user_inputs) {
       add(step);
       continue;
     }

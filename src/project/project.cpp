@@ -102,6 +102,8 @@ struct ProjectReader {
     output.definitions = reader.texts("definitions");
     output.flags = reader.texts("flags");
     output.link = link_settings(reader);
+    output.data = reader.texts("data");
+    output.plugins = reader.texts("plugins");
     if (auto done = reader.finish(); !done) return pass(done);
     return output;
   }
@@ -264,8 +266,12 @@ std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) co
 }
 
 std::vector<fs::path> Project::sources(const Output& output) const {
+  return files_for(output.sources);
+}
+
+std::vector<fs::path> Project::files_for(const std::vector<std::string>& patterns) const {
   std::set<fs::path> found;
-  for (const auto& pattern : output.sources) {
+  for (const auto& pattern : patterns) {
     for (auto& path : files_matching(root_, pattern)) {
       const bool own_results = is_inside(root_ / ".fibula", path);
       if (!own_results) found.insert(path.lexically_normal());

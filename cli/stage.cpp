@@ -1,0 +1,174 @@
+#include "build_lane.hpp"
+#include "misfits.hpp"
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <filesystem>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+namespace fs = std::filesystem;
+using fibula::StagedFile;
+using fibula::StageReport;
+using nlohmann::ordered_json;
+
+struct Options {
+  std::vector<std::string> lanes;
+  std::string into;
+  std::string check;
+  bool licences = false;
+};
+
+std::string_view name_of(StagedFile::Change change) {
+  switch (change) {
+    case StagedFile::Change::kept: return "kept";
+    case StagedFile::Change::added: return "added";
+    case StagedFile::Change::changed: return "changed";
+  }
+  return "";
+}
+
+ordered_json to_json(const fibula::Misfit& misfit) {
+  return {{"rule", misfit.rule},
+          {"verdict", fibula::to_string(misfit.verdict)},
+          {"subject", misfit.subject},
+          {"evidence", misfit.evidence},
+          {"remedy", misfit.remedy}};
+}
+
+ordered_json to_json(const std::string& lane, const StageReport& report) {
+  ordered_json files = ordered_json::array(), left = ordered_json::array(), misfits = ordered_json::array();
+  for (const auto& file : report.files) {
+    files.push_back({{"path", file.path},
+                     {"from", file.from.string()},
+                     {"library", file.library},
+                     {"why", file.why},
+                     {"sha256", file.sha256},
+                     {"change", name_of(file.change)}});
+  }
+  for (const auto& one : report.left) left.push_back({{"name", one.name}, {"why", one.why}, {"least", one.least}});
+  for (const auto& misfit : report.misfits) misfits.push_back(to_json(misfit));
+  return {{"lane", lane},     {"folder", report.folder.string()},   {"good", report.misfits.empty()},
+          {"files", files},   {"removed", report.removed},          {"left_alone", report.left_alone},
+          {"left_to_system", left}, {"misfits", misfits}};
+}
+
+void print_misfit(const fibula::Misfit& misfit) {
+  print_line(fmt::format("  {} {}: {}", styled("✗", Style::bad), styled(misfit.subject, Style::strong), misfit.rule));
+  for (const auto& evidence : misfit.evidence) print_sentence(evidence, "      ");
+  print_sentence(misfit.remedy, "      → ");
+}
+
+void print_files(const StageReport& report) {
+  std::vector<std::vector<Cell>> table;
+  for (const auto& file : report.files) {
+    const bool kept = file.change == StagedFile::Change::kept;
+    table.push_back({{file.path},
+                     {std::string(name_of(file.change)), kept ? Style::faint : Style::good},
+                     {file.why, Style::faint}});
+  }
+  for (const auto& path : report.removed) table.push_back({{path}, {"removed", Style::warning}, {"not needed any more", Style::faint}});
+  for (const auto& path : report.left_alone)
+    table.push_back({{path}, {"left", Style::warning}, {"not needed any more, but somebody changed it since", Style::faint}});
+  print_table(table, "  ");
+}
+
+void print_left(const StageReport& report) {
+  if (report.left.empty()) return;
+  std::vector<std::vector<Cell>> table;
+  for (const auto& one : report.left)
+    table.push_back({{fs::path(one.name).filename().string()},
+                     {one.least.empty() ? "" : one.least + " or newer"},
+                     {one.why, Style::faint}});
+  print_line("  " + styled("left to the system", Style::strong));
+  print_table(table, "    ");
+}
+
+void print_report(const std::string& lane, const StageReport& report) {
+  print_line(fmt::format("{}  {}", styled(lane, Style::strong), report.folder.string()));
+  for (const auto& misfit : report.misfits) print_misfit(misfit);
+  print_files(report);
+  print_left(report);
+  if (report.files.empty()) return;
+  const auto changed = std::count_if(report.files.begin(), report.files.end(), [](const StagedFile& file) { return file.change != StagedFile::Change::kept; });
+  print_line(fmt::format("  {} files, {}", report.files.size(), changed == 0 ? "nothing to do" : fmt::format("{} written", changed)));
+}
+
+int check(const Session& session, const std::string& folder) {
+  const auto checked = fibula::check_stage(folder);
+  if (!checked) return report(session, checked.error());
+  if (session.json) {
+    ordered_json changes = ordered_json::array();
+    for (const auto& change : checked->changes) changes.push_back({{"path", change.path}, {"what", change.what}});
+    print_json({{"schema", "fibula.stage-check/1"}, {"folder", folder}, {"files", checked->files}, {"changes", changes}});
+  } else {
+    std::vector<std::vector<Cell>> table;
+    for (const auto& change : checked->changes) table.push_back({{change.path}, {change.what, Style::bad}});
+    print_table(table, "  ");
+    print_line(fmt::format("{} of {} files are as they were staged", checked->files - checked->changes.size(), checked->files));
+  }
+  return checked->changes.empty() ? all_good : answer_is_no;
+}
+
+/// With several lanes each has a folder of its own.
+fs::path folder_for(const Options& options, const fibula::Lane& lane, size_t lanes) {
+  return lanes == 1 ? fs::path(options.into) : fs::path(options.into) / lane.name;
+}
+
+int stage_lanes(const Session& session, const Options& options) {
+  const auto shelf = session.shelf();
+  if (!shelf) return report(session, shelf.error());
+  const auto project = session.project();
+  if (!project) return report(session, project.error());
+  const auto lanes = project->lanes_named(options.lanes);
+  if (!lanes) return report(session, lanes.error());
+  int status = all_good;
+  ordered_json stages = ordered_json::array();
+  for (const auto& lane : *lanes) {
+    const auto built = build_lane(session, *project, lane, *shelf, 0);
+    if (!built) return report(session, built.error());
+    if (!built->report.good) {
+      if (!session.json) print_misfits({built->report.fit});
+      if (!session.json) print_findings(built->findings);
+      return report(session, {.code = fibula::Code::refused,
+                              .what = fmt::format("lane {} is not built: nothing is staged", lane.name),
+                              .hint = "fibula build tells more"});
+    }
+    const auto staged = fibula::stage(*project, built->report.fit,
+                                      {.into = folder_for(options, lane, lanes->size()), .licences = options.licences});
+    if (!staged) return report(session, staged.error());
+    if (!staged->misfits.empty()) status = answer_is_no;
+    if (session.json) stages.push_back(to_json(lane.name, *staged));
+    if (!session.json) print_report(lane.name, *staged);
+  }
+  if (session.json) print_json({{"schema", "fibula.stage/1"}, {"stages", stages}});
+  return status;
+}
+
+int run(const Session& session, const Options& options) {
+  if (!options.check.empty() && options.into.empty()) return check(session, options.check);
+  if (!options.into.empty() && options.check.empty()) return stage_lanes(session, options);
+  return report(session, {.code = fibula::Code::usage,
+                          .what = "needs a folder",
+                          .hint = "fibula stage --into DIR makes one, fibula stage --check DIR looks at one"});
+}
+
+}  // namespace
+
+void add_stage(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("stage", "a folder that runs on a machine without the libraries")
+      .option("--into", "DIR", options->into, "build, and put the program there with every file that it needs")
+      .list("--lane", "LANE", options->lanes, "only this lane; several lanes get a folder each below DIR")
+      .flag("--licences", options->licences, "also the licences of the libraries")
+      .option("--check", "DIR", options->check, "whether a staged folder is still as it was made")
+      .example("  fibula stage --into harbourlog-1.0 --lane desk-release\n  fibula stage --check harbourlog-1.0")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli

@@ -1,0 +1,93 @@
+#include "binary/open.hpp"
+#include "facts/system_files.hpp"
+#include "runtime/lane_system.hpp"
+#include "runtime/stage_plan.hpp"
+
+namespace fibula {
+namespace {
+
+/// Under which name the loader asks for a library that a link is given.
+std::optional<Need> need_of(const LinkInput& input) {
+  auto file = open_binary(input.path, want_dynamic);
+  if (!file) return std::nullopt;
+  if (const Image* image = file->image(); image != nullptr && image->type != ImageType::object) {
+    const auto& soname = image->soname;
+    return Need{.name = soname ? std::string(*soname) : input.path.filename().string()};
+  }
+  if (file->archive() == nullptr) return std::nullopt;
+  const auto facts = inspect(input.path);
+  const bool stands_for_dll = facts && facts->kind.value == Kind::import_library && facts->soname;
+  if (!stands_for_dll) return std::nullopt;
+  return Need{.name = *facts->soname.value};
+}
+
+/// What a program will be once it is linked, as far as its link inputs say.
+RunTimeFile foreseen(const fs::path& product, const Fit& fit, const OutputLink& link) {
+  RunTimeFile file{.path = product, .target = fit.toolchain.target, .type = ImageType::pie_program};
+  file.interpreter = fit.toolchain.loader.string();
+  file.rpath = {file.target.format == Format::macho ? "@loader_path" : "$ORIGIN"};
+  for (const auto& input : link.inputs) {
+    if (auto need = need_of(input)) file.needs.push_back(std::move(*need));
+  }
+  return file;
+}
+
+}  // namespace
+
+LaneClosures::LaneClosures(const Project& project, const Fit& fit)
+    : project_(project), fit_(fit), system_(system_of(fit.toolchain)) {
+  for (const auto& file : fit.runtime_files) placed_.emplace(file.path.filename().string(), file.path);
+}
+
+Result<std::shared_ptr<const RunTimeFile>> LaneClosures::root_of(const Output& output) const {
+  const fs::path product = project_.product_of(fit_.lane, fit_.toolchain, output);
+  std::error_code ignored;
+  if (fs::exists(product, ignored)) {
+    auto file = read_run_time_file(product, fit_.toolchain.target.arch);
+    if (!file) return pass(file);
+    return std::make_shared<const RunTimeFile>(std::move(*file));
+  }
+  const OutputLink* link = fit_.link(output.name);
+  if (link == nullptr) return std::shared_ptr<const RunTimeFile>();
+  return std::make_shared<const RunTimeFile>(foreseen(product, fit_, *link));
+}
+
+/// What is missing and comes with the compiler will be put beside the program too; true when there was such a file.
+bool LaneClosures::add_compilers_run_times(const std::vector<ClosureEntry>& entries) {
+  bool added = false;
+  for (const auto& entry : entries) {
+    if (entry.status != NeedStatus::missing || entry.name.find('/') != std::string::npos) continue;
+    if (is_debug_run_time(entry.name) || placed_.contains(entry.name)) continue;
+    const auto path = compilers_run_time(fit_.toolchain, entry.name);
+    if (path) added = placed_.emplace(entry.name, *path).second || added;
+  }
+  return added;
+}
+
+Result<std::vector<OutputClosure>> LaneClosures::follow() {
+  std::vector<OutputClosure> closures;
+  for (const auto& output : project_.outputs()) {
+    if (output.kind == OutputKind::static_library) continue;
+    auto root = root_of(output);
+    if (!root) return pass(root);
+    if (!*root) continue;
+    OutputClosure closure{.product = (*root)->path};
+    auto plugins = project_.files_for(output.plugins);
+    for (const auto& plugin : fit_.plugins) plugins.push_back(plugin.path);
+    do {
+      closure.entries = follow_needs(files_, system_, {*root, placed_, plugins});
+    } while (add_compilers_run_times(closure.entries));
+    closures.push_back(std::move(closure));
+  }
+  return closures;
+}
+
+std::vector<FileClosure> closures_of(const Project& project, const Fit& fit) {
+  std::vector<FileClosure> closures;
+  auto followed = LaneClosures(project, fit).follow();
+  if (!followed) return {{.path = project.root(), .problem = followed.error()}};
+  for (auto& closure : *followed) closures.push_back({closure.product, std::move(closure.entries)});
+  return closures;
+}
+
+}  // namespace fibula
