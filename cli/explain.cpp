@@ -51,7 +51,8 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
 /// The compiler of a command answers where it searches, when it is one.
 fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
                                                 const fibula::Result<fibula::Project>& project) {
-  if (!session.trailing.empty()) return fibula::ask({session.trailing.front()});
+  const bool compiler = !session.trailing.empty() && fibula::is_compiler_name(session.trailing.front());
+  if (compiler) return fibula::ask({session.trailing.front()});
   if (project && !project->lanes().empty())
     return fibula::ask({project->lanes().front().compiler, project->lanes().front().flags});
   return fibula::ask({"g++"});
@@ -70,12 +71,15 @@ int run(const Session& session, const Options& options) {
   const auto toolchain = toolchain_for(session, project);
   const auto findings = fibula::explain(
       failure->text,
-      {.shelf = *shelf, .project = project ? &*project : nullptr, .toolchain = toolchain ? &*toolchain : nullptr});
+      {.shelf = *shelf,
+       .project = project ? &*project : nullptr,
+       .toolchain = toolchain ? &*toolchain : nullptr,
+       .command = session.trailing});
   if (session.json) {
     print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
   } else {
     print_findings(findings);
-    if (findings.empty()) print_line("no compile or link error that is known here was found in it");
+    if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
   }
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
 }
@@ -84,9 +88,9 @@ int run(const Session& session, const Options& options) {
 
 void add_explain(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  program.command("explain", "the cause of a compile or link error")
+  program.command("explain", "the cause of a compile, link or load error")
       .argument("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input", false)
-      .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main")
+      .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main\n  fibula explain -- ./harbourlog")
       .does([&session, options] { return run(session, *options); });
 }
 

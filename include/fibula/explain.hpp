@@ -1,4 +1,4 @@
-/// Why a compile or link failed, from its log and the real files.
+/// Why a compile, a link or the start of a program failed, from its log and the real files.
 #pragma once
 
 #include <fibula/lane.hpp>
@@ -14,7 +14,7 @@ namespace fibula {
 
 struct Finding {
   std::string cause;                       ///< an id: "header-not-found", "library-not-linked"
-  std::string stage;                       ///< compile, link
+  std::string stage;                       ///< compile, link, load
   std::string subject;                     ///< the header, symbol or library that the tool named
   std::vector<std::string> culprits = {};  ///< files, with the fact
   std::vector<std::string> because = {};   ///< evidence
@@ -28,10 +28,12 @@ struct ExplainContext {
   const Shelf& shelf;
   const Project* project = nullptr;
   const Toolchain* toolchain = nullptr;
+  std::vector<std::string> command = {};  ///< the words that were run, where they are known
 };
 
 /// Findings, best first; empty when the log holds no failure. A failure that is not about libraries gives one finding
-/// that says so. Reads GCC, Clang and the BFD linker in English wording.
+/// that says so. Reads GCC, Clang, the BFD linker, the loaders of glibc, musl, Windows with its stand-in, and macOS, in
+/// English wording. Programs that the log names are looked at where they are.
 FIBULA_API std::vector<Finding> explain(std::string_view log, const ExplainContext& context);
 
 }  // namespace fibula

@@ -123,6 +123,9 @@ FIBULA_API std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& q
 /// sister, and those with MSVC-style options. Prefixes of cross compilers and suffixes of versions are understood.
 FIBULA_API std::vector<std::filesystem::path> find_compilers();
 
+/// Whether a program's name is one that compilers have. Other programs are not to be asked: asking runs them.
+FIBULA_API bool is_compiler_name(const std::filesystem::path& program);
+
 /// A lane for a compiler that answered: its name from the target, and a runner that is installed where this machine
 /// cannot start the programs itself.
 FIBULA_API Lane propose_lane(const Toolchain& toolchain);

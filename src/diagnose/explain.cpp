@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "diagnose/load_causes.hpp"
 #include "diagnose/log.hpp"
 #include "facts/mangling.hpp"
 #include "fit/providers.hpp"
@@ -25,6 +26,7 @@ class Explainer {
       if (complaint.kind == Kind::library_missing) findings_.push_back(missing_library(complaint));
     }
     explain_undefined(complaints);
+    for (auto& finding : load_findings(load_complaints_in(log), context_)) findings_.push_back(std::move(finding));
     if (findings_.empty() && !complaints.empty()) findings_.push_back(own_code(complaints.front()));
     return std::move(findings_);
   }

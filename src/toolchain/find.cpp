@@ -83,6 +83,11 @@ bool is_launcher(const fs::path& path) {
 
 }  // namespace
 
+bool is_compiler_name(const fs::path& program) {
+  const std::string name = program.filename().string();
+  return driver_in(name) || name == "cc" || name == "c++";
+}
+
 std::vector<fs::path> find_compilers() {
   std::map<std::string, fs::path> by_program;
   for (const auto& path : drivers_in_path()) {

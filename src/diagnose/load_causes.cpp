@@ -1,0 +1,384 @@
+#include "diagnose/load_causes.hpp"
+
+#include "base/files.hpp"
+#include "base/text.hpp"
+#include "runtime/lane_system.hpp"
+
+#include <fibula/folder.hpp>
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+using Kind = LoadComplaint::Kind;
+
+std::string name_of(const fs::path& path) {
+  return path.filename().string();
+}
+
+/// `libtide` of `libtide.so.2.1` and `libtide.so`.
+std::string stem_of(const std::string& name) {
+  const std::string plain = name_of(name);
+  return plain.substr(0, plain.find(".so"));
+}
+
+class LoadExplainer {
+ public:
+  explicit LoadExplainer(const ExplainContext& context) : context_(context) {}
+
+  Finding explain(const LoadComplaint& complaint) {
+    finding_ = {.cause = {}, .stage = "load", .subject = name_of(complaint.name), .certainty = "read"};
+    complaint_ = &complaint;
+    find_program();
+    switch (complaint.kind) {
+      case Kind::missing: missing(); break;
+      case Kind::wrong_arch: wrong_arch(); break;
+      case Kind::unloadable: unloadable(); break;
+      case Kind::version: lacks_version(); break;
+      case Kind::symbol: lacks_symbol(); break;
+      case Kind::no_loader: no_loader(); break;
+      case Kind::other_machine: other_machine(); break;
+      case Kind::permission: permission(); break;
+      case Kind::sanitizer: sanitizer(); break;
+      case Kind::instruction: instruction(); break;
+    }
+    return std::move(finding_);
+  }
+
+ private:
+  /// The program that did not start: as the loader names it, as it was called, or as the project made it.
+  void find_program() {
+    program_.clear();
+    closure_.clear();
+    std::vector<fs::path> candidates{complaint_->user, complaint_->name};
+    for (const auto& word : context_.command) candidates.emplace_back(word);
+    if (context_.project != nullptr) {
+      for (const auto& lane : context_.project->lanes()) {
+        for (const auto& output : context_.project->outputs()) {
+          if (context_.toolchain != nullptr)
+            candidates.push_back(context_.project->product_of(lane, *context_.toolchain, output));
+        }
+      }
+    }
+    for (const auto& candidate : candidates) {
+      std::error_code ignored;
+      if (candidate.empty() || !fs::is_regular_file(candidate, ignored)) continue;
+      auto closure = closure_of(candidate, options_for(candidate));
+      if (!closure) continue;
+      program_ = absolute_path(candidate);
+      closure_ = std::move(*closure);
+      return;
+    }
+  }
+
+  /// The lane's system where the program is for that machine, else this machine's own.
+  ClosureOptions options_for(const fs::path& program) const {
+    const auto facts = inspect(program);
+    const bool of_lane = context_.toolchain != nullptr && facts && facts->arch.value == context_.toolchain->target.arch;
+    return of_lane ? system_of(*context_.toolchain) : ClosureOptions{};
+  }
+
+  const ClosureEntry* entry() const {
+    const std::string wanted = text::lower(name_of(complaint_->name));
+    const auto found = std::find_if(closure_.begin(), closure_.end(), [&](const ClosureEntry& one) {
+      return text::lower(name_of(one.name)) == wanted;
+    });
+    return found == closure_.end() ? nullptr : &*found;
+  }
+
+  void because(std::string text) { finding_.because.push_back(std::move(text)); }
+
+  void say_who_asks(const ClosureEntry* entry) {
+    const std::string user = entry != nullptr ? entry->needed_by : complaint_->user;
+    if (!user.empty()) because(fmt::format("{} asks for {}", user, name_of(complaint_->name)));
+  }
+
+  /// A library on the shelf that brings a run-time file of this name.
+  std::optional<std::pair<Card, std::string>> provider(const std::string& name) const {
+    for (const auto& library : context_.shelf.names()) {
+      const auto versions = context_.shelf.versions(library);
+      for (const auto& card : versions ? *versions : std::vector<Card>()) {
+        for (const auto& variant : card.variants) {
+          for (const auto& file : variant.runtime) {
+            if (text::lower(name_of(file)) == text::lower(name)) return std::pair{card, file};
+          }
+        }
+      }
+    }
+    return std::nullopt;
+  }
+
+  void missing() {
+    const ClosureEntry* need = entry();
+    say_who_asks(need);
+    if (need != nullptr && need->status == NeedStatus::wrong_architecture) return wrong_arch();
+    if (need != nullptr && need->status == NeedStatus::by_luck) return not_searched(*need);
+    if (need != nullptr && !is_bad(*need)) {
+      finding_.cause = "search-path";
+      finding_.culprits.push_back(need->path);
+      because(fmt::format("it is found now: {} ({})", need->path, need->why));
+      finding_.remedy = "start it again; if it still fails, it is started with other settings than here, like another "
+                        "folder or LD_LIBRARY_PATH";
+      return;
+    }
+    if (other_version() || lies_near()) return;
+    finding_.cause = "runtime-file-missing";
+    if (need != nullptr) because(need->why);
+    advise_bringing(name_of(complaint_->name));
+  }
+
+  void advise_bringing(const std::string& name) {
+    const auto known = provider(name);
+    if (!known) {
+      finding_.remedy = "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the program";
+      return;
+    }
+    const auto& [card, file] = *known;
+    finding_.culprits.push_back((card.root / file).string());
+    because(fmt::format("{} {} on the shelf has it", card.name, card.version));
+    const bool used = context_.project != nullptr &&
+                      std::any_of(context_.project->libraries().begin(), context_.project->libraries().end(),
+                                  [&](const LibraryUse& use) { return use.name == card.name; });
+    finding_.edit = used ? "fibula build" : "fibula attach " + card.name;
+    finding_.remedy = used ? fmt::format("{} puts it beside the program; fibula stage --into DIR makes a folder with everything", finding_.edit)
+                           : fmt::format("attach it: {}; fibula build then puts it beside the program", finding_.edit);
+  }
+
+  /// The file is there under another version's name.
+  bool other_version() {
+    const std::string wanted = name_of(complaint_->name);
+    if (wanted.find(".so") == std::string::npos) return false;
+    std::vector<fs::path> folders;
+    if (!program_.empty()) folders.push_back(program_.parent_path());
+    for (const auto& one : closure_) {
+      if (!one.path.empty()) folders.push_back(fs::path(one.path).parent_path());
+    }
+    for (const auto& folder : folders) {
+      for (const auto& file : files_directly_in(folder)) {
+        const std::string name = file.string();
+        if (name == wanted || name.find(".so") == std::string::npos || stem_of(name) != stem_of(wanted)) continue;
+        finding_.cause = name.ends_with(".so") || wanted.ends_with(".so") ? "soname" : "soname-version";
+        finding_.culprits.push_back((folder / file).string());
+        because(fmt::format("{} is there, and no {}: the loader takes the exact name", (folder / file).string(), wanted));
+        finding_.remedy = finding_.cause == "soname"
+                              ? fmt::format("put it beside the program under the name {}, or link again: the linker records the soname of the file that it is given", wanted)
+                              : fmt::format("link the program again with the version that is there, or bring the one that it was linked with: {}", wanted);
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /// In a folder beside the program's, as downloads have them: `bin` and `lib`, or below it.
+  bool lies_near() {
+    const std::string wanted = name_of(complaint_->name);
+    const fs::path folder = program_.parent_path();
+    if (program_.empty() || complaint_->name.find('/') != std::string::npos) return false;
+    for (const auto& place : {folder / "lib", folder.parent_path() / "lib", folder / "bin", folder.parent_path() / "bin"}) {
+      std::error_code ignored;
+      if (!fs::exists(place / wanted, ignored)) continue;
+      finding_.cause = "search-path";
+      finding_.culprits.push_back((place / wanted).string());
+      because(fmt::format("{} has it, and nothing leads the loader there", place.string()));
+      finding_.remedy = fmt::format("link {} with the way from it: -Wl,-rpath,'$ORIGIN/{}'", name_of(program_),
+                                    place.lexically_relative(folder).generic_string());
+      return true;
+    }
+    return false;
+  }
+
+  /// It lies there, and nothing leads the loader to it.
+  void not_searched(const ClosureEntry& need) {
+    finding_.culprits.push_back(need.path);
+    because(fmt::format("{} {}", need.path, need.why));
+    const auto file = read_run_time_file(program_, Arch::unknown);
+    const bool newer = file && !file->runpath.empty() && need.needed_by != program_.string();
+    finding_.cause = newer ? "search-path-not-inherited" : "search-path";
+    if (newer) {
+      because(fmt::format("{} has a run path (RUNPATH), which serves its own needs and not those of its libraries", program_.string()));
+      finding_.remedy = "link the program with the older kind of run path, which does: -Wl,--disable-new-dtags; or give "
+                        "the library a run path of its own: -Wl,-rpath,'$ORIGIN'";
+      return;
+    }
+    finding_.remedy = fmt::format("link {} with a run path that leads there: -Wl,-rpath,'$ORIGIN'{}", name_of(need.needed_by),
+                                  fs::path(need.path).parent_path() == fs::path(need.needed_by).parent_path() ? "" : " and the way from it");
+  }
+
+  void wrong_arch() {
+    finding_.cause = "runtime-file-wrong-arch";
+    const ClosureEntry* need = entry();
+    if (need == nullptr && complaint_->name.empty()) {
+      const auto bad = std::find_if(closure_.begin(), closure_.end(),
+                                    [](const auto& one) { return one.status == NeedStatus::wrong_architecture; });
+      if (bad != closure_.end()) need = &*bad;
+      if (need != nullptr) finding_.subject = name_of(need->name);
+    }
+    if (need != nullptr && !need->path.empty()) {
+      finding_.culprits.push_back(need->path);
+      because(fmt::format("{} {}", need->path, need->why));
+    } else if (!complaint_->detail.empty()) {
+      because(complaint_->detail);
+    }
+    finding_.remedy = fmt::format("put the {} for the program's machine in its place: fibula build takes the right variant",
+                                  finding_.subject.empty() ? "file" : finding_.subject);
+  }
+
+  void unloadable() {
+    const ClosureEntry* need = entry();
+    const fs::path path = need != nullptr && !need->path.empty() ? fs::path(need->path) : fs::path(complaint_->name);
+    const auto facts = inspect(path);
+    const bool damaged = !facts && (facts.error().code == Code::truncated || facts.error().code == Code::malformed);
+    finding_.cause = damaged ? "damaged-file" : "not-a-library";
+    finding_.culprits.push_back(path.string());
+    say_who_asks(need);
+    if (!facts) because(render(facts.error()));
+    if (facts && facts->kind) because(fmt::format("it is a {}", to_string(*facts->kind.value)));
+    finding_.remedy = "put the library itself in its place: fetch or build it again";
+  }
+
+  void lacks_version() {
+    const std::string& version = complaint_->detail;
+    finding_.subject = version;
+    const bool libc = version.starts_with("GLIBC_");
+    const bool cxx = version.starts_with("GLIBCXX_") || version.starts_with("CXXABI_");
+    finding_.cause = libc ? "libc-floor" : cxx ? "cxx-floor" : "runtime-symbol-missing";
+    finding_.culprits.push_back(complaint_->name);
+    because(fmt::format("{} was linked with a {} that has {}", complaint_->user, name_of(complaint_->name), version));
+    because(fmt::format("{} does not have it", complaint_->name));
+    if (libc || cxx) {
+      finding_.remedy = fmt::format("build {} on a system as old as this one, or in a lane with its sysroot; or run it on a newer system",
+                                    name_of(complaint_->user));
+      return;
+    }
+    if (const ClosureEntry* need = entry(); need != nullptr && !need->passed_over.empty()) {
+      finding_.cause = "wrong-library-found-first";
+      because(fmt::format("{} is another file of that name, and the loader takes the first", need->passed_over.front()));
+    }
+    finding_.remedy = fmt::format("bring the {} that the program was linked with: fibula build puts it beside the program",
+                                  name_of(complaint_->name));
+  }
+
+  static bool gives(const fs::path& path, const std::string& symbol) {
+    bool found = false;
+    (void)visit_symbols(path, [&](const SymbolView& one) { found = found || (one.defines && one.name == symbol); });
+    return found;
+  }
+
+  void lacks_symbol() {
+    finding_.cause = "runtime-symbol-missing";
+    finding_.subject = complaint_->name;
+    const std::string& symbol = complaint_->name;
+    const std::string where = complaint_->user.empty() ? complaint_->file : complaint_->user;
+    because(complaint_->user.empty() ? fmt::format("{} does not have {}", where, symbol) : fmt::format("{} needs {}", where, symbol));
+    for (const auto& one : closure_) {
+      for (const auto& other : one.passed_over) {
+        if (!gives(other, symbol)) continue;
+        finding_.cause = "wrong-library-found-first";
+        finding_.culprits = {one.path};
+        because(fmt::format("{} has it, and the loader takes {} ({})", other, one.path, one.why));
+        finding_.remedy = fmt::format("move {} away, or link with a run path that leads to the right one: -Wl,-rpath,'$ORIGIN'", one.path);
+        return;
+      }
+    }
+    if (is_musl_program()) {
+      finding_.cause = "c-runtime";
+      because("the program runs with musl, and the name is one of glibc's");
+      finding_.remedy = "take a build of the library for musl";
+      return;
+    }
+    const bool by_plugin = !program_.empty() && absolute_path(where) != program_ && !context_.command.empty();
+    if (by_plugin && program_defines(symbol)) {
+      finding_.cause = "program-symbols-not-exported";
+      finding_.culprits = {program_.string()};
+      because(fmt::format("{} defines it, and does not show it to libraries", program_.string()));
+      finding_.remedy = "link the program with -rdynamic: flags = [\"-rdynamic\"] of the output";
+      return;
+    }
+    finding_.culprits.push_back(where);
+    finding_.remedy = "headers, link and run-time files are of different versions: build again with fibula build, which "
+                      "brings the files that the link was made with";
+  }
+
+  bool is_musl_program() const {
+    const auto is_loader = [](const ClosureEntry& one) { return one.name.find("ld-musl-") != std::string::npos; };
+    return complaint_->name.starts_with("__") && std::any_of(closure_.begin(), closure_.end(), is_loader);
+  }
+
+  /// A name that stays inside a program is in its own table, which is there unless it was stripped, and in its objects.
+  bool program_defines(const std::string& symbol) const {
+    if (context_.project == nullptr || context_.toolchain == nullptr) return false;
+    for (const auto& lane : context_.project->lanes()) {
+      for (const auto& output : context_.project->outputs()) {
+        for (const auto& source : context_.project->sources(output)) {
+          if (gives(context_.project->object_of(lane, output, source), symbol)) return true;
+        }
+      }
+    }
+    return false;
+  }
+
+  void no_loader() {
+    finding_.cause = "c-runtime";
+    finding_.subject = complaint_->detail.empty() && !closure_.empty() ? closure_.front().name : complaint_->detail;
+    if (finding_.subject.empty()) finding_.subject = complaint_->name;
+    if (!program_.empty()) finding_.culprits.push_back(program_.string());
+    because(fmt::format("the loader {} that it names is not on this system", finding_.subject));
+    finding_.remedy = complaint_->user.starts_with("qemu-")
+                          ? fmt::format("tell the emulator where the system is: runner = \"{} -L SYSROOT\"", complaint_->user)
+                          : "it was built for a system with another C library: build it in a lane for this one, or install that system's C library";
+  }
+
+  void other_machine() {
+    finding_.cause = "architecture";
+    const auto facts = inspect(complaint_->name);
+    if (facts) because(fmt::format("{} is for {}", complaint_->name, target_of(*facts)));
+    finding_.culprits.push_back(complaint_->name);
+    finding_.remedy = "this machine does not run it by itself: give the lane a runner, or build a lane for this machine";
+  }
+
+  void permission() {
+    finding_.cause = "permission";
+    finding_.culprits.push_back(complaint_->name);
+    because(fmt::format("the system does not let {} be {}", complaint_->name, complaint_->user.empty() ? "started" : "read"));
+    finding_.remedy = fmt::format("chmod {} {}", complaint_->user.empty() ? "+x" : "+r", complaint_->name);
+  }
+
+  void sanitizer() {
+    finding_.cause = "sanitizer-runtime";
+    because("a library was compiled for a sanitizer, and the program was not");
+    finding_.remedy = "give the lane flags = [\"-fsanitize=address\"], or take a build of the library without it";
+  }
+
+  void instruction() {
+    finding_.cause = "cpu-level";
+    finding_.subject = program_.empty() ? "the program" : name_of(program_);
+    finding_.certainty = "guessed";
+    because("the processor met an instruction that it does not have");
+    finding_.remedy = "fibula inspect tells the least processor of each file (cpu-floor): take or build one for this machine's level";
+  }
+
+  const ExplainContext& context_;
+  const LoadComplaint* complaint_ = nullptr;
+  fs::path program_;
+  std::vector<ClosureEntry> closure_;
+  Finding finding_;
+};
+
+}  // namespace
+
+std::vector<Finding> load_findings(const std::vector<LoadComplaint>& complaints, const ExplainContext& context) {
+  std::vector<Finding> findings;
+  LoadExplainer explainer(context);
+  for (const auto& complaint : complaints) {
+    Finding finding = explainer.explain(complaint);
+    // A loader says of one fault more than once: that a file is missing, and then each name in it.
+    const auto same = [&](const Finding& known) { return known.cause == finding.cause && known.subject == finding.subject; };
+    const bool follows = complaint.kind == LoadComplaint::Kind::symbol && !findings.empty() && findings.front().cause == "runtime-file-missing";
+    if (!follows && std::none_of(findings.begin(), findings.end(), same)) findings.push_back(std::move(finding));
+  }
+  return findings;
+}
+
+}  // namespace fibula

@@ -1,0 +1,195 @@
+#include "diagnose/load_log.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+#include <optional>
+
+namespace fibula {
+namespace {
+
+using Kind = LoadComplaint::Kind;
+using Found = std::optional<LoadComplaint>;
+
+/// The text between two marks; nothing when one of them is not there. An empty `end` takes the rest.
+std::optional<std::string> between(std::string_view line, std::string_view begin, std::string_view end) {
+  const size_t at = line.find(begin);
+  if (at == std::string_view::npos) return std::nullopt;
+  line.remove_prefix(at + begin.size());
+  if (end.empty()) return std::string(line);
+  const size_t stop = line.find(end);
+  if (stop == std::string_view::npos) return std::nullopt;
+  return std::string(line.substr(0, stop));
+}
+
+bool has(std::string_view line, std::string_view words) {
+  return line.find(words) != std::string_view::npos;
+}
+
+/// `PROGRAM: error while loading shared libraries: LIBRARY: what is wrong` (glibc, elf/dl-error.c), and the same without
+/// its head from a program that prints dlerror().
+Found glibc_file(std::string_view line) {
+  constexpr std::string_view head = ": error while loading shared libraries: ";
+  const size_t at = line.find(head);
+  const std::string user(at == std::string_view::npos ? std::string_view() : line.substr(0, at));
+  std::string_view rest = at == std::string_view::npos ? line : line.substr(at + head.size());
+  struct Row {
+    std::string_view words;
+    Kind kind;
+  };
+  static constexpr Row rows[] = {{": cannot open shared object file: Permission denied", Kind::permission},
+                                 {": cannot open shared object file: No such file", Kind::missing},
+                                 {": wrong ELF class: ", Kind::wrong_arch},
+                                 {": invalid ELF header", Kind::unloadable},
+                                 {": file too short", Kind::unloadable},
+                                 {": cannot read file data: ", Kind::unloadable},
+                                 {": cannot dynamically load ", Kind::unloadable},
+                                 {": only ET_DYN and ET_EXEC can be loaded", Kind::unloadable},
+                                 {": ELF load command", Kind::unloadable}};
+  for (const auto& row : rows) {
+    const size_t words = rest.find(row.words);
+    if (words == std::string_view::npos) continue;
+    std::string_view name = rest.substr(0, words);
+    // What a program prints before dlerror's text is its own: "dlopen: ./plugin.so".
+    if (const size_t own = name.rfind(": "); own != std::string_view::npos) name.remove_prefix(own + 2);
+    return LoadComplaint{row.kind, std::string(name), user, std::string(rest.substr(words + 2))};
+  }
+  return std::nullopt;
+}
+
+/// `PROGRAM: LIBRARY: version `V' not found (required by USER)` (glibc, elf/dl-version.c).
+Found glibc_version(std::string_view line) {
+  const auto version = between(line, ": version `", "' not found (required by ");
+  if (!version) return std::nullopt;
+  std::string_view file = line.substr(0, line.find(": version `"));
+  if (const size_t program = file.rfind(": "); program != std::string_view::npos) file.remove_prefix(program + 2);
+  return LoadComplaint{Kind::version, std::string(file), between(line, "(required by ", ")").value_or(""), *version};
+}
+
+Found glibc_symbol(std::string_view line) {
+  const auto file = between(line, "symbol lookup error: ", ": undefined symbol: ");
+  if (!file) return std::nullopt;
+  std::string symbol = between(line, ": undefined symbol: ", "").value_or("");
+  return LoadComplaint{Kind::symbol, symbol.substr(0, symbol.find(", version")), *file};
+}
+
+/// musl, ldso/dynlink.c.
+Found musl(std::string_view line) {
+  const auto user = between(line, "(needed by ", ")").value_or("");
+  if (auto name = between(line, "Error loading shared library ", ": No such file"))
+    return LoadComplaint{Kind::missing, std::move(*name), user};
+  if (auto name = between(line, "Error loading shared library ", ": Exec format error"))
+    return LoadComplaint{Kind::wrong_arch, std::move(*name), user};
+  if (!has(line, "Error relocating ")) return std::nullopt;
+  const auto file = between(line, "Error relocating ", ": ");
+  if (!file) return std::nullopt;
+  if (has(line, ": unsupported relocation type")) return LoadComplaint{Kind::wrong_arch, *file};
+  std::string_view rest = line.substr(line.find(*file) + file->size() + 2);
+  if (!rest.ends_with(": symbol not found")) return std::nullopt;
+  return LoadComplaint{Kind::symbol, std::string(rest.substr(0, rest.find(": symbol not found"))), *file};
+}
+
+/// `L"Z:\\build\\app.exe"`, as the stand-in for Windows prints paths, to what this machine calls it.
+std::string host_path(std::string path) {
+  for (size_t at = 0; (at = path.find("\\\\", at)) != std::string::npos; ++at) path.erase(at, 1);
+  std::replace(path.begin(), path.end(), '\\', '/');
+  return path.starts_with("Z:") ? path.substr(2) : path;
+}
+
+Found wine(std::string_view line) {
+  const std::string user = host_path(between(line, "(which is needed by L\"", "\")").value_or(""));
+  if (has(line, ":import_dll Library ") && line.ends_with(" not found"))
+    return LoadComplaint{Kind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
+  if (const auto name = between(line, ":import_dll Loading library ", " (which")) {
+    const bool stranger = has(line, "c000007b");
+    return LoadComplaint{stranger ? Kind::wrong_arch : Kind::unloadable, *name, user, "it is no DLL that can be loaded"};
+  }
+  if (const auto call = between(line, " to unimplemented function ", ", aborting")) {
+    const size_t dot = call->find(".dll.");
+    if (dot == std::string::npos) return std::nullopt;
+    return LoadComplaint{Kind::symbol, call->substr(dot + 5), {}, {}, call->substr(0, dot + 4)};
+  }
+  return std::nullopt;
+}
+
+/// What Windows shows in a box, and the status with which such a program ends.
+Found windows(std::string_view line) {
+  for (const std::string_view begin : {"cannot proceed because ", "can't start because ", "cannot continue because "}) {
+    for (const std::string_view end : {" was not found", " is missing from your computer"}) {
+      if (auto name = between(line, begin, end)) return LoadComplaint{Kind::missing, std::move(*name)};
+    }
+  }
+  if (has(line, "unable to start correctly (0xc000007b)")) return LoadComplaint{Kind::wrong_arch, "", "", "0xc000007b"};
+  const auto symbol = between(line, "The procedure entry point ", " could not be located in the dynamic link library ");
+  if (!symbol) return std::nullopt;
+  std::string file = between(line, "in the dynamic link library ", "").value_or("");
+  while (file.ends_with('.') || file.ends_with(' ')) file.pop_back();
+  return LoadComplaint{Kind::symbol, *symbol, {}, {}, file};
+}
+
+/// dyld, which says who asks and what it tried on the lines below.
+Found macos(std::string_view line) {
+  if (!line.starts_with("dyld")) return std::nullopt;
+  if (auto name = between(line, "Library not loaded: ", "")) return LoadComplaint{Kind::missing, std::move(*name)};
+  if (auto name = between(line, "Symbol not found: ", ""))
+    return LoadComplaint{Kind::symbol, name->substr(0, name->find(' '))};
+  return std::nullopt;
+}
+
+/// The lines that belong to dyld's complaint before them.
+void macos_continued(std::string_view line, LoadComplaint& complaint) {
+  if (auto user = between(line, "Referenced from: ", "")) {
+    const size_t id_end = user->find("> ");
+    complaint.user = id_end == std::string::npos ? *user : user->substr(id_end + 2);
+  }
+  if (auto file = between(line, "Expected in: ", "")) complaint.file = *file;
+  if (auto reason = between(line, "Reason: ", "")) complaint.detail = *reason;
+  if (has(line, "incompatible architecture") && complaint.kind == Kind::missing) complaint.kind = Kind::wrong_arch;
+}
+
+/// The last word but one of a shell's complaint: `bash: line 1: ./app: cannot execute …` -> `./app`.
+std::string shell_subject(std::string_view line, std::string_view words) {
+  std::string_view head = line.substr(0, line.find(words));
+  if (const size_t colon = head.rfind(": "); colon != std::string_view::npos) head.remove_prefix(colon + 2);
+  return std::string(head);
+}
+
+Found shell(std::string_view line) {
+  struct Row {
+    std::string_view words;
+    Kind kind;
+  };
+  static constexpr Row rows[] = {{": cannot execute: required file not found", Kind::no_loader},
+                                 {": cannot execute binary file: Exec format error", Kind::other_machine},
+                                 {": Permission denied", Kind::permission}};
+  for (const auto& row : rows) {
+    if (has(line, row.words)) return LoadComplaint{row.kind, shell_subject(line, row.words)};
+  }
+  if (const auto loader = between(line, ": Could not open '", "': No such file"); loader && has(line, "qemu-"))
+    return LoadComplaint{Kind::no_loader, "", shell_subject(line, ": Could not open '"), *loader};
+  if (has(line, "runtime does not come first in initial library list"))
+    return LoadComplaint{Kind::sanitizer, has(line, "ASan") ? "libasan" : "the sanitizer's run-time"};
+  if (has(line, "Illegal instruction")) return LoadComplaint{Kind::instruction, ""};
+  return std::nullopt;
+}
+
+}  // namespace
+
+std::vector<LoadComplaint> load_complaints_in(std::string_view log) {
+  std::vector<LoadComplaint> found;
+  for (const auto line : text::lines(log)) {
+    if (!found.empty() && (line.starts_with("  ") || line.starts_with("\t"))) macos_continued(line, found.back());
+    for (const auto& read : {glibc_version, glibc_symbol, musl, wine, windows, macos, glibc_file, shell}) {
+      auto complaint = read(line);
+      if (!complaint) continue;
+      const auto same = [&](const LoadComplaint& known) {
+        return known.kind == complaint->kind && known.name == complaint->name && known.detail == complaint->detail;
+      };
+      if (std::none_of(found.begin(), found.end(), same)) found.push_back(std::move(*complaint));
+      break;
+    }
+  }
+  return found;
+}
+
+}  // namespace fibula
