@@ -37,6 +37,8 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"fit-why", "fit --why tidecalc"},
       {"build", "build"},
       {"explain", "explain ../work/x.log"},
+      {"stage", "stage --into ../staged --lane desk-release --licences"},
+      {"stage-check", "stage --check ../staged"},
       {"detach", "detach moonphase"},
       {"build", "build --lane desk-debug"},
       {"error", "attach nosuch"},
@@ -48,7 +50,7 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
   for (const auto& c : cases) {
     SCOPED_TRACE(c.arguments);
     const auto output = place.fibula_json(c.arguments, project);
-    EXPECT_EQ(output["schema"], fmt::format("fibula.{}/1", c.schema));
+    EXPECT_EQ(output["schema"], fmt::format("fibula.{}/1", c.schema)) << output.dump(1);
     const auto file = place.folder().write(fmt::format("json/{}.json", number++), output.dump());
     const auto valid = test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/docs/schema/{}.json' '{}'",
                                                TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, c.schema, file.string()));

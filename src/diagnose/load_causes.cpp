@@ -52,8 +52,9 @@ class LoadExplainer {
   void find_program() {
     program_.clear();
     closure_.clear();
-    std::vector<fs::path> candidates{complaint_->user, complaint_->name};
+    std::vector<fs::path> candidates{complaint_->program};
     for (const auto& word : context_.command) candidates.emplace_back(word);
+    candidates.insert(candidates.end(), {complaint_->user, complaint_->name});
     if (context_.project != nullptr) {
       for (const auto& lane : context_.project->lanes()) {
         for (const auto& output : context_.project->outputs()) {

@@ -67,10 +67,21 @@ Found glibc_version(std::string_view line) {
 }
 
 Found glibc_symbol(std::string_view line) {
-  const auto file = between(line, "symbol lookup error: ", ": undefined symbol: ");
-  if (!file) return std::nullopt;
-  std::string symbol = between(line, ": undefined symbol: ", "").value_or("");
-  return LoadComplaint{Kind::symbol, symbol.substr(0, symbol.find(", version")), *file};
+  constexpr std::string_view mark = ": undefined symbol: ", head = ": symbol lookup error: ";
+  const size_t at = line.find(mark);
+  if (at == std::string_view::npos) return std::nullopt;
+  std::string_view file = line.substr(0, at);
+  const size_t end = file.find(head);
+  const std::string program(end == std::string_view::npos ? std::string_view() : file.substr(0, end));
+  if (end != std::string_view::npos) file.remove_prefix(end + head.size());
+  // dlerror() has no head, and linkers say the same of objects.
+  if (program.empty() && file.find(".so") == std::string_view::npos) return std::nullopt;
+  if (const size_t own = file.rfind(": "); own != std::string_view::npos) file.remove_prefix(own + 2);
+  std::string_view symbol = line.substr(at + mark.size());
+  return LoadComplaint{.kind = Kind::symbol,
+                       .name = std::string(symbol.substr(0, symbol.find(", version"))),
+                       .user = std::string(file),
+                       .program = program};
 }
 
 /// musl, ldso/dynlink.c.

@@ -26,6 +26,7 @@ struct LoadComplaint {
   std::string user = {};    ///< who asks: a path, or as much of one as the loader prints
   std::string detail = {};
   std::string file = {};
+  std::string program = {};  ///< where the loader names it beside the one who asks
 };
 
 /// Each complaint once, in order.

@@ -117,14 +117,19 @@ class Planner {
     }
   }
 
+  /// An object that is older than its source says what the program needed, not what it needs.
+  static bool is_current(const fs::path& object, const fs::path& source) {
+    std::error_code error;
+    const auto made = fs::last_write_time(object, error);
+    return !error && made >= fs::last_write_time(source, error) && !error;
+  }
+
   /// The program's objects when all of them are there, else what its sources mention.
   void find_program() {
     auto sources = q_.project.sources(q_.output);
     for (const auto& source : sources) objects_.push_back(q_.project.object_of(q_.lane, q_.output, source));
-    const bool built = !objects_.empty() && std::all_of(objects_.begin(), objects_.end(), [](const fs::path& object) {
-      std::error_code ignored;
-      return fs::exists(object, ignored);
-    });
+    bool built = !objects_.empty();
+    for (size_t i = 0; i < sources.size(); ++i) built = built && is_current(objects_[i], sources[i]);
     if (built) return;
     objects_.clear();
     for (const auto* output : own_sources_of_) {

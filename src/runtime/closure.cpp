@@ -34,7 +34,8 @@ class Follower {
 
   std::vector<ClosureEntry> run() {
     const Asker program = asker_of(root_.file, {}, around_);
-    if (!root_.file->interpreter.empty()) enter_interpreter();
+    // macOS' programs name dyld too, which no system is without.
+    if (!root_.file->interpreter.empty() && root_.file->target.format == Format::elf) enter_interpreter();
     enter(program);
     for (const auto& plugin : root_.plugins) enter_plugin(plugin, program);
     for (; !pending_.empty(); pending_.pop_front()) follow(Pending(pending_.front()));

@@ -79,8 +79,9 @@ class Placer {
     report_.left = plan_.left;
     if (auto made = make_folder(folder_); !made) return pass(made);
     auto before = read_staged_list(list_);
-    if (!before) return pass(before);
-    before_ = std::move(*before);
+    // What builds write is all ours: a list that was damaged only leaves files behind.
+    if (!before && by_ == PlaceBy::copy) return pass(before);
+    if (before) before_ = std::move(*before);
     // Nothing is written before all is known to have a place.
     for (const auto& file : plan_.files) {
       if (auto judged = judge(file); !judged) return pass(judged);
@@ -112,7 +113,7 @@ class Placer {
                    .hint = "fibula shelf check tells what changed"});
     const auto known = before_.find(file.path);
     const bool same = is_as_placed(there, source) || (there.regular && by_ == PlaceBy::link && has_same_content(file.from, target));
-    if (there.there && known == before_.end()) {
+    if (there.there && known == before_.end() && by_ == PlaceBy::copy) {
       if (!there.regular || !has_same_content(file.from, target)) return fail(in_the_way(target));
       file.change = Change::kept;  // somebody put the very same file there: it stays theirs
       report_.files.push_back(std::move(file));

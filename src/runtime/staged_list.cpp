@@ -31,6 +31,7 @@ Result<StagedList> read_staged_list(const fs::path& file) {
   unsigned number = 0;
   for (const auto line : text::lines(*content)) {
     ++number;
+    if (line.empty()) continue;
     const std::string_view digest = line.substr(0, digest_size);
     const std::string_view rest = line.size() > digest_size ? line.substr(digest_size) : std::string_view();
     if (is_digest(digest) && rest.starts_with(between) && is_listed_path(rest.substr(between.size()))) {
