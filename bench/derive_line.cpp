@@ -1,6 +1,6 @@
-/// Derives the line of a program and some libraries as fit does: their order, and what they need from the system; prints
-/// the inputs, one a line, then on standard error what is left over. With --as-given the libraries are rehearsed in the
-/// order given, as the input of `--start-group`s where a word is `(` or `)`. What bench/links.py measures.
+/// Derives the line of a program and some libraries as fit does: their order, and what they need from the system;
+/// prints the inputs, one a line, then on standard error what is left over. With --as-given the libraries are rehearsed
+/// in the order given, as the input of `--start-group`s where a word is `(` or `)`. What bench/links.py measures.
 /// usage: derive-line [--as-given] COMPILER OBJECT LIBRARY...
 #include "fit/line_builder.hpp"
 
@@ -45,8 +45,8 @@ int derive(const Toolchain& toolchain, const char* object, std::span<char*> libr
   for (const char* library : libraries) candidates.push_back({.path = library, .library = library});
   FileStore files;
   ProviderStore providers;
-  const auto line = build_line(
-      files, providers, {.toolchain = toolchain, .output = "program", .objects = {object}}, candidates, {});
+  const auto line =
+      build_line(files, providers, {.toolchain = toolchain, .output = "program", .objects = {object}}, candidates, {});
   if (!line) return fail_with(line.error(), 3);
   for (const auto& input : line->inputs) std::cout << input.group << '\t' << input.arguments.front() << '\n';
   return tell(line->rehearsal, files);

@@ -1,6 +1,6 @@
-/// Builds the index of who defines what over some folders, anew and again with nothing changed, and looks names up; then
-/// writes the same pairs for bench/provider_stores.py to put into other stores.
-/// usage: provider-index PAIRS_FILE FOLDER...
+/// Builds the index of who defines what over some folders, anew and again with nothing changed, and looks names up;
+/// then writes the same pairs for bench/provider_stores.py to put into other stores. usage: provider-index PAIRS_FILE
+/// FOLDER...
 #include "fit/provider_index.hpp"
 
 #include "base/digest.hpp"
@@ -57,6 +57,7 @@ int main(int argc, char** argv) {
       for (const auto& index : indices) found += index.files_with(name).size();
     }
   });
-  std::cout << names << " names of " << number << " files; built anew " << fresh << " ms, with nothing changed " << again
-            << " ms; a lookup " << looked * 1000 / static_cast<double>(wanted.size()) << " us (" << found << " found)\n";
+  std::cout << names << " names of " << number << " files; built anew " << fresh << " ms, with nothing changed "
+            << again << " ms; a lookup " << looked * 1000 / static_cast<double>(wanted.size()) << " us (" << found
+            << " found)\n";
 }

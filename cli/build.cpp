@@ -70,23 +70,20 @@ fibula::Result<int> start_program(const Session& session, const fibula::Project&
 }
 
 int run(const Session& session, const Options& options) {
-  const auto shelf = session.shelf();
-  if (!shelf) return report(session, shelf.error());
-  const auto project = session.project();
-  if (!project) return report(session, project.error());
-  const auto lanes = project->lanes_named(options.lanes);
-  if (!lanes) return report(session, lanes.error());
+  const auto here = project_at_hand(session, options.lanes);
+  if (!here) return report(session, here.error());
+  const auto& [shelf, project, lanes] = *here;
   int status = all_good;
   ordered_json results = ordered_json::array();
-  for (const auto& lane : *lanes) {
-    const auto built = build_lane(session, *project, lane, *shelf, options.jobs);
+  for (const auto& lane : lanes) {
+    const auto built = build_lane(session, project, lane, shelf, options.jobs);
     if (!built) return report(session, built.error());
     const auto& [report_of_lane, findings] = *built;
     if (session.json) results.push_back(to_json(report_of_lane, findings));
     if (!session.json) print_report(report_of_lane, findings);
     if (!report_of_lane.good) status = answer_is_no;
     if (!report_of_lane.good || !options.run || session.json) continue;
-    const auto ended = start_program(session, *project, report_of_lane.fit);
+    const auto ended = start_program(session, project, report_of_lane.fit);
     if (!ended) return report(session, ended.error());
     if (*ended != 0) {
       complain(fmt::format("the program ended with status {} in lane {}", *ended, lane.name), "");

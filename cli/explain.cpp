@@ -69,12 +69,10 @@ int run(const Session& session, const Options& options) {
   }
   const auto project = session.project();
   const auto toolchain = toolchain_for(session, project);
-  const auto findings = fibula::explain(
-      failure->text,
-      {.shelf = *shelf,
-       .project = project ? &*project : nullptr,
-       .toolchain = toolchain ? &*toolchain : nullptr,
-       .command = session.trailing});
+  const auto findings = fibula::explain(failure->text, {.shelf = *shelf,
+                                                        .project = project ? &*project : nullptr,
+                                                        .toolchain = toolchain ? &*toolchain : nullptr,
+                                                        .command = session.trailing});
   if (session.json) {
     print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
   } else {

@@ -93,7 +93,8 @@ int run(const Session& session, const Options& options) {
   if (session.json) return run_json(options);
   std::error_code error;
   const bool many = options.paths.size() > 1 || fs::is_directory(options.paths.front(), error);
-  if (options.wishes.needs && many && !options.wishes.symbols && !options.wishes.members) return print_many_needs(options);
+  if (options.wishes.needs && many && !options.wishes.symbols && !options.wishes.members)
+    return print_many_needs(options);
   int status = all_good;
   for (const auto& path : options.paths) {
     if (&path != &options.paths.front()) print_line("");
@@ -111,7 +112,9 @@ void add_inspect(Program& program, Session& session) {
   program.command("inspect", "what these files are")
       .arguments("PATH", options->paths, "files, or folders as they came")
       .flag("--symbols", options->wishes.symbols, "every symbol that is defined or needed")
-      .flag("--needs", options->wishes.needs, "the run-time files it needs, to the last one, and where each is found; of folders and many files what is wrong")
+      .flag("--needs", options->wishes.needs,
+            "the run-time files it needs, to the last one, and where each is found; of folders and many files what is "
+            "wrong")
       .option("--sysroot", "DIR", options->sysroot, "with --needs: the root of the system that the file is for")
       .flag("--members", options->wishes.members, "facts of each member of an archive")
       .example("  fibula inspect tidecalc-2.1.0\n  fibula inspect tidecalc-2.1.0/lib/libtidecalc.a --symbols")

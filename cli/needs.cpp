@@ -104,8 +104,8 @@ size_t print_troubles(const std::vector<fibula::FileClosure>& closures) {
     print_table(table, "  ");
   }
   const size_t good = closures.size() - bad_files;
-  print_line(fmt::format("{} of {} programs and shared libraries have every run-time file they need", good,
-                         closures.size()));
+  print_line(
+      fmt::format("{} of {} programs and shared libraries have every run-time file they need", good, closures.size()));
   return bad_files;
 }
 

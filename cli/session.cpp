@@ -38,6 +38,16 @@ fibula::Result<fibula::Shelf> Session::shelf_here() const {
   return here->shelf(*users);
 }
 
+fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std::vector<std::string>& lanes) {
+  auto shelf = session.shelf();
+  if (!shelf) return fibula::pass(shelf);
+  auto project = session.project();
+  if (!project) return fibula::pass(project);
+  auto chosen = project->lanes_named(lanes);
+  if (!chosen) return fibula::pass(chosen);
+  return ProjectAtHand{std::move(*shelf), std::move(*project), std::move(*chosen)};
+}
+
 int report(const Session& session, const fibula::Error& error) {
   if (session.json) {
     print_json({{"schema", "fibula.error/1"},

@@ -17,7 +17,7 @@ struct Session {
   bool json = false;
   bool verbose = false;
   std::string directory = ".";
-  std::vector<std::string> shelves;  ///< places that were named, in order
+  std::vector<std::string> shelves;   ///< places that were named, in order
   std::vector<std::string> trailing;  ///< what stands behind `--`: another program's words
 
   /// The shelf that the options name, or the user's own.
@@ -26,6 +26,16 @@ struct Session {
   fibula::Result<fibula::Shelf> shelf_here() const;
   fibula::Result<fibula::Project> project() const { return fibula::Project::open(directory); }
 };
+
+/// What commands over lanes work on.
+struct ProjectAtHand {
+  fibula::Shelf shelf;
+  fibula::Project project;
+  std::vector<fibula::Lane> lanes;
+};
+
+/// The project here, the shelf, and the lanes of these names, or all.
+fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std::vector<std::string>& lanes);
 
 /// Says on standard error what is wrong and what to do (or as JSON on standard output), and gives the exit status.
 int report(const Session& session, const fibula::Error& error);

@@ -53,9 +53,14 @@ ordered_json to_json(const std::string& lane, const StageReport& report) {
   }
   for (const auto& one : report.left) left.push_back({{"name", one.name}, {"why", one.why}, {"least", one.least}});
   for (const auto& misfit : report.misfits) misfits.push_back(to_json(misfit));
-  return {{"lane", lane},     {"folder", report.folder.string()},   {"good", report.misfits.empty()},
-          {"files", files},   {"removed", report.removed},          {"left_alone", report.left_alone},
-          {"left_to_system", left}, {"misfits", misfits}};
+  return {{"lane", lane},
+          {"folder", report.folder.string()},
+          {"good", report.misfits.empty()},
+          {"files", files},
+          {"removed", report.removed},
+          {"left_alone", report.left_alone},
+          {"left_to_system", left},
+          {"misfits", misfits}};
 }
 
 void print_misfit(const fibula::Misfit& misfit) {
@@ -72,9 +77,11 @@ void print_files(const StageReport& report) {
                      {std::string(name_of(file.change)), kept ? Style::faint : Style::good},
                      {file.why, Style::faint}});
   }
-  for (const auto& path : report.removed) table.push_back({{path}, {"removed", Style::warning}, {"not needed any more", Style::faint}});
+  for (const auto& path : report.removed)
+    table.push_back({{path}, {"removed", Style::warning}, {"not needed any more", Style::faint}});
   for (const auto& path : report.left_alone)
-    table.push_back({{path}, {"left", Style::warning}, {"not needed any more, but somebody changed it since", Style::faint}});
+    table.push_back(
+        {{path}, {"left", Style::warning}, {"not needed any more, but somebody changed it since", Style::faint}});
   print_table(table, "  ");
 }
 
@@ -95,8 +102,10 @@ void print_report(const std::string& lane, const StageReport& report) {
   print_files(report);
   print_left(report);
   if (report.files.empty()) return;
-  const auto changed = std::count_if(report.files.begin(), report.files.end(), [](const StagedFile& file) { return file.change != StagedFile::Change::kept; });
-  print_line(fmt::format("  {} files, {}", report.files.size(), changed == 0 ? "nothing to do" : fmt::format("{} written", changed)));
+  const auto changed = std::count_if(report.files.begin(), report.files.end(),
+                                     [](const StagedFile& file) { return file.change != StagedFile::Change::kept; });
+  print_line(fmt::format("  {} files, {}", report.files.size(),
+                         changed == 0 ? "nothing to do" : fmt::format("{} written", changed)));
 }
 
 int check(const Session& session, const std::string& folder) {
@@ -105,12 +114,14 @@ int check(const Session& session, const std::string& folder) {
   if (session.json) {
     ordered_json changes = ordered_json::array();
     for (const auto& change : checked->changes) changes.push_back({{"path", change.path}, {"what", change.what}});
-    print_json({{"schema", "fibula.stage-check/1"}, {"folder", folder}, {"files", checked->files}, {"changes", changes}});
+    print_json(
+        {{"schema", "fibula.stage-check/1"}, {"folder", folder}, {"files", checked->files}, {"changes", changes}});
   } else {
     std::vector<std::vector<Cell>> table;
     for (const auto& change : checked->changes) table.push_back({{change.path}, {change.what, Style::bad}});
     print_table(table, "  ");
-    print_line(fmt::format("{} of {} files are as they were staged", checked->files - checked->changes.size(), checked->files));
+    print_line(fmt::format("{} of {} files are as they were staged", checked->files - checked->changes.size(),
+                           checked->files));
   }
   return checked->changes.empty() ? all_good : answer_is_no;
 }
@@ -121,16 +132,13 @@ fs::path folder_for(const Options& options, const fibula::Lane& lane, size_t lan
 }
 
 int stage_lanes(const Session& session, const Options& options) {
-  const auto shelf = session.shelf();
-  if (!shelf) return report(session, shelf.error());
-  const auto project = session.project();
-  if (!project) return report(session, project.error());
-  const auto lanes = project->lanes_named(options.lanes);
-  if (!lanes) return report(session, lanes.error());
+  const auto here = project_at_hand(session, options.lanes);
+  if (!here) return report(session, here.error());
+  const auto& [shelf, project, lanes] = *here;
   int status = all_good;
   ordered_json stages = ordered_json::array();
-  for (const auto& lane : *lanes) {
-    const auto built = build_lane(session, *project, lane, *shelf, 0);
+  for (const auto& lane : lanes) {
+    const auto built = build_lane(session, project, lane, shelf, 0);
     if (!built) return report(session, built.error());
     if (!built->report.good) {
       if (!session.json) print_misfits({built->report.fit});
@@ -139,8 +147,8 @@ int stage_lanes(const Session& session, const Options& options) {
                               .what = fmt::format("lane {} is not built: nothing is staged", lane.name),
                               .hint = "fibula build tells more"});
     }
-    const auto staged = fibula::stage(*project, built->report.fit,
-                                      {.into = folder_for(options, lane, lanes->size()), .licences = options.licences});
+    const auto staged = fibula::stage(project, built->report.fit,
+                                      {.into = folder_for(options, lane, lanes.size()), .licences = options.licences});
     if (!staged) return report(session, staged.error());
     if (!staged->misfits.empty()) status = answer_is_no;
     if (session.json) stages.push_back(to_json(lane.name, *staged));

@@ -60,8 +60,8 @@ TEST_P(Arrival, IsTheSameLibraryHoweverItComes) {
   EXPECT_FALSE(test::fs::exists(card->root / ".git"));
   test::must("sha256sum --check --quiet ../contents.sha256", card->root);
   // A program is built with it, which is what it was taken for.
-  const auto app =
-      place.folder().write("app/main.c", "#include <tidecalc.h>\nint main(void) { return tide_height(0, 0, 0) > 9; }\n");
+  const auto app = place.folder().write("app/main.c",
+                                        "#include <tidecalc.h>\nint main(void) { return tide_height(0, 0, 0) > 9; }\n");
   ASSERT_EQ(place.fibula("attach tidecalc", app.parent_path()).status, 0);
   const auto built = place.fibula("build --lane desk-release --run", app.parent_path());
   EXPECT_EQ(built.status, 0) << built.all();

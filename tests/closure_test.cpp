@@ -91,22 +91,30 @@ TEST(Closure, TellsWhatLoadersStopAt) {
       {"an archive", "gcc -c moon.c && rm lib/libmoon.so && ar rcs lib/libmoon.so moon.o", "libmoon.so unloadable",
        "which loaders do not read", false},
       {"an empty file", ": >lib/libmoon.so", "libmoon.so unloadable", "is an empty file", false},
-      {"cut short", "head -c 4000 lib/libmoon.so >cut && mv cut lib/libmoon.so", "libmoon.so unloadable", "needs", false},
+      {"cut short", "head -c 4000 lib/libmoon.so >cut && mv cut lib/libmoon.so", "libmoon.so unloadable", "needs",
+       false},
       {"a circle", "gcc -shared -fPIC moon.c -Wl,--no-as-needed -Llib -ltide -o lib/libmoon.so", "libmoon.so found",
        "run path of libtide.so", true},
       {"two files of one soname",
        "mkdir -p two && gcc -shared -fPIC moon.c -Wl,-soname,libmoon.so -o two/libother.so && "
-       "gcc main.c -Llib -ltide -Wl,--no-as-needed two/libother.so -Wl,-rpath-link,lib -Wl,-rpath,'$ORIGIN/two:$ORIGIN/lib' -o main",
+       "gcc main.c -Llib -ltide -Wl,--no-as-needed two/libother.so -Wl,-rpath-link,lib "
+       "-Wl,-rpath,'$ORIGIN/two:$ORIGIN/lib' -o main",
        "libmoon.so found", "run path", true},
-      {"a path in the name", "gcc -shared -fPIC moon.c -Wl,-soname,lib/libmoon.so -o lib/libmoon.so && gcc -shared -fPIC tide.c lib/libmoon.so -o lib/libtide.so",
+      {"a path in the name",
+       "gcc -shared -fPIC moon.c -Wl,-soname,lib/libmoon.so -o lib/libmoon.so && gcc -shared -fPIC tide.c "
+       "lib/libmoon.so -o lib/libtide.so",
        "lib/libmoon.so by-luck", "a path seen from the folder in which the program is started", true},
-      {"an empty entry of the run path", "gcc -shared -fPIC tide.c -Llib -lmoon -Wl,-rpath,'/nowhere:' -o lib/libtide.so && cp lib/libmoon.so .",
+      {"an empty entry of the run path",
+       "gcc -shared -fPIC tide.c -Llib -lmoon -Wl,-rpath,'/nowhere:' -o lib/libtide.so && cp lib/libmoon.so .",
        "libmoon.so by-luck", "has an empty entry", true},
-      {"a relative entry", "gcc -shared -fPIC tide.c -Llib -lmoon -Wl,-rpath,lib -o lib/libtide.so", "libmoon.so by-luck",
-       "the run path of libtide.so has lib", true},
-      {"a token in the name", "gcc -shared -fPIC moon.c -Wl,-soname,'$ORIGIN/../lib/libmoon.so' -o lib/libmoon.so && gcc -shared -fPIC tide.c lib/libmoon.so -o lib/libtide.so",
+      {"a relative entry", "gcc -shared -fPIC tide.c -Llib -lmoon -Wl,-rpath,lib -o lib/libtide.so",
+       "libmoon.so by-luck", "the run path of libtide.so has lib", true},
+      {"a token in the name",
+       "gcc -shared -fPIC moon.c -Wl,-soname,'$ORIGIN/../lib/libmoon.so' -o lib/libmoon.so && gcc -shared -fPIC tide.c "
+       "lib/libmoon.so -o lib/libtide.so",
        "$ORIGIN/../lib/libmoon.so found", "by its path", true},
-      {"no directories of the system's", "gcc -shared -fPIC tide.c -Wl,-z,nodefaultlib -Llib -lmoon -o lib/libtide.so && mv lib/libmoon.so .",
+      {"no directories of the system's",
+       "gcc -shared -fPIC tide.c -Wl,-z,nodefaultlib -Llib -lmoon -o lib/libtide.so && mv lib/libmoon.so .",
        "libmoon.so by-luck", "beside the program", false},
   };
   for (const auto& c : cases) {
@@ -131,7 +139,9 @@ TEST(Closure, TellsOfAnotherFileBesideTheProgram) {
   ASSERT_TRUE(closure);
   for (const auto& entry : *closure) {
     const bool moon = entry.name == "libmoon.so";
-    EXPECT_EQ(entry.passed_over, moon ? std::vector{(chain.folder / "libmoon.so").string()} : std::vector<std::string>()) << entry.name;
+    EXPECT_EQ(entry.passed_over,
+              moon ? std::vector{(chain.folder / "libmoon.so").string()} : std::vector<std::string>())
+        << entry.name;
   }
 }
 
@@ -139,8 +149,12 @@ TEST(Closure, FollowsWhatIsOpenedWhileTheProgramRuns) {
   const Chain chain("-Wl,-rpath,'$ORIGIN/lib'", "-Wl,-rpath,'$ORIGIN'");
   chain.folder.write("star.c", "int star(void) { return 1; }");
   chain.folder.write("plugin.c", "int star(void); int open_me(void) { return star(); }");
-  test::must("gcc -shared -fPIC star.c -o lib/libstar.so && gcc -shared -fPIC plugin.c -Llib -lstar -o plugin.so && rm lib/libstar.so", chain.folder.path());
-  const auto closure = closure_of(chain.folder / "main", {.plugins = {chain.folder / "plugin.so", chain.folder / "gone.so"}});
+  test::must(
+      "gcc -shared -fPIC star.c -o lib/libstar.so && gcc -shared -fPIC plugin.c -Llib -lstar -o plugin.so && rm "
+      "lib/libstar.so",
+      chain.folder.path());
+  const auto closure =
+      closure_of(chain.folder / "main", {.plugins = {chain.folder / "plugin.so", chain.folder / "gone.so"}});
   ASSERT_TRUE(closure);
   std::vector<std::string> bad;
   for (const auto& entry : *closure) {
@@ -152,17 +166,23 @@ TEST(Closure, FollowsWhatIsOpenedWhileTheProgramRuns) {
 /// A system below a folder: its loader's cache, made by the real ldconfig, and its configuration where there is none.
 TEST(Closure, SeesASystemBelowAFolder) {
   const Chain chain("", "");
-  test::must("mkdir -p root/etc root/opt/harbour root/lib && cp lib/*.so root/opt/harbour && echo /opt/harbour >root/etc/ld.so.conf && rm -r lib", chain.folder.path());
+  test::must(
+      "mkdir -p root/etc root/opt/harbour root/lib && cp lib/*.so root/opt/harbour && echo /opt/harbour "
+      ">root/etc/ld.so.conf && rm -r lib",
+      chain.folder.path());
   const auto status_of_tide = [&] {
     const auto closure = closure_of(chain.folder / "main", {.sysroot = chain.folder / "root"});
-    const auto tide = std::find_if(closure->begin(), closure->end(), [](const auto& one) { return one.name == "libtide.so"; });
+    const auto tide =
+        std::find_if(closure->begin(), closure->end(), [](const auto& one) { return one.name == "libtide.so"; });
     return std::string(to_string(tide->status)) + ": " + tide->why;
   };
   EXPECT_EQ(status_of_tide(), "system: standard directory /opt/harbour");
   test::must("/sbin/ldconfig -r root", chain.folder.path());
   EXPECT_EQ(status_of_tide(), "system: the loader's cache: /opt/harbour");
-  test::must("rm root/etc/ld.so.cache && mkdir root/empty && echo /empty >root/etc/ld.so.conf && /sbin/ldconfig -r root && echo /opt/harbour >root/etc/ld.so.conf",
-             chain.folder.path());
+  test::must(
+      "rm root/etc/ld.so.cache && mkdir root/empty && echo /empty >root/etc/ld.so.conf && /sbin/ldconfig -r root && "
+      "echo /opt/harbour >root/etc/ld.so.conf",
+      chain.folder.path());
   EXPECT_NE(status_of_tide().find("ldconfig was not run since"), std::string::npos) << status_of_tide();
   // A cache that was cut short is as good as none.
   test::must("head -c 30 root/etc/ld.so.cache >cut && cp cut root/etc/ld.so.cache", chain.folder.path());
@@ -213,7 +233,8 @@ TEST(Closure, BindsNamesAsWindowsDoes) {
   folder.write("moon.c", "int moon(void) { return 1; }");
   folder.write("tide.def", "LIBRARY tide.dll\nEXPORTS\n tide = moon.moon\n other = star.other\n");
   folder.write("user.c", "__declspec(dllimport) int tide(void); int user(void) { return tide(); }");
-  test::must(gcc + "moon.c -o moon.dll && printf '' >e.c && " + gcc + "e.c tide.def -o tide.dll -Wl,--out-implib,libtide.a && " + gcc + "user.c libtide.a -o user.dll",
+  test::must(gcc + "moon.c -o moon.dll && printf '' >e.c && " + gcc +
+                 "e.c tide.def -o tide.dll -Wl,--out-implib,libtide.a && " + gcc + "user.c libtide.a -o user.dll",
              folder.path());
   EXPECT_EQ(own_needs(folder / "user.dll"), (std::vector<std::string>{"tide.dll found", "moon.dll found"}));
   test::must("rm moon.dll", folder.path());
@@ -222,7 +243,10 @@ TEST(Closure, BindsNamesAsWindowsDoes) {
   test::must(gcc + "e.c tide.def -o tide.dll", folder.path());
   EXPECT_EQ(own_needs(folder / "user.dll"), std::vector<std::string>{"tide.dll lacks-symbol"});
   // Letter case does not count, and a known DLL beside the program is not taken.
-  test::must("mv tide.dll Tide.DLL && x86_64-w64-mingw32-gcc-posix -shared user.c libtide.a -o user.dll && cp Tide.DLL KERNEL32.dll", folder.path());
+  test::must(
+      "mv tide.dll Tide.DLL && x86_64-w64-mingw32-gcc-posix -shared user.c libtide.a -o user.dll && cp Tide.DLL "
+      "KERNEL32.dll",
+      folder.path());
   const auto closure = closure_of(folder / "user.dll");
   ASSERT_TRUE(closure);
   for (const auto& entry : *closure) {
@@ -240,8 +264,11 @@ TEST(Closure, FollowsEveryFormOfMacOsNames) {
   std::string script = "mkdir -p app/Frameworks app/plugins\n";
   const auto dylib = [&](const std::string& name, const std::string& place, const std::string& more) {
     for (const std::string arch : {"x86_64", "arm64"})
-      script += fmt::format("clang-14 --target={0}-apple-macos11 -c {1}.c -o {1}-{0}.o && ld64.lld-14 -arch {0} -platform_version macos 11.0 11.0 -dylib "
-                            "-install_name '{2}' {1}-{0}.o -L{3} -lSystem {4} -o {1}-{0}.dylib\n", arch, name, place, system.string(), more);
+      script += fmt::format(
+          "clang-14 --target={0}-apple-macos11 -c {1}.c -o {1}-{0}.o && ld64.lld-14 -arch {0} -platform_version macos "
+          "11.0 11.0 -dylib "
+          "-install_name '{2}' {1}-{0}.o -L{3} -lSystem {4} -o {1}-{0}.dylib\n",
+          arch, name, place, system.string(), more);
     script += fmt::format("llvm-lipo-14 -create {0}-x86_64.dylib {0}-arm64.dylib -output lib{0}.dylib\n", name);
     folder.write(name + ".c", "int " + name + "(void) { return 0; }");
   };
@@ -254,11 +281,17 @@ TEST(Closure, FollowsEveryFormOfMacOsNames) {
   // `five` is a plugin's need: found by the run path that the program gives on.
   script += "cp libfive.dylib app/Frameworks\n";
   for (const std::string arch : {"x86_64", "arm64"})
-    script += fmt::format("clang-14 --target={0}-apple-macos11 -c main.c -o main-{0}.o && ld64.lld-14 -arch {0} -platform_version macos 11.0 11.0 main-{0}.o -L{1} -lSystem "
-                          "-needed_library libone.dylib -needed_library libtwo.dylib -weak_library libfour.dylib -rpath @executable_path/Frameworks -o app/main-{0} && "
-                          "ld64.lld-14 -arch {0} -platform_version macos 11.0 11.0 -bundle main-{0}.o -L{1} -lSystem -needed_library libthree.dylib -needed_library libfive.dylib -o app/plugins/p-{0}\n",
-                          arch, system.string());
-  script += "llvm-lipo-14 -create app/main-x86_64 app/main-arm64 -output app/main && llvm-lipo-14 -create app/plugins/p-x86_64 app/plugins/p-arm64 -output app/plugins/p.bundle";
+    script += fmt::format(
+        "clang-14 --target={0}-apple-macos11 -c main.c -o main-{0}.o && ld64.lld-14 -arch {0} -platform_version macos "
+        "11.0 11.0 main-{0}.o -L{1} -lSystem "
+        "-needed_library libone.dylib -needed_library libtwo.dylib -weak_library libfour.dylib -rpath "
+        "@executable_path/Frameworks -o app/main-{0} && "
+        "ld64.lld-14 -arch {0} -platform_version macos 11.0 11.0 -bundle main-{0}.o -L{1} -lSystem -needed_library "
+        "libthree.dylib -needed_library libfive.dylib -o app/plugins/p-{0}\n",
+        arch, system.string());
+  script +=
+      "llvm-lipo-14 -create app/main-x86_64 app/main-arm64 -output app/main && llvm-lipo-14 -create "
+      "app/plugins/p-x86_64 app/plugins/p-arm64 -output app/plugins/p.bundle";
   folder.write("main.c", "int main(void) { return 0; }");
   test::must("bash -ec " + test::quoted(script), folder.path());
   const auto closure = closure_of(folder / "app/main", {.plugins = {folder / "app/plugins/p.bundle"}});
@@ -273,7 +306,8 @@ TEST(Closure, FollowsEveryFormOfMacOsNames) {
                                                        {"@loader_path/libthree.dylib", "missing"},
                                                        {"@rpath/libfive.dylib", "found"}};
   EXPECT_EQ(status, expected);
-  for (const auto& entry : *closure) EXPECT_EQ(is_bad(entry), entry.name == "@loader_path/libthree.dylib") << entry.name;
+  for (const auto& entry : *closure)
+    EXPECT_EQ(is_bad(entry), entry.name == "@loader_path/libthree.dylib") << entry.name;
 }
 
 TEST(Closure, OfOtherSystems) {

@@ -54,8 +54,9 @@ TEST(Emitted, NoIncludeDirectoryCanBeLeftOut) {
     ASSERT_EQ(place.fibula("take ../" + name + "-1.0").status, 0);
     attached += "[library." + name + "]\n";
   }
-  place.folder().write("work/main.c",
-                       "#include <tide/all.h>\n#include <moon/moon.h>\n#include <star.h>\nint main(void) { return 0; }\n");
+  place.folder().write(
+      "work/main.c",
+      "#include <tide/all.h>\n#include <moon/moon.h>\n#include <star.h>\nint main(void) { return 0; }\n");
   place.folder().write("work/fibula.toml", "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n" + attached +
                                                "[lane.desk]\ncompiler = \"gcc\"\n");
   const auto directories = place.fibula_json("fit")["lanes"][0]["include_directories"];

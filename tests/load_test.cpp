@@ -31,23 +31,38 @@ struct Situation {
 };
 
 const Situation situations[] = {
-    {"nothing has it", "main -Wl,-rpath,/nowhere; rm lib/libtide.so", "runtime-file-missing: libtide.so", "not on a run path", "fibula build"},
+    {"nothing has it", "main -Wl,-rpath,/nowhere; rm lib/libtide.so", "runtime-file-missing: libtide.so",
+     "not on a run path", "fibula build"},
     {"no run path", "main", "search-path: libtide.so", "nothing leads the loader there", "-Wl,-rpath,'$ORIGIN/lib'"},
-    {"a run path that is not given on", "main \"$newer\"", "search-path-not-inherited: libmoon.so.1", "which serves its own needs and not those", "-Wl,--disable-new-dtags"},
-    {"for another machine", "moon -m32", "runtime-file-wrong-arch: libmoon.so.1", "is for 32-bit x86 elf, not for 64-bit x86_64 elf", "the right variant"},
-    {"a text", "yes text | head -c 999 >lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is a text file", "fetch or build it again"},
-    {"an empty file", ": >lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is an empty file", "fetch or build it again"},
-    {"a folder", "rm lib/libmoon.so.1; mkdir lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is a folder", "fetch or build it again"},
-    {"another version's name", "mv lib/libmoon.so.1 lib/libmoon.so.2", "soname-version: libmoon.so.1", "the loader takes the exact name", "link the program again"},
-    {"without its version's name", "mv lib/libmoon.so.1 lib/libmoon.so", "soname: libmoon.so.1", "the loader takes the exact name", "under the name libmoon.so.1"},
-    {"a version that it lacks", "echo 'V2 { moon; };' >v; moon -Wl,--version-script=v; tide; echo 'V1 { moon; };' >v; moon -Wl,--version-script=v",
+    {"a run path that is not given on", "main \"$newer\"", "search-path-not-inherited: libmoon.so.1",
+     "which serves its own needs and not those", "-Wl,--disable-new-dtags"},
+    {"for another machine", "moon -m32", "runtime-file-wrong-arch: libmoon.so.1",
+     "is for 32-bit x86 elf, not for 64-bit x86_64 elf", "the right variant"},
+    {"a text", "yes text | head -c 999 >lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is a text file",
+     "fetch or build it again"},
+    {"an empty file", ": >lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is an empty file",
+     "fetch or build it again"},
+    {"a folder", "rm lib/libmoon.so.1; mkdir lib/libmoon.so.1", "not-a-library: libmoon.so.1", "is a folder",
+     "fetch or build it again"},
+    {"another version's name", "mv lib/libmoon.so.1 lib/libmoon.so.2", "soname-version: libmoon.so.1",
+     "the loader takes the exact name", "link the program again"},
+    {"without its version's name", "mv lib/libmoon.so.1 lib/libmoon.so", "soname: libmoon.so.1",
+     "the loader takes the exact name", "under the name libmoon.so.1"},
+    {"a version that it lacks",
+     "echo 'V2 { moon; };' >v; moon -Wl,--version-script=v; tide; echo 'V1 { moon; };' >v; moon -Wl,--version-script=v",
      "runtime-symbol-missing: V2", "was linked with a libmoon.so.1 that has V2", "bring the libmoon.so.1"},
-    {"a name that it lacks", "echo 'int other;' >moon.c; moon", "runtime-symbol-missing: moon", "needs moon", "of different versions"},
-    {"another file of the name comes first", "cp lib/libmoon.so.1 .; echo 'int other;' >moon.c; moon", "wrong-library-found-first: moon", "has it, and the loader takes", "move"},
-    {"a newer C library", "echo '__asm__(\".symver f,f@GLIBC_2.99\"); void f(void); void g(void) { f(); }' >f.c; echo 'GLIBC_2.99 { f; };' >v; echo 'void f(void) {}' >n.c; "
-                          "mkdir new; shared n.c -o new/libc.so.6 -Wl,-soname,libc.so.6 -Wl,--version-script=v; shared f.c new/libc.so.6 -nostdlib -o lib/libmoon.so.1 -Wl,-soname,libmoon.so.1",
+    {"a name that it lacks", "echo 'int other;' >moon.c; moon", "runtime-symbol-missing: moon", "needs moon",
+     "of different versions"},
+    {"another file of the name comes first", "cp lib/libmoon.so.1 .; echo 'int other;' >moon.c; moon",
+     "wrong-library-found-first: moon", "has it, and the loader takes", "move"},
+    {"a newer C library",
+     "echo '__asm__(\".symver f,f@GLIBC_2.99\"); void f(void); void g(void) { f(); }' >f.c; echo 'GLIBC_2.99 { f; };' "
+     ">v; echo 'void f(void) {}' >n.c; "
+     "mkdir new; shared n.c -o new/libc.so.6 -Wl,-soname,libc.so.6 -Wl,--version-script=v; shared f.c new/libc.so.6 "
+     "-nostdlib -o lib/libmoon.so.1 -Wl,-soname,libmoon.so.1",
      "libc-floor: GLIBC_2.99", "was linked with a libc.so.6 that has GLIBC_2.99", "a system as old as this one"},
-    {"no loader", "main \"$older\" -Wl,--dynamic-linker=/lib/ld-nowhere.so.1", "c-runtime: /lib/ld-nowhere.so.1", "is not on this system", "another C library", "bash -c ./main"},
+    {"no loader", "main \"$older\" -Wl,--dynamic-linker=/lib/ld-nowhere.so.1", "c-runtime: /lib/ld-nowhere.so.1",
+     "is not on this system", "another C library", "bash -c ./main"},
     {"not executable", "chmod -x main", "permission: main", "does not let", "chmod +x ./main", "bash -c ./main"},
 };
 
@@ -68,8 +83,11 @@ TEST(LoadErrors, NameTheLibraryOnTheShelf) {
   const Workplace place;
   const auto libraries = place.prebuilt();
   ASSERT_EQ(place.fibula("take " + (libraries / "tidecalc-2.1.0").string()).status, 0);
-  place.folder().write("work/main.c", "int tide_sample_harbour(int*); int main(void) { return tide_sample_harbour(0); }");
-  test::must("gcc -c main.c && gcc main.o " + test::quoted(libraries / "tidecalc-2.1.0/lib/libtidecalc.so") + " -o main", place / "work");
+  place.folder().write("work/main.c",
+                       "int tide_sample_harbour(int*); int main(void) { return tide_sample_harbour(0); }");
+  test::must(
+      "gcc -c main.c && gcc main.o " + test::quoted(libraries / "tidecalc-2.1.0/lib/libtidecalc.so") + " -o main",
+      place / "work");
   const auto said = place.fibula("explain -- ./main");
   EXPECT_NE(said.out.find("runtime-file-missing: libtidecalc.so.2"), std::string::npos) << said.all();
   EXPECT_NE(said.out.find("tidecalc 2.1.0 on the shelf has it"), std::string::npos) << said.all();
@@ -84,28 +102,54 @@ TEST(LoadErrors, OfOtherLoadersAreUnderstood) {
     const char* subject;
   };
   const Row rows[] = {
-      {"Error loading shared library libtwice.so: No such file or directory (needed by ./dyn)\nError relocating ./dyn: twice: symbol not found", "runtime-file-missing", "libtwice.so"},
-      {"Error loading shared library libtwice.so: Exec format error (needed by w/dyn)", "runtime-file-wrong-arch", "libtwice.so"},
-      {"Error relocating musl/w/libtwice.so: unsupported relocation type 1026", "runtime-file-wrong-arch", "libtwice.so"},
+      {"Error loading shared library libtwice.so: No such file or directory (needed by ./dyn)\nError relocating ./dyn: "
+       "twice: symbol not found",
+       "runtime-file-missing", "libtwice.so"},
+      {"Error loading shared library libtwice.so: Exec format error (needed by w/dyn)", "runtime-file-wrong-arch",
+       "libtwice.so"},
+      {"Error relocating musl/w/libtwice.so: unsupported relocation type 1026", "runtime-file-wrong-arch",
+       "libtwice.so"},
       {"Error relocating s/dyn: twice: symbol not found", "runtime-symbol-missing", "twice"},
-      {"0264:err:module:import_dll Library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") not found", "runtime-file-missing", "greet.dll"},
-      {"0288:err:module:import_dll Loading library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") failed (error c000007b).", "runtime-file-wrong-arch", "greet.dll"},
-      {"0290:err:module:import_dll Loading library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") failed (error c000012f).", "not-a-library", "greet.dll"},
-      {"wine: Call from 000000017002D3F8 to unimplemented function greet.dll._Z5greetB5cxx11i, aborting", "runtime-symbol-missing", "_Z5greetB5cxx11i"},
-      {"The code execution cannot proceed because greet.dll was not found. Reinstalling the program may fix this problem.", "runtime-file-missing", "greet.dll"},
-      {"The program can't start because MSVCP140.dll is missing from your computer.", "runtime-file-missing", "MSVCP140.dll"},
-      {"The application was unable to start correctly (0xc000007b). Click OK to close the application.", "runtime-file-wrong-arch", ""},
-      {"The procedure entry point greet could not be located in the dynamic link library C:\\app\\greet.dll.", "runtime-symbol-missing", "greet"},
-      {"dyld[123]: Library not loaded: @rpath/libtide.dylib\n  Referenced from: <4C4C> /app/main\n  Reason: tried: '/app/libtide.dylib' (no such file)", "runtime-file-missing", "libtide.dylib"},
-      {"dyld: Library not loaded: @rpath/libtide.dylib\n  Referenced from: /app/main\n  Reason: image not found", "runtime-file-missing", "libtide.dylib"},
-      {"dyld[1]: Library not loaded: libtide.dylib\n  Reason: tried: '/app/libtide.dylib' (mach-o file, but is an incompatible architecture (have 'x86_64', need 'arm64'))", "runtime-file-wrong-arch", "libtide.dylib"},
-      {"dyld[1]: Symbol not found: _tide\n  Referenced from: /app/main\n  Expected in: /app/libtide.dylib", "runtime-symbol-missing", "_tide"},
-      {"qemu-aarch64: Could not open '/lib/ld-linux-aarch64.so.1': No such file or directory", "c-runtime", "/lib/ld-linux-aarch64.so.1"},
+      {"0264:err:module:import_dll Library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") not found",
+       "runtime-file-missing", "greet.dll"},
+      {"0288:err:module:import_dll Loading library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") failed "
+       "(error c000007b).",
+       "runtime-file-wrong-arch", "greet.dll"},
+      {"0290:err:module:import_dll Loading library greet.dll (which is needed by L\"Z:\\\\build\\\\app.exe\") failed "
+       "(error c000012f).",
+       "not-a-library", "greet.dll"},
+      {"wine: Call from 000000017002D3F8 to unimplemented function greet.dll._Z5greetB5cxx11i, aborting",
+       "runtime-symbol-missing", "_Z5greetB5cxx11i"},
+      {"The code execution cannot proceed because greet.dll was not found. Reinstalling the program may fix this "
+       "problem.",
+       "runtime-file-missing", "greet.dll"},
+      {"The program can't start because MSVCP140.dll is missing from your computer.", "runtime-file-missing",
+       "MSVCP140.dll"},
+      {"The application was unable to start correctly (0xc000007b). Click OK to close the application.",
+       "runtime-file-wrong-arch", ""},
+      {"The procedure entry point greet could not be located in the dynamic link library C:\\app\\greet.dll.",
+       "runtime-symbol-missing", "greet"},
+      {"dyld[123]: Library not loaded: @rpath/libtide.dylib\n  Referenced from: <4C4C> /app/main\n  Reason: tried: "
+       "'/app/libtide.dylib' (no such file)",
+       "runtime-file-missing", "libtide.dylib"},
+      {"dyld: Library not loaded: @rpath/libtide.dylib\n  Referenced from: /app/main\n  Reason: image not found",
+       "runtime-file-missing", "libtide.dylib"},
+      {"dyld[1]: Library not loaded: libtide.dylib\n  Reason: tried: '/app/libtide.dylib' (mach-o file, but is an "
+       "incompatible architecture (have 'x86_64', need 'arm64'))",
+       "runtime-file-wrong-arch", "libtide.dylib"},
+      {"dyld[1]: Symbol not found: _tide\n  Referenced from: /app/main\n  Expected in: /app/libtide.dylib",
+       "runtime-symbol-missing", "_tide"},
+      {"qemu-aarch64: Could not open '/lib/ld-linux-aarch64.so.1': No such file or directory", "c-runtime",
+       "/lib/ld-linux-aarch64.so.1"},
       {"bash: line 1: a64/app: cannot execute binary file: Exec format error", "architecture", "app"},
-      {"==11196==ASan runtime does not come first in initial library list; you should either link runtime to your application", "sanitizer-runtime", "libasan"},
+      {"==11196==ASan runtime does not come first in initial library list; you should either link runtime to your "
+       "application",
+       "sanitizer-runtime", "libasan"},
       {"Illegal instruction (core dumped)", "cpu-level", "the program"},
-      {"dlopen: ./nosuch.so: cannot open shared object file: No such file or directory", "runtime-file-missing", "nosuch.so"},
-      {"./g: /lib/x86_64-linux-gnu/libstdc++.so.6: version `GLIBCXX_9.4' not found (required by ./g)", "cxx-floor", "GLIBCXX_9.4"},
+      {"dlopen: ./nosuch.so: cannot open shared object file: No such file or directory", "runtime-file-missing",
+       "nosuch.so"},
+      {"./g: /lib/x86_64-linux-gnu/libstdc++.so.6: version `GLIBCXX_9.4' not found (required by ./g)", "cxx-floor",
+       "GLIBCXX_9.4"},
   };
   const Workplace place;
   for (const auto& row : rows) {
@@ -125,9 +169,13 @@ TEST(LoadErrors, TellThatAProgramHidesItsNames) {
   const Workplace place;
   place.folder().write("work/main.c",
                        "#include <dlfcn.h>\n#include <stdio.h>\nint harbour(void) { return 1; }\n"
-                       "int main(void) { if (!dlopen(\"./horn.so\", RTLD_NOW)) { fprintf(stderr, \"%s\\n\", dlerror()); return 1; } return 0; }\n");
-  test::must("echo 'int harbour(void); int horn(void) { return harbour(); }' >horn.c && gcc -shared -fPIC horn.c -o horn.so", place / "work");
-  place.folder().write("work/fibula.toml", "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n");
+                       "int main(void) { if (!dlopen(\"./horn.so\", RTLD_NOW)) { fprintf(stderr, \"%s\\n\", "
+                       "dlerror()); return 1; } return 0; }\n");
+  test::must(
+      "echo 'int harbour(void); int horn(void) { return harbour(); }' >horn.c && gcc -shared -fPIC horn.c -o horn.so",
+      place / "work");
+  place.folder().write("work/fibula.toml",
+                       "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n");
   ASSERT_EQ(place.fibula("build").status, 0);
   const auto said = place.fibula("explain -- .fibula/desk/bin/log");
   EXPECT_NE(said.out.find("program-symbols-not-exported: harbour"), std::string::npos) << said.all();

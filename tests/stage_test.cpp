@@ -20,17 +20,21 @@ class Harbour : public Workplace {
     folder().write("tide-1.0/share/tide/heights.dat", "3.1\n");
     folder().write("tide-1.0/LICENSE", "SPDX-License-Identifier: MIT\n");
     for (const std::string name : {"moon", "tide"}) {
-      test::must(fmt::format("{} -shared -fPIC {}.c {} -o lib{}.so -Wl,-soname,lib{}.so.1 && ln -s lib{}.so lib{}.so.1 && rm {}.c", compiler, name,
-                             name == "tide" ? "-L../moon-1.0 -lmoon" : "", name, name, name, name, name),
-                 *this / (name + "-1.0"));
+      test::must(
+          fmt::format(
+              "{} -shared -fPIC {}.c {} -o lib{}.so -Wl,-soname,lib{}.so.1 && ln -s lib{}.so lib{}.so.1 && rm {}.c",
+              compiler, name, name == "tide" ? "-L../moon-1.0 -lmoon" : "", name, name, name, name, name),
+          *this / (name + "-1.0"));
       EXPECT_EQ(fibula("take ../" + name + "-1.0").status, 0);
     }
-    folder().write("work/main.c", "#include <stdio.h>\n#include <tide.h>\nint main(void) { printf(\"%d\\n\", tide()); return 0; }\n");
+    folder().write("work/main.c",
+                   "#include <stdio.h>\n#include <tide.h>\nint main(void) { printf(\"%d\\n\", tide()); return 0; }\n");
     folder().write("work/tables/harbour.txt", "pier\n");
-    folder().write("work/fibula.toml",
-                   fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.c\"]\ndata = [\"tables/*.txt\"]\n\n[library.tide]\n"
-                               "[library.moon]\n\n[lane.desk]\ncompiler = \"{}\"\nconfiguration = \"release\"\n{}",
-                               compiler, lane));
+    folder().write(
+        "work/fibula.toml",
+        fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.c\"]\ndata = [\"tables/*.txt\"]\n\n[library.tide]\n"
+                    "[library.moon]\n\n[lane.desk]\ncompiler = \"{}\"\nconfiguration = \"release\"\n{}",
+                    compiler, lane));
   }
 
   fs::path out() const { return *this / "out"; }
@@ -50,7 +54,8 @@ class Harbour : public Workplace {
   }
 };
 
-const std::set<std::string> staged = {"libmoon.so.1", "libtide.so.1", "log", "share/tide/heights.dat", "staged.sha256", "tables/harbour.txt"};
+const std::set<std::string> staged = {"libmoon.so.1",           "libtide.so.1",  "log",
+                                      "share/tide/heights.dat", "staged.sha256", "tables/harbour.txt"};
 
 TEST(Stage, AFolderStartsElsewhereAndWithoutTheShelf) {
   const Harbour harbour;
@@ -69,7 +74,8 @@ TEST(Stage, AFolderStartsElsewhereAndWithoutTheShelf) {
   for (const char* file : {"libmoon.so.1", "libtide.so.1"}) {
     fs::rename(harbour / "elsewhere" / file, harbour / "taken");
     EXPECT_NE(test::shell("./log", harbour / "elsewhere").status, 0);
-    EXPECT_NE(harbour.fibula("inspect --needs log", harbour / "elsewhere").out.find(fmt::format("{}  missing", file)), std::string::npos);
+    EXPECT_NE(harbour.fibula("inspect --needs log", harbour / "elsewhere").out.find(fmt::format("{}  missing", file)),
+              std::string::npos);
     fs::rename(harbour / "taken", harbour / "elsewhere" / file);
   }
 }
@@ -107,7 +113,8 @@ TEST(Stage, TheListTellsWhatChanged) {
   harbour.folder().write("out/tables/harbour.txt", "other\n");
   fs::remove(harbour.out() / "libmoon.so.1");
   const auto checked = harbour.fibula_json("stage --check ../out");
-  EXPECT_EQ(checked["changes"], (nlohmann::json{{{"path", "libmoon.so.1"}, {"what", "missing"}}, {{"path", "tables/harbour.txt"}, {"what", "changed"}}}));
+  EXPECT_EQ(checked["changes"], (nlohmann::json{{{"path", "libmoon.so.1"}, {"what", "missing"}},
+                                                {{"path", "tables/harbour.txt"}, {"what", "changed"}}}));
   EXPECT_EQ(harbour.fibula("stage --check ../out").status, 1);
   harbour.folder().write("out/staged.sha256", "../../etc/passwd\n");
   const auto bad = harbour.fibula("stage --check ../out");
@@ -130,7 +137,8 @@ TEST(Stage, RefusesPlacesThatAreNotItsOwn) {
       {"what holds the project", "", "stage --into ..", 1, "holds the project"},
       {"where builds go", "", "stage --into .fibula/out", 1, "is inside .fibula"},
       {"a file", "echo mine >../out", "stage --into ../out", 1, "is a file, not a folder"},
-      {"somebody's own file in the way", "mkdir ../out && echo mine >../out/libtide.so.1", "stage --into ../out", 1, "is in the way: it is not from here"},
+      {"somebody's own file in the way", "mkdir ../out && echo mine >../out/libtide.so.1", "stage --into ../out", 1,
+       "is in the way: it is not from here"},
       {"a folder in the way", "mkdir -p ../out/log", "stage --into ../out", 1, "is in the way"},
       {"neither", "", "stage", 2, "needs a folder"},
       {"no such lane", "", "stage --into ../out --lane nosuch", 2, "nosuch"},
@@ -144,10 +152,12 @@ TEST(Stage, RefusesPlacesThatAreNotItsOwn) {
     const std::string before = test::must("find ../out -type f -exec cat {} + 2>/dev/null || true", harbour / "work");
     // A limit of the size of files is what a full disk is here.
     const bool full = std::string_view(c.what) == "a full disk";
-    const auto ran = full ? test::shell(fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}'; trap '' XFSZ; ulimit -f 8; '{}' {}", harbour.shelf().string(),
-                                                    (harbour / "cache").string(), FIBULA_TOOL, c.arguments),
-                                        harbour / "work")
-                          : harbour.fibula(c.arguments);
+    const auto ran =
+        full ? test::shell(
+                   fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}'; trap '' XFSZ; ulimit -f 8; '{}' {}",
+                               harbour.shelf().string(), (harbour / "cache").string(), FIBULA_TOOL, c.arguments),
+                   harbour / "work")
+             : harbour.fibula(c.arguments);
     EXPECT_EQ(ran.status, c.status) << ran.all();
     EXPECT_NE(ran.err.find(c.said), std::string::npos) << ran.all();
     if (!full) {
@@ -170,8 +180,11 @@ TEST(Stage, EachLaneHasAFolderOfItsOwn) {
 
 TEST(Stage, ALibrarysOwnRunPathIsTold) {
   const Harbour harbour;
-  test::must("chmod u+w . libtide.so && echo 'int moon(void); int tide(void) { return moon() + 1; }' >../../../tide.c && gcc -shared -fPIC ../../../tide.c -L../../../moon/1.0/files -lmoon -Wl,-soname,libtide.so.1 -Wl,--enable-new-dtags,-rpath,/opt/nowhere -o libtide.so",
-             harbour.shelf() / "tide/1.0/files");
+  test::must(
+      "chmod u+w . libtide.so && echo 'int moon(void); int tide(void) { return moon() + 1; }' >../../../tide.c && gcc "
+      "-shared -fPIC ../../../tide.c -L../../../moon/1.0/files -lmoon -Wl,-soname,libtide.so.1 "
+      "-Wl,--enable-new-dtags,-rpath,/opt/nowhere -o libtide.so",
+      harbour.shelf() / "tide/1.0/files");
   const auto made = harbour.stage();
   EXPECT_EQ(made.status, 1) << made.all();
   EXPECT_NE(made.out.find("libmoon.so.1: search-path"), std::string::npos) << made.out;
@@ -180,10 +193,14 @@ TEST(Stage, ALibrarysOwnRunPathIsTold) {
 
 TEST(Stage, PluginsGoAlongWithWhatTheyNeed) {
   const Harbour harbour;
-  harbour.folder().write("work/main.c",
-                         "#include <dlfcn.h>\n#include <stdio.h>\nint main(void) { void* p = dlopen(\"plugins/horn.so\", RTLD_NOW);\n"
-                         "int (*f)(void) = p ? (int (*)(void))dlsym(p, \"horn\") : 0; printf(\"%d\\n\", f ? f() : -1); return 0; }\n");
-  test::must("mkdir plugins && echo 'int moon(void); int horn(void) { return moon(); }' >horn.c && gcc -shared -fPIC horn.c -L../moon-1.0 -lmoon -o plugins/horn.so", harbour / "work");
+  harbour.folder().write(
+      "work/main.c",
+      "#include <dlfcn.h>\n#include <stdio.h>\nint main(void) { void* p = dlopen(\"plugins/horn.so\", RTLD_NOW);\n"
+      "int (*f)(void) = p ? (int (*)(void))dlsym(p, \"horn\") : 0; printf(\"%d\\n\", f ? f() : -1); return 0; }\n");
+  test::must(
+      "mkdir plugins && echo 'int moon(void); int horn(void) { return moon(); }' >horn.c && gcc -shared -fPIC horn.c "
+      "-L../moon-1.0 -lmoon -o plugins/horn.so",
+      harbour / "work");
   test::must("sed -i 's/^data.*/plugins = [\"plugins\\/*.so\"]\\nuses = [\"moon\"]/' fibula.toml", harbour / "work");
   ASSERT_EQ(harbour.stage().status, 0);
   const auto files = harbour.files();
@@ -195,25 +212,31 @@ TEST(Stage, PluginsGoAlongWithWhatTheyNeed) {
 TEST(Start, TakesNothingFromTheUsersVariables) {
   const Harbour harbour;
   ASSERT_EQ(harbour.fibula("build").status, 0);
-  test::must("rm .fibula/desk/bin/libmoon.so.1 && mkdir ../helping && cp ../moon-1.0/libmoon.so ../helping/libmoon.so.1", harbour / "work");
+  test::must(
+      "rm .fibula/desk/bin/libmoon.so.1 && mkdir ../helping && cp ../moon-1.0/libmoon.so ../helping/libmoon.so.1",
+      harbour / "work");
   // It would start with the variable, and is not done for that: the build puts the file back first.
-  const auto ran = test::shell(fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}' LD_LIBRARY_PATH='{}'; '{}' build --run", harbour.shelf().string(),
-                                           (harbour / "cache").string(), (harbour / "helping").string(), FIBULA_TOOL),
-                               harbour / "work");
+  const auto ran = test::shell(
+      fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}' LD_LIBRARY_PATH='{}'; '{}' build --run",
+                  harbour.shelf().string(), (harbour / "cache").string(), (harbour / "helping").string(), FIBULA_TOOL),
+      harbour / "work");
   EXPECT_EQ(ran.status, 0) << ran.all();
   EXPECT_TRUE(ran.out.ends_with("42\n")) << ran.out;
-  harbour.folder().write("work/main.c", "#include <stdlib.h>\nint main(void) { return getenv(\"LD_LIBRARY_PATH\") != 0; }\n");
-  EXPECT_EQ(test::shell(fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}' LD_LIBRARY_PATH=/nowhere; '{}' build --run", harbour.shelf().string(),
-                                    (harbour / "cache").string(), FIBULA_TOOL),
-                        harbour / "work")
-                .status,
-            0);
+  harbour.folder().write("work/main.c",
+                         "#include <stdlib.h>\nint main(void) { return getenv(\"LD_LIBRARY_PATH\") != 0; }\n");
+  EXPECT_EQ(
+      test::shell(fmt::format("export FIBULA_SHELF='{}' XDG_CACHE_HOME='{}' LD_LIBRARY_PATH=/nowhere; '{}' build --run",
+                              harbour.shelf().string(), (harbour / "cache").string(), FIBULA_TOOL),
+                  harbour / "work")
+          .status,
+      0);
 }
 
 #ifndef FIBULA_NATIVE_ONLY
 /// Other machines' programs, against their compilers' own system, started by emulators from the staged folder alone.
 TEST(Stage, ForOtherMachines) {
-  for (const auto& [triple, emulator] : {std::pair{"aarch64-linux-gnu", "qemu-aarch64"}, {"arm-linux-gnueabihf", "qemu-arm"}}) {
+  for (const auto& [triple, emulator] :
+       {std::pair{"aarch64-linux-gnu", "qemu-aarch64"}, {"arm-linux-gnueabihf", "qemu-arm"}}) {
     SCOPED_TRACE(triple);
     const Harbour harbour(std::string(triple) + "-gcc");
     const auto made = harbour.stage();
@@ -227,16 +250,28 @@ TEST(Stage, ForOtherMachines) {
 TEST(Stage, ForWindows) {
   const Workplace place;
   const std::string gxx = "x86_64-w64-mingw32-g++-posix";
-  place.folder().write("tide-1.0/tide.h", "#include <string>\n#ifdef TIDE_BUILD\n#define API __declspec(dllexport)\n#else\n#define API __declspec(dllimport)\n#endif\nAPI std::string tide(int n);\n");
-  place.folder().write("tide-1.0/tide.cpp", "#define TIDE_BUILD\n#include \"tide.h\"\nstd::string tide(int n) { return std::to_string(n); }\n");
+  place.folder().write("tide-1.0/tide.h",
+                       "#include <string>\n#ifdef TIDE_BUILD\n#define API __declspec(dllexport)\n#else\n#define API "
+                       "__declspec(dllimport)\n#endif\nAPI std::string tide(int n);\n");
+  place.folder().write(
+      "tide-1.0/tide.cpp",
+      "#define TIDE_BUILD\n#include \"tide.h\"\nstd::string tide(int n) { return std::to_string(n); }\n");
   test::must(gxx + " -shared tide.cpp -o tide.dll -Wl,--out-implib,libtide.dll.a && rm tide.cpp", place / "tide-1.0");
   ASSERT_EQ(place.fibula("take ../tide-1.0").status, 0);
-  place.folder().write("work/main.cpp", "#include <cstdio>\n#include <tide.h>\nint main() { std::puts(tide(42).c_str()); }\n");
-  place.folder().write("work/fibula.toml", fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.cpp\"]\n[library.tide]\n[lane.counter]\ncompiler = \"{}\"\nconfiguration = \"release\"\n", gxx));
+  place.folder().write("work/main.cpp",
+                       "#include <cstdio>\n#include <tide.h>\nint main() { std::puts(tide(42).c_str()); }\n");
+  place.folder().write(
+      "work/fibula.toml",
+      fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.cpp\"]\n[library.tide]\n[lane.counter]\ncompiler = "
+                  "\"{}\"\nconfiguration = \"release\"\n",
+                  gxx));
   const auto made = place.fibula("stage --into ../out");
   ASSERT_EQ(made.status, 0) << made.all();
-  const std::string wine = fmt::format("WINEPREFIX='{}' WINEDEBUG=-all,err+module WINEDLLOVERRIDES='mscoree,mshtml,winemenubuilder.exe,winedbg.exe,services.exe,explorer.exe=d' "
-                                       "/usr/lib/wine/wine64 log.exe", TEST_WINE_PREFIX);
+  const std::string wine = fmt::format(
+      "WINEPREFIX='{}' WINEDEBUG=-all,err+module "
+      "WINEDLLOVERRIDES='mscoree,mshtml,winemenubuilder.exe,winedbg.exe,services.exe,explorer.exe=d' "
+      "/usr/lib/wine/wine64 log.exe",
+      TEST_WINE_PREFIX);
   EXPECT_EQ(test::must(wine, place / "out"), "42\r\n");
   for (const char* file : {"tide.dll", "libstdc++-6.dll", "libgcc_s_seh-1.dll", "libwinpthread-1.dll"}) {
     SCOPED_TRACE(file);
@@ -253,13 +288,21 @@ TEST(Stage, RefusesTheRunTimeOfDebugBuilds) {
   const Workplace place;
   const std::string gcc = "x86_64-w64-mingw32-gcc-posix";
   place.folder().write("tide-1.0/tide.h", "int tide(void);\n");
-  place.folder().write("tide-1.0/tide.c", "__declspec(dllimport) int debug_only(void); __declspec(dllexport) int tide(void) { return debug_only(); }\n");
-  test::must("printf 'LIBRARY ucrtbased.dll\\nEXPORTS\\n debug_only\\n' >u.def && x86_64-w64-mingw32-dlltool -d u.def -l libu.a && " + gcc +
-                 " -shared tide.c libu.a -o tide.dll -Wl,--out-implib,libtide.dll.a && rm tide.c u.def libu.a",
-             place / "tide-1.0");
+  place.folder().write(
+      "tide-1.0/tide.c",
+      "__declspec(dllimport) int debug_only(void); __declspec(dllexport) int tide(void) { return debug_only(); }\n");
+  test::must(
+      "printf 'LIBRARY ucrtbased.dll\\nEXPORTS\\n debug_only\\n' >u.def && x86_64-w64-mingw32-dlltool -d u.def -l "
+      "libu.a && " +
+          gcc + " -shared tide.c libu.a -o tide.dll -Wl,--out-implib,libtide.dll.a && rm tide.c u.def libu.a",
+      place / "tide-1.0");
   ASSERT_EQ(place.fibula("take ../tide-1.0").status, 0);
   place.folder().write("work/main.c", "#include <tide.h>\nint main(void) { return tide(); }\n");
-  place.folder().write("work/fibula.toml", fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[library.tide]\n[lane.counter]\ncompiler = \"{}\"\nconfiguration = \"release\"\n", gcc));
+  place.folder().write(
+      "work/fibula.toml",
+      fmt::format("[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[library.tide]\n[lane.counter]\ncompiler = "
+                  "\"{}\"\nconfiguration = \"release\"\n",
+                  gcc));
   const auto made = place.fibula("stage --into ../out");
   EXPECT_EQ(made.status, 1) << made.all();
   EXPECT_NE(made.out.find("ucrtbased.dll: runtime-flavour"), std::string::npos) << made.all();

@@ -14,10 +14,10 @@
 namespace fibula {
 
 enum class NeedStatus {
-  found,               ///< where a path recorded in the files leads, or beside a Windows program
-  system,              ///< part of the system: where its loader looks by itself, or a DLL of the system's own
-  by_luck,             ///< it is there, and what would lead the loader to it depends on who starts the program, and where
-  missing,             ///< nowhere
+  found,    ///< where a path recorded in the files leads, or beside a Windows program
+  system,   ///< part of the system: where its loader looks by itself, or a DLL of the system's own
+  by_luck,  ///< it is there, and what would lead the loader to it depends on who starts the program, and where
+  missing,  ///< nowhere
   wrong_architecture,  ///< only for another machine
   lacks_version,       ///< there, without a symbol version that is needed
   lacks_symbol,        ///< there, without a function that is imported by name (Windows)
@@ -52,8 +52,9 @@ struct ClosureOptions {
   std::vector<std::filesystem::path> plugins = {};
 };
 
-/// Follows needs to the last one, breadth first; each file once. ELF: ld.so(8) of glibc, and musl's loader; RPATH serves
-/// the needs of needs too, RUNPATH the file's own only (gABI chapter 5, "Shared Object Dependencies"); `$ORIGIN`,
+/// Follows needs to the last one, breadth first; each file once. ELF: ld.so(8) of glibc, and musl's loader; RPATH
+/// serves the needs of needs too, RUNPATH the file's own only (gABI chapter 5, "Shared Object Dependencies");
+/// `$ORIGIN`,
 /// `$LIB`, `$PLATFORM`. Windows: the documented order of the DLL search, with the program's folder first, known DLLs
 /// and API sets before it, and what exports forward to. macOS: dyld(1), with `@rpath`, `@loader_path` and
 /// `@executable_path`. No variable of the environment counts. Errors: as `inspect`, for the file itself; refused (a

@@ -27,7 +27,7 @@ struct Output {
   LinkSettings link = {};
   std::vector<std::string> data = {};     ///< patterns relative to the project: read while the program runs
   std::vector<std::string> plugins = {};  ///< the same for libraries that it opens while it runs
-  std::string place = {};  ///< "line 3" of fibula.toml
+  std::string place = {};                 ///< "line 3" of fibula.toml
 };
 
 class FIBULA_API Project {

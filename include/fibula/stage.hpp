@@ -15,11 +15,11 @@ struct StagedFile {
     added,    ///< it was not there
     changed,  ///< an older one was replaced
   };
-  std::string path;             ///< relative to the folder
-  std::filesystem::path from;   ///< what it was copied from
-  std::string library;          ///< empty: the project's own
-  std::string why;              ///< "harbourlog needs it"
-  std::string sha256 = {};      ///< of a folder to hand on
+  std::string path;            ///< relative to the folder
+  std::filesystem::path from;  ///< what it was copied from
+  std::string library;         ///< empty: the project's own
+  std::string why;             ///< "harbourlog needs it"
+  std::string sha256 = {};     ///< of a folder to hand on
   Change change = Change::kept;
 };
 
@@ -37,11 +37,11 @@ struct StageOptions {
 
 struct StageReport {
   std::filesystem::path folder;
-  std::vector<StagedFile> files;           ///< sorted by path
-  std::vector<std::string> removed;        ///< of an earlier stage, not needed any more
-  std::vector<std::string> left_alone;     ///< the same, but somebody changed them since: they stay
+  std::vector<StagedFile> files;        ///< sorted by path
+  std::vector<std::string> removed;     ///< of an earlier stage, not needed any more
+  std::vector<std::string> left_alone;  ///< the same, but somebody changed them since: they stay
   std::vector<LeftToSystem> left;
-  std::vector<Misfit> misfits;             ///< why the folder would not start elsewhere; nothing is written then
+  std::vector<Misfit> misfits;  ///< why the folder would not start elsewhere; nothing is written then
 };
 
 /// A folder with everything that the programs and shared libraries of a lane need on a machine without the libraries:

@@ -19,8 +19,8 @@ struct Command {
   std::filesystem::path directory = {};                        ///< empty: the current one
   std::chrono::milliseconds limit = std::chrono::minutes(10);  ///< zero: none
   std::vector<std::pair<std::string, std::string>> environment = {};  ///< set in addition to what is inherited
-  std::vector<std::string> without = {};  ///< variables that are not inherited
-  bool foreground = false;                ///< keeps the terminal's input and output; nothing is collected
+  std::vector<std::string> without = {};                              ///< variables that are not inherited
+  bool foreground = false;  ///< keeps the terminal's input and output; nothing is collected
 };
 
 struct Outcome {

@@ -242,8 +242,8 @@ std::vector<std::string> loader_variables() {
 }
 
 Result<int> run_in_foreground(const std::vector<std::string>& command) {
-  auto outcome = run(
-      {.argv = command, .limit = std::chrono::milliseconds(0), .without = loader_variables(), .foreground = true});
+  auto outcome =
+      run({.argv = command, .limit = std::chrono::milliseconds(0), .without = loader_variables(), .foreground = true});
   if (!outcome) return pass(outcome);
   return outcome->status;
 }

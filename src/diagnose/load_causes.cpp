@@ -83,9 +83,8 @@ class LoadExplainer {
 
   const ClosureEntry* entry() const {
     const std::string wanted = text::lower(name_of(complaint_->name));
-    const auto found = std::find_if(closure_.begin(), closure_.end(), [&](const ClosureEntry& one) {
-      return text::lower(name_of(one.name)) == wanted;
-    });
+    const auto found = std::find_if(closure_.begin(), closure_.end(),
+                                    [&](const ClosureEntry& one) { return text::lower(name_of(one.name)) == wanted; });
     return found == closure_.end() ? nullptr : &*found;
   }
 
@@ -120,8 +119,9 @@ class LoadExplainer {
       finding_.cause = "search-path";
       finding_.culprits.push_back(need->path);
       because(fmt::format("it is found now: {} ({})", need->path, need->why));
-      finding_.remedy = "start it again; if it still fails, it is started with other settings than here, like another "
-                        "folder or LD_LIBRARY_PATH";
+      finding_.remedy =
+          "start it again; if it still fails, it is started with other settings than here, like another "
+          "folder or LD_LIBRARY_PATH";
       return;
     }
     if (other_version() || lies_near()) return;
@@ -133,7 +133,9 @@ class LoadExplainer {
   void advise_bringing(const std::string& name) {
     const auto known = provider(name);
     if (!known) {
-      finding_.remedy = "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the program";
+      finding_.remedy =
+          "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the "
+          "program";
       return;
     }
     const auto& [card, file] = *known;
@@ -143,8 +145,10 @@ class LoadExplainer {
                       std::any_of(context_.project->libraries().begin(), context_.project->libraries().end(),
                                   [&](const LibraryUse& use) { return use.name == card.name; });
     finding_.edit = used ? "fibula build" : "fibula attach " + card.name;
-    finding_.remedy = used ? fmt::format("{} puts it beside the program; fibula stage --into DIR makes a folder with everything", finding_.edit)
-                           : fmt::format("attach it: {}; fibula build then puts it beside the program", finding_.edit);
+    finding_.remedy =
+        used ? fmt::format("{} puts it beside the program; fibula stage --into DIR makes a folder with everything",
+                           finding_.edit)
+             : fmt::format("attach it: {}; fibula build then puts it beside the program", finding_.edit);
   }
 
   /// The file is there under another version's name.
@@ -162,10 +166,17 @@ class LoadExplainer {
         if (name == wanted || name.find(".so") == std::string::npos || stem_of(name) != stem_of(wanted)) continue;
         finding_.cause = name.ends_with(".so") || wanted.ends_with(".so") ? "soname" : "soname-version";
         finding_.culprits.push_back((folder / file).string());
-        because(fmt::format("{} is there, and no {}: the loader takes the exact name", (folder / file).string(), wanted));
+        because(
+            fmt::format("{} is there, and no {}: the loader takes the exact name", (folder / file).string(), wanted));
         finding_.remedy = finding_.cause == "soname"
-                              ? fmt::format("put it beside the program under the name {}, or link again: the linker records the soname of the file that it is given", wanted)
-                              : fmt::format("link the program again with the version that is there, or bring the one that it was linked with: {}", wanted);
+                              ? fmt::format(
+                                    "put it beside the program under the name {}, or link again: the linker records "
+                                    "the soname of the file that it is given",
+                                    wanted)
+                              : fmt::format(
+                                    "link the program again with the version that is there, or bring the one that it "
+                                    "was linked with: {}",
+                                    wanted);
         return true;
       }
     }
@@ -177,7 +188,8 @@ class LoadExplainer {
     const std::string wanted = name_of(complaint_->name);
     const fs::path folder = program_.parent_path();
     if (program_.empty() || complaint_->name.find('/') != std::string::npos) return false;
-    for (const auto& place : {folder / "lib", folder.parent_path() / "lib", folder / "bin", folder.parent_path() / "bin"}) {
+    for (const auto& place :
+         {folder / "lib", folder.parent_path() / "lib", folder / "bin", folder.parent_path() / "bin"}) {
       std::error_code ignored;
       if (!fs::exists(place / wanted, ignored)) continue;
       finding_.cause = "search-path";
@@ -198,13 +210,16 @@ class LoadExplainer {
     const bool newer = file && !file->runpath.empty() && need.needed_by != program_.string();
     finding_.cause = newer ? "search-path-not-inherited" : "search-path";
     if (newer) {
-      because(fmt::format("{} has a run path (RUNPATH), which serves its own needs and not those of its libraries", program_.string()));
-      finding_.remedy = "link the program with the older kind of run path, which does: -Wl,--disable-new-dtags; or give "
-                        "the library a run path of its own: -Wl,-rpath,'$ORIGIN'";
+      because(fmt::format("{} has a run path (RUNPATH), which serves its own needs and not those of its libraries",
+                          program_.string()));
+      finding_.remedy =
+          "link the program with the older kind of run path, which does: -Wl,--disable-new-dtags; or give "
+          "the library a run path of its own: -Wl,-rpath,'$ORIGIN'";
       return;
     }
-    finding_.remedy = fmt::format("link {} with a run path that leads there: -Wl,-rpath,'$ORIGIN'{}", name_of(need.needed_by),
-                                  fs::path(need.path).parent_path() == fs::path(need.needed_by).parent_path() ? "" : " and the way from it");
+    finding_.remedy = fmt::format(
+        "link {} with a run path that leads there: -Wl,-rpath,'$ORIGIN'{}", name_of(need.needed_by),
+        fs::path(need.path).parent_path() == fs::path(need.needed_by).parent_path() ? "" : " and the way from it");
   }
 
   void wrong_arch() {
@@ -222,8 +237,9 @@ class LoadExplainer {
     } else if (!complaint_->detail.empty()) {
       because(complaint_->detail);
     }
-    finding_.remedy = fmt::format("put the {} for the program's machine in its place: fibula build takes the right variant",
-                                  finding_.subject.empty() ? "file" : finding_.subject);
+    finding_.remedy =
+        fmt::format("put the {} for the program's machine in its place: fibula build takes the right variant",
+                    finding_.subject.empty() ? "file" : finding_.subject);
   }
 
   void unloadable() {
@@ -249,16 +265,19 @@ class LoadExplainer {
     because(fmt::format("{} was linked with a {} that has {}", complaint_->user, name_of(complaint_->name), version));
     because(fmt::format("{} does not have it", complaint_->name));
     if (libc || cxx) {
-      finding_.remedy = fmt::format("build {} on a system as old as this one, or in a lane with its sysroot; or run it on a newer system",
-                                    name_of(complaint_->user));
+      finding_.remedy = fmt::format(
+          "build {} on a system as old as this one, or in a lane with its sysroot; or run it on a newer system",
+          name_of(complaint_->user));
       return;
     }
     if (const ClosureEntry* need = entry(); need != nullptr && !need->passed_over.empty()) {
       finding_.cause = "wrong-library-found-first";
-      because(fmt::format("{} is another file of that name, and the loader takes the first", need->passed_over.front()));
+      because(
+          fmt::format("{} is another file of that name, and the loader takes the first", need->passed_over.front()));
     }
-    finding_.remedy = fmt::format("bring the {} that the program was linked with: fibula build puts it beside the program",
-                                  name_of(complaint_->name));
+    finding_.remedy =
+        fmt::format("bring the {} that the program was linked with: fibula build puts it beside the program",
+                    name_of(complaint_->name));
   }
 
   static bool gives(const fs::path& path, const std::string& symbol) {
@@ -272,14 +291,16 @@ class LoadExplainer {
     finding_.subject = complaint_->name;
     const std::string& symbol = complaint_->name;
     const std::string where = complaint_->user.empty() ? complaint_->file : complaint_->user;
-    because(complaint_->user.empty() ? fmt::format("{} does not have {}", where, symbol) : fmt::format("{} needs {}", where, symbol));
+    because(complaint_->user.empty() ? fmt::format("{} does not have {}", where, symbol)
+                                     : fmt::format("{} needs {}", where, symbol));
     for (const auto& one : closure_) {
       for (const auto& other : one.passed_over) {
         if (!gives(other, symbol)) continue;
         finding_.cause = "wrong-library-found-first";
         finding_.culprits = {one.path};
         because(fmt::format("{} has it, and the loader takes {} ({})", other, one.path, one.why));
-        finding_.remedy = fmt::format("move {} away, or link with a run path that leads to the right one: -Wl,-rpath,'$ORIGIN'", one.path);
+        finding_.remedy = fmt::format(
+            "move {} away, or link with a run path that leads to the right one: -Wl,-rpath,'$ORIGIN'", one.path);
         return;
       }
     }
@@ -298,8 +319,9 @@ class LoadExplainer {
       return;
     }
     finding_.culprits.push_back(where);
-    finding_.remedy = "headers, link and run-time files are of different versions: build again with fibula build, which "
-                      "brings the files that the link was made with";
+    finding_.remedy =
+        "headers, link and run-time files are of different versions: build again with fibula build, which "
+        "brings the files that the link was made with";
   }
 
   bool is_musl_program() const {
@@ -326,9 +348,11 @@ class LoadExplainer {
     if (finding_.subject.empty()) finding_.subject = complaint_->name;
     if (!program_.empty()) finding_.culprits.push_back(program_.string());
     because(fmt::format("the loader {} that it names is not on this system", finding_.subject));
-    finding_.remedy = complaint_->user.starts_with("qemu-")
-                          ? fmt::format("tell the emulator where the system is: runner = \"{} -L SYSROOT\"", complaint_->user)
-                          : "it was built for a system with another C library: build it in a lane for this one, or install that system's C library";
+    finding_.remedy =
+        complaint_->user.starts_with("qemu-")
+            ? fmt::format("tell the emulator where the system is: runner = \"{} -L SYSROOT\"", complaint_->user)
+            : "it was built for a system with another C library: build it in a lane for this one, or install that "
+              "system's C library";
   }
 
   void other_machine() {
@@ -336,13 +360,15 @@ class LoadExplainer {
     const auto facts = inspect(complaint_->name);
     if (facts) because(fmt::format("{} is for {}", complaint_->name, target_of(*facts)));
     finding_.culprits.push_back(complaint_->name);
-    finding_.remedy = "this machine does not run it by itself: give the lane a runner, or build a lane for this machine";
+    finding_.remedy =
+        "this machine does not run it by itself: give the lane a runner, or build a lane for this machine";
   }
 
   void permission() {
     finding_.cause = "permission";
     finding_.culprits.push_back(complaint_->name);
-    because(fmt::format("the system does not let {} be {}", complaint_->name, complaint_->user.empty() ? "started" : "read"));
+    because(fmt::format("the system does not let {} be {}", complaint_->name,
+                        complaint_->user.empty() ? "started" : "read"));
     finding_.remedy = fmt::format("chmod {} {}", complaint_->user.empty() ? "+x" : "+r", complaint_->name);
   }
 
@@ -357,7 +383,8 @@ class LoadExplainer {
     finding_.subject = program_.empty() ? "the program" : name_of(program_);
     finding_.certainty = "guessed";
     because("the processor met an instruction that it does not have");
-    finding_.remedy = "fibula inspect tells the least processor of each file (cpu-floor): take or build one for this machine's level";
+    finding_.remedy =
+        "fibula inspect tells the least processor of each file (cpu-floor): take or build one for this machine's level";
   }
 
   const ExplainContext& context_;
@@ -375,8 +402,11 @@ std::vector<Finding> load_findings(const std::vector<LoadComplaint>& complaints,
   for (const auto& complaint : complaints) {
     Finding finding = explainer.explain(complaint);
     // A loader says of one fault more than once: that a file is missing, and then each name in it.
-    const auto same = [&](const Finding& known) { return known.cause == finding.cause && known.subject == finding.subject; };
-    const bool follows = complaint.kind == LoadComplaint::Kind::symbol && !findings.empty() && findings.front().cause == "runtime-file-missing";
+    const auto same = [&](const Finding& known) {
+      return known.cause == finding.cause && known.subject == finding.subject;
+    };
+    const bool follows = complaint.kind == LoadComplaint::Kind::symbol && !findings.empty() &&
+                         findings.front().cause == "runtime-file-missing";
     if (!follows && std::none_of(findings.begin(), findings.end(), same)) findings.push_back(std::move(finding));
   }
   return findings;

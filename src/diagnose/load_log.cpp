@@ -26,8 +26,8 @@ bool has(std::string_view line, std::string_view words) {
   return line.find(words) != std::string_view::npos;
 }
 
-/// `PROGRAM: error while loading shared libraries: LIBRARY: what is wrong` (glibc, elf/dl-error.c), and the same without
-/// its head from a program that prints dlerror().
+/// `PROGRAM: error while loading shared libraries: LIBRARY: what is wrong` (glibc, elf/dl-error.c), and the same
+/// without its head from a program that prints dlerror().
 Found glibc_file(std::string_view line) {
   constexpr std::string_view head = ": error while loading shared libraries: ";
   const size_t at = line.find(head);
@@ -113,7 +113,8 @@ Found wine(std::string_view line) {
     return LoadComplaint{Kind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
   if (const auto name = between(line, ":import_dll Loading library ", " (which")) {
     const bool stranger = has(line, "c000007b");
-    return LoadComplaint{stranger ? Kind::wrong_arch : Kind::unloadable, *name, user, "it is no DLL that can be loaded"};
+    return LoadComplaint{stranger ? Kind::wrong_arch : Kind::unloadable, *name, user,
+                         "it is no DLL that can be loaded"};
   }
   if (const auto call = between(line, " to unimplemented function ", ", aborting")) {
     const size_t dot = call->find(".dll.");

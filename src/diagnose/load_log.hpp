@@ -10,20 +10,20 @@ namespace fibula {
 
 struct LoadComplaint {
   enum class Kind {
-    missing,      ///< name: a file that is nowhere
-    wrong_arch,   ///< name: a file for another machine
-    unloadable,   ///< name: a file that is no library; detail: what the loader says of it
-    version,      ///< name: the file; detail: the symbol version that it lacks
-    symbol,       ///< name: the symbol; file: where it was looked for, if told
-    no_loader,    ///< name: the program, whose own loader is not there
+    missing,        ///< name: a file that is nowhere
+    wrong_arch,     ///< name: a file for another machine
+    unloadable,     ///< name: a file that is no library; detail: what the loader says of it
+    version,        ///< name: the file; detail: the symbol version that it lacks
+    symbol,         ///< name: the symbol; file: where it was looked for, if told
+    no_loader,      ///< name: the program, whose own loader is not there
     other_machine,  ///< name: the program, which is for another machine
-    permission,   ///< name: the program or library
-    sanitizer,    ///< name: the sanitizer's run-time, which is not loaded first
-    instruction,  ///< the processor does not know an instruction
+    permission,     ///< name: the program or library
+    sanitizer,      ///< name: the sanitizer's run-time, which is not loaded first
+    instruction,    ///< the processor does not know an instruction
   };
   Kind kind;
   std::string name;
-  std::string user = {};    ///< who asks: a path, or as much of one as the loader prints
+  std::string user = {};  ///< who asks: a path, or as much of one as the loader prints
   std::string detail = {};
   std::string file = {};
   std::string program = {};  ///< where the loader names it beside the one who asks

@@ -26,12 +26,22 @@ bool is_windows_dll(const std::string& name) {
 }
 
 bool is_known_dll(const std::string& name) {
-  static constexpr std::string_view names[] = {
-      "advapi32.dll", "bcryptprimitives.dll", "clbcatq.dll", "combase.dll",  "comdlg32.dll", "crypt32.dll", "gdi32.dll",
-      "gdiplus.dll",  "imagehlp.dll",         "imm32.dll",   "kernel32.dll", "kernelbase.dll", "msctf.dll", "msvcrt.dll",
-      "normaliz.dll", "nsi.dll",              "ntdll.dll",   "ole32.dll",    "oleaut32.dll", "psapi.dll",   "rpcrt4.dll",
-      "sechost.dll",  "setupapi.dll",         "shcore.dll",  "shell32.dll",  "shlwapi.dll",  "ucrtbase.dll", "user32.dll",
-      "win32u.dll",   "wldap32.dll",          "ws2_32.dll"};
+  static constexpr std::string_view names[] = {"advapi32.dll", "bcryptprimitives.dll",
+                                               "clbcatq.dll",  "combase.dll",
+                                               "comdlg32.dll", "crypt32.dll",
+                                               "gdi32.dll",    "gdiplus.dll",
+                                               "imagehlp.dll", "imm32.dll",
+                                               "kernel32.dll", "kernelbase.dll",
+                                               "msctf.dll",    "msvcrt.dll",
+                                               "normaliz.dll", "nsi.dll",
+                                               "ntdll.dll",    "ole32.dll",
+                                               "oleaut32.dll", "psapi.dll",
+                                               "rpcrt4.dll",   "sechost.dll",
+                                               "setupapi.dll", "shcore.dll",
+                                               "shell32.dll",  "shlwapi.dll",
+                                               "ucrtbase.dll", "user32.dll",
+                                               "win32u.dll",   "wldap32.dll",
+                                               "ws2_32.dll"};
   static_assert(std::is_sorted(std::begin(names), std::end(names)));
   return std::binary_search(std::begin(names), std::end(names), std::string_view(text::lower(name)));
 }
@@ -61,14 +71,35 @@ std::string_view reason_to_stay(const std::string& soname) {
   constexpr std::string_view libc = "part of the C library, which belongs to the system",
                              language = "the compiler's run-time, which the system has",
                              driver = "it must match the machine's drivers";
-  static constexpr Row rows[] = {
-      {"libc", libc},          {"libm", libc},          {"libpthread", libc},  {"libdl", libc},     {"librt", libc},
-      {"libresolv", libc},     {"libutil", libc},       {"libanl", libc},      {"libnsl", libc},    {"libmvec", libc},
-      {"libthread_db", libc},  {"libBrokenLocale", libc}, {"libgcc_s", language}, {"libstdc++", language}, {"libgomp", language},
-      {"libatomic", language}, {"libgfortran", language}, {"libquadmath", language}, {"libGL", driver},  {"libGLX", driver},
-      {"libGLdispatch", driver}, {"libEGL", driver},    {"libOpenGL", driver}, {"libvulkan", driver}, {"libdrm", driver},
-      {"libcuda", driver},     {"libOpenCL", driver}};
-  if (soname.starts_with("ld-") || soname.starts_with("ld64.so") || soname.starts_with("ld.so") || soname.find("/ld-") != std::string::npos)
+  static constexpr Row rows[] = {{"libc", libc},
+                                 {"libm", libc},
+                                 {"libpthread", libc},
+                                 {"libdl", libc},
+                                 {"librt", libc},
+                                 {"libresolv", libc},
+                                 {"libutil", libc},
+                                 {"libanl", libc},
+                                 {"libnsl", libc},
+                                 {"libmvec", libc},
+                                 {"libthread_db", libc},
+                                 {"libBrokenLocale", libc},
+                                 {"libgcc_s", language},
+                                 {"libstdc++", language},
+                                 {"libgomp", language},
+                                 {"libatomic", language},
+                                 {"libgfortran", language},
+                                 {"libquadmath", language},
+                                 {"libGL", driver},
+                                 {"libGLX", driver},
+                                 {"libGLdispatch", driver},
+                                 {"libEGL", driver},
+                                 {"libOpenGL", driver},
+                                 {"libvulkan", driver},
+                                 {"libdrm", driver},
+                                 {"libcuda", driver},
+                                 {"libOpenCL", driver}};
+  if (soname.starts_with("ld-") || soname.starts_with("ld64.so") || soname.starts_with("ld.so") ||
+      soname.find("/ld-") != std::string::npos)
     return "the system's loader";
   if (soname.starts_with("libc.musl")) return libc;
   const std::string_view plain = std::string_view(soname).substr(0, soname.find(".so"));

@@ -193,9 +193,9 @@ class Fitter {
     if (choice.variant) add(fit_.plugins, choice.variant->plugins, "opens it while the program runs");
     add(fit_.data_files, choice.card->files.data, "reads it while the program runs");
     for (const auto& licence : choice.card->files.licences)
-      fit_.licence_files.push_back({choice.card->root / licence, choice.use.name,
-                                    fmt::format("licence of {}", choice.use.name),
-                                    fmt::format("licences/{}/{}", choice.use.name, fs::path(licence).filename().string())});
+      fit_.licence_files.push_back(
+          {choice.card->root / licence, choice.use.name, fmt::format("licence of {}", choice.use.name),
+           fmt::format("licences/{}/{}", choice.use.name, fs::path(licence).filename().string())});
   }
 
   /// What the headers say comes last: it needs every include directory and definition of the lane.

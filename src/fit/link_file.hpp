@@ -30,7 +30,7 @@ struct LinkObject {
   std::string label;           ///< "libtidecalc.a(tide.o)"
   std::filesystem::path file;  ///< the object or the archive
   Bytes bytes;
-  Image image;  ///< without its symbols
+  Image image;                                     ///< without its symbols
   std::shared_ptr<const MappedFile> mapping = {};  ///< of a thin archive's member
   std::vector<LinkSymbol> symbols = {};            ///< those that other objects see
   std::vector<NameId> groups = {};                 ///< signatures of COMDAT groups

@@ -139,9 +139,8 @@ std::optional<Misfit> unlisted_misfit(FileStore& files, const std::vector<LinkIn
       auto object = (*file)->object(i);
       if (!object) continue;
       const auto& symbols = (*object)->symbols;
-      const bool defines = std::any_of(symbols.begin(), symbols.end(), [&](const LinkSymbol& symbol) {
-        return symbol.defined && symbol.name == name;
-      });
+      const bool defines = std::any_of(symbols.begin(), symbols.end(),
+                                       [&](const LinkSymbol& symbol) { return symbol.defined && symbol.name == name; });
       if (!defines) continue;
       return Misfit{.rule = "no-symbol-table",
                     .subject = input.path.string(),

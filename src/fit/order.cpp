@@ -121,8 +121,7 @@ class Needs {
         if (is_exported(symbol)) note(symbol.name, library, 0);
       }
     } else if (file.script() != nullptr) {
-      each_defined_name(file.content(),
-                        [&](std::string_view name) { note(files_.names().keep(name), library, 0); });
+      each_defined_name(file.content(), [&](std::string_view name) { note(files_.names().keep(name), library, 0); });
     }
   }
 

@@ -83,8 +83,7 @@ void SymbolTable::define_in(const LinkSymbol& symbol, uint32_t object) {
                            : symbol.weak ? SymbolState::weak_defined
                                          : SymbolState::defined;
   // A weak definition stands until a strong one comes; a common one gives way to any real one.
-  const bool keeps = known.state == SymbolState::defined ||
-                     (known.state == SymbolState::weak_defined && symbol.weak) ||
+  const bool keeps = known.state == SymbolState::defined || (known.state == SymbolState::weak_defined && symbol.weak) ||
                      (known.state == SymbolState::common && symbol.weak);
   if (keeps) return;
   known.state = next;

@@ -100,9 +100,9 @@ void language_linkage(const Pairing& p, const HeaderReading& reading, const Sort
     said.push_back(reading.included_as_cxx ? misfit(p, std::move(words)) : fine(p, std::move(words)));
   }
   if (const auto mangled = sorted.find(Found::mangled); mangled != sorted.end()) {
-    auto words = linkage_words(p, mangled->second, "inside extern \"C\"",
-                               "one that was compiled as C++, with mangled names",
-                               "take a build made by a C compiler, or the headers that belong to this one");
+    auto words =
+        linkage_words(p, mangled->second, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
+                      "take a build made by a C compiler, or the headers that belong to this one");
     // A few among many: the library's own slip. It serves, but for those.
     const bool few = mangled->second.size() * 4 < reading.declared.size();
     if (few) words.remedy = fmt::format("do without {}: calls of it will not link", first_names(mangled->second));

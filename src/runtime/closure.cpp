@@ -20,7 +20,9 @@ constexpr Name<NeedStatus> statuses[] = {{NeedStatus::found, "found"},
                                          {NeedStatus::unloadable, "unloadable"}};
 
 bool is_musl(const RunTimeFile& file) {
-  const auto is_library = [](const Need& need) { return need.name == "libc.so" || need.name.starts_with("libc.musl-"); };
+  const auto is_library = [](const Need& need) {
+    return need.name == "libc.so" || need.name.starts_with("libc.musl-");
+  };
   return file.interpreter.find("/ld-musl-") != std::string::npos ||
          std::any_of(file.needs.begin(), file.needs.end(), is_library);
 }
@@ -70,7 +72,8 @@ class Follower {
     const std::string& name = root_.file->interpreter;
     Search search(around_, root_.file->target, {});
     search.at(name, NeedStatus::system, "the loader that the program names");
-    auto found = std::move(search).result("the loader that the program names is not there: the system refuses to start it");
+    auto found =
+        std::move(search).result("the loader that the program names is not there: the system refuses to start it");
     add({.name = name, .needed_by = root_.file->path.string()}, std::move(found), {});
   }
 
@@ -237,8 +240,8 @@ struct Walk {
 /// No file with a readable name is opened in vain: most of a system's files are texts and pictures.
 bool may_be_binary(const fs::path& path) {
   static const std::set<std::string, std::less<>> texts = {
-      ".h",    ".hpp", ".html", ".xml", ".txt", ".py",  ".pl",  ".pm", ".pyc", ".png", ".svg",
-      ".json", ".mo",  ".gz",   ".sh",  ".css", ".conf", ".a", ".o",  ".la",  ".pc",  ".cmake", ".debug"};
+      ".h",  ".hpp", ".html", ".xml", ".txt",  ".py", ".pl", ".pm", ".pyc", ".png",   ".svg",  ".json",
+      ".mo", ".gz",  ".sh",   ".css", ".conf", ".a",  ".o",  ".la", ".pc",  ".cmake", ".debug"};
   std::error_code error;
   return !fs::is_symlink(path, error) && !texts.contains(path.extension().string());
 }

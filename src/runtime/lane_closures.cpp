@@ -1,7 +1,10 @@
+#include "runtime/lane_closures.hpp"
+
+#include <fibula/stage.hpp>
+
 #include "binary/open.hpp"
 #include "facts/system_files.hpp"
 #include "runtime/lane_system.hpp"
-#include "runtime/stage_plan.hpp"
 
 namespace fibula {
 namespace {

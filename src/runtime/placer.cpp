@@ -3,8 +3,8 @@
 #include "base/digest.hpp"
 #include "runtime/staged_list.hpp"
 
-#include <fmt/format.h>
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <sys/stat.h>
 #include <algorithm>
 #include <cerrno>
@@ -33,7 +33,8 @@ State state_of(const fs::path& path) {
 bool is_as_placed(const State& target, const State& source) {
   if (!target.regular) return false;
   if (target.identity == source.identity) return true;
-  return target.size == source.size && target.time.tv_sec == source.time.tv_sec && target.time.tv_nsec == source.time.tv_nsec;
+  return target.size == source.size && target.time.tv_sec == source.time.tv_sec &&
+         target.time.tv_nsec == source.time.tv_nsec;
 }
 
 Error cannot(const fs::path& target, std::string_view reason) {
@@ -43,7 +44,8 @@ Error cannot(const fs::path& target, std::string_view reason) {
           .hint = "check the permissions of the folder and the space left on the disk"};
 }
 
-/// Made beside its place and renamed, so that a program that runs keeps the file it has, and no file is ever half there.
+/// Made beside its place and renamed, so that a program that runs keeps the file it has, and no file is ever half
+/// there.
 Result<bool> put(const fs::path& source, const fs::path& target, PlaceBy by) {
   if (auto made = make_folder(target.parent_path()); !made) return made;
   const fs::path temporary = target.string() + ".new";
@@ -112,7 +114,8 @@ class Placer {
                    .file = file.from.string(),
                    .hint = "fibula shelf check tells what changed"});
     const auto known = before_.find(file.path);
-    const bool same = is_as_placed(there, source) || (there.regular && by_ == PlaceBy::link && has_same_content(file.from, target));
+    const bool same =
+        is_as_placed(there, source) || (there.regular && by_ == PlaceBy::link && has_same_content(file.from, target));
     if (there.there && known == before_.end() && by_ == PlaceBy::copy) {
       if (!there.regular || !has_same_content(file.from, target)) return fail(in_the_way(target));
       file.change = Change::kept;  // somebody put the very same file there: it stays theirs
@@ -166,7 +169,8 @@ class Placer {
     fs::remove(target, ignored);
     report_.removed.push_back(path);
     // Folders that were made for it go with the last file in them.
-    for (fs::path above = target.parent_path(); above != folder_ && is_inside(folder_, above); above = above.parent_path()) {
+    for (fs::path above = target.parent_path(); above != folder_ && is_inside(folder_, above);
+         above = above.parent_path()) {
       if (!fs::remove(above, ignored)) break;
     }
   }

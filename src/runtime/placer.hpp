@@ -1,6 +1,8 @@
 /// Brings a folder to what a plan says, and touches nothing in it that is somebody else's.
 #pragma once
 
+#include "base/files.hpp"
+#include "runtime/run_time_file.hpp"
 #include "runtime/stage_plan.hpp"
 
 namespace fibula {

@@ -27,8 +27,8 @@ struct RunTimeFile {
   bool only_run_paths = false;
   // Of Windows files:
   std::set<std::string, std::less<>> exports;
-  std::map<std::string, std::string, std::less<>> forwards;   ///< an export to `OTHER.name`
-  std::map<std::string, std::vector<std::string>> imports;    ///< names by DLL
+  std::map<std::string, std::string, std::less<>> forwards;  ///< an export to `OTHER.name`
+  std::map<std::string, std::vector<std::string>> imports;   ///< names by DLL
 
   bool is_program() const { return type == ImageType::program || type == ImageType::pie_program; }
 };

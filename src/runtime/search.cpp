@@ -28,7 +28,7 @@ std::string expanded(std::string text, const RunTimeFile& file) {
   const std::string library = multiarch.empty() ? "lib" : "lib/" + multiarch;
   const std::string platform(to_string(file.target.arch));
   const std::pair<std::string_view, const std::string&> tokens[] = {
-      {"${ORIGIN}", origin}, {"$ORIGIN", origin},       {"@loader_path", origin},  {"${LIB}", library},
+      {"${ORIGIN}", origin}, {"$ORIGIN", origin},       {"@loader_path", origin}, {"${LIB}", library},
       {"$LIB", library},     {"${PLATFORM}", platform}, {"$PLATFORM", platform}};
   for (const auto& [token, meaning] : tokens) {
     const size_t at = text.find(token);
@@ -37,8 +37,8 @@ std::string expanded(std::string text, const RunTimeFile& file) {
   return text;
 }
 
-/// DT_RUNPATH serves a file's own needs and switches its DT_RPATH off; DT_RPATH and LC_RPATH are given on. musl makes no
-/// difference between the two, and gives both on.
+/// DT_RUNPATH serves a file's own needs and switches its DT_RPATH off; DT_RPATH and LC_RPATH are given on. musl makes
+/// no difference between the two, and gives both on.
 Asker asker_of(std::shared_ptr<const RunTimeFile> file, const std::vector<RunPath>& inherited,
                const Surroundings& around) {
   Asker asker{.file = file};
@@ -60,9 +60,12 @@ bool Search::judge(const fs::path& path, NeedStatus status, const std::string& w
     return over_ = true;
   }
   if (unusable_.path.empty()) {
-    unusable_ = stranger ? Found{{}, path, NeedStatus::wrong_architecture,
-                                 fmt::format("is for {}, not for {}", to_string(looked.file->target), to_string(wanted_))}
-                         : Found{{}, path, NeedStatus::unloadable, looked.problem};
+    unusable_ = stranger
+                    ? Found{{},
+                            path,
+                            NeedStatus::wrong_architecture,
+                            fmt::format("is for {}, not for {}", to_string(looked.file->target), to_string(wanted_))}
+                    : Found{{}, path, NeedStatus::unloadable, looked.problem};
   }
   return over_ = stranger ? !patience_.passes_other_machines : !patience_.passes_unloadable;
 }

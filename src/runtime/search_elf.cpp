@@ -19,9 +19,10 @@ void through_run_paths(Search& search, const std::vector<RunPath>& paths, const 
       search.in(path.directory, name, NeedStatus::found, fmt::format("run path of {}: {}", path.from, path.directory));
       continue;
     }
-    const std::string why = path.directory.empty()
-                                ? fmt::format("the run path of {} has an empty entry, which means {}", path.from, started_in)
-                                : fmt::format("the run path of {} has {}, seen from {}", path.from, path.directory, started_in);
+    const std::string why =
+        path.directory.empty()
+            ? fmt::format("the run path of {} has an empty entry, which means {}", path.from, started_in)
+            : fmt::format("the run path of {} has {}, seen from {}", path.from, path.directory, started_in);
     search.in(around.folder / path.directory, name, NeedStatus::by_luck, why);
   }
 }
@@ -59,7 +60,8 @@ std::string missing_text(const Surroundings& around, const std::string& name) {
     std::error_code ignored;
     const fs::path path = around.system.places_of(fs::path(directory) / name).front();
     if (fs::exists(path, ignored))
-      return fmt::format("{} is there, and the loader's cache does not know it: ldconfig was not run since", path.string());
+      return fmt::format("{} is there, and the loader's cache does not know it: ldconfig was not run since",
+                         path.string());
   }
   return "not on a run path, not in a standard directory, not beside the file";
 }

@@ -27,7 +27,8 @@ std::string missing_text(const std::string& name) {
   const auto starts = [&](std::initializer_list<std::string_view> words) {
     return std::any_of(words.begin(), words.end(), [&](std::string_view word) { return lower.starts_with(word); });
   };
-  if (is_debug_run_time(lower)) return "not beside the program; it comes with the compiler only, and may not be handed on";
+  if (is_debug_run_time(lower))
+    return "not beside the program; it comes with the compiler only, and may not be handed on";
   if (starts({"vcruntime", "msvcp", "concrt", "vcomp"}))
     return "not beside the program; the compiler's redistributable brings it";
   if (starts({"libgcc_s", "libstdc++", "libwinpthread", "libgomp", "libssp", "libgfortran", "libquadmath"}))

@@ -14,7 +14,10 @@ namespace {
 /// The project's own folder, what is above it and what builds write are no places to hand on.
 Result<bool> check_place(const Project& project, const fs::path& folder) {
   const auto refuse = [&](const char* what) -> Result<bool> {
-    return fail({.code = Code::refused, .what = what, .file = folder.string(), .hint = "name a folder of its own, like stage/"});
+    return fail({.code = Code::refused,
+                 .what = what,
+                 .file = folder.string(),
+                 .hint = "name a folder of its own, like stage/"});
   };
   std::error_code error;
   const fs::path root = fs::weakly_canonical(project.root(), error), real = fs::weakly_canonical(folder, error);
@@ -36,7 +39,8 @@ void check_search(const Project& project, const Fit& fit, StageReport& report) {
     for (const auto& entry : *closure) {
       const std::string name = fs::path(entry.name).filename().string();
       const bool inside = is_inside(report.folder, entry.path);
-      const bool of_system = entry.status == NeedStatus::system && (entry.path.empty() || !reason_to_stay(name).empty());
+      const bool of_system =
+          entry.status == NeedStatus::system && (entry.path.empty() || !reason_to_stay(name).empty());
       if ((inside && entry.status == NeedStatus::found) || of_system) continue;
       std::error_code ignored;
       const bool staged = fs::exists(report.folder / name, ignored);

@@ -4,6 +4,7 @@
 #include "base/text.hpp"
 #include "base/version.hpp"
 #include "facts/system_files.hpp"
+#include "runtime/lane_closures.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -25,7 +26,8 @@ class Planner {
     if (closures->empty()) {
       // Nothing is linked yet, and nothing will be by this project: what the fit says is all there is.
       for (const auto& file : fit_.runtime_files) {
-        if (auto added = add(file.path.filename().string(), file.path, file.library, file.why); !added) return pass(added);
+        if (auto added = add(file.path.filename().string(), file.path, file.library, file.why); !added)
+          return pass(added);
       }
     }
     if (auto added = add_further_files(licences); !added) return pass(added);
@@ -80,7 +82,8 @@ class Planner {
     const std::string asker = fs::path(entry.needed_by).filename().string();
     const auto plugin = [&](const RuntimeFile& one) { return one.path == entry.path; };
     if (std::any_of(fit_.plugins.begin(), fit_.plugins.end(), plugin) || is_own_plugin(entry.path)) return true;
-    return add(name, entry.path, file == fit_.runtime_files.end() ? "" : file->library, fmt::format("{} needs it", asker));
+    return add(name, entry.path, file == fit_.runtime_files.end() ? "" : file->library,
+               fmt::format("{} needs it", asker));
   }
 
   bool is_own_plugin(const fs::path& path) const {
@@ -94,7 +97,8 @@ class Planner {
   /// there when the program is handed on.
   bool stays(const ClosureEntry& entry, const std::string& name) const {
     const bool of_system = entry.status == NeedStatus::system;
-    if (purpose_ == StageFor::build || fit_.toolchain.target.format != Format::elf) return of_system || entry.path.empty();
+    if (purpose_ == StageFor::build || fit_.toolchain.target.format != Format::elf)
+      return of_system || entry.path.empty();
     return entry.path.empty() || (of_system && !reason_to_stay(name).empty());
   }
 
@@ -159,9 +163,11 @@ class Planner {
       }
     }
     for (const auto& output : project_.outputs()) {
-      for (const auto& [patterns, why] : {std::pair{&output.data, "reads it while it runs"}, {&output.plugins, "opens it while it runs"}}) {
+      for (const auto& [patterns, why] :
+           {std::pair{&output.data, "reads it while it runs"}, {&output.plugins, "opens it while it runs"}}) {
         for (const auto& path : project_.files_for(*patterns)) {
-          if (auto added = add(shown_from(project_.root(), path), path, {}, fmt::format("{} {}", output.name, why)); !added)
+          if (auto added = add(shown_from(project_.root(), path), path, {}, fmt::format("{} {}", output.name, why));
+              !added)
             return added;
         }
       }

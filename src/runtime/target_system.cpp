@@ -37,7 +37,8 @@ void TargetSystem::read_configuration(const fs::path& path, int depth, std::vect
     line = text::trim(line.substr(0, line.find('#')));
     if (line.starts_with("include ")) {
       const fs::path pattern(text::trim(line.substr(8)));
-      const fs::path folder = pattern.is_absolute() ? pattern.parent_path() : path.parent_path() / pattern.parent_path();
+      const fs::path folder =
+          pattern.is_absolute() ? pattern.parent_path() : path.parent_path() / pattern.parent_path();
       for (const auto& name : files_directly_in(places_of(folder).front())) {
         if (text::glob_matches(pattern.filename().string(), name.filename().string()))
           read_configuration(folder / name.filename(), depth + 1, directories);

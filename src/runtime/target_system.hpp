@@ -9,8 +9,8 @@
 #include <map>
 #include <memory>
 #include <optional>
-#include <unordered_map>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 namespace fibula {

@@ -65,7 +65,8 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.system_inputs = reader.texts("system-inputs");
   variant.facts = read_texts<decltype(variant.facts)>(reader, "facts");
   variant.learnt = read_texts<decltype(variant.learnt)>(reader, "learnt");
-  for (const auto* paths : {&variant.link, &variant.runtime, &variant.plugins, &variant.include_directories, &variant.debug})
+  for (const auto* paths :
+       {&variant.link, &variant.runtime, &variant.plugins, &variant.include_directories, &variant.debug})
     check_paths(reader, *paths, value.line);
   if (auto done = reader.finish(); !done) return pass(done);
   return variant;

@@ -44,7 +44,8 @@ std::string variant_text(const Variant& v) {
       toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
       toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
   text += fmt::format("link = {}\n", list(v.link));
-  text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) + lines("headers", v.include_directories);
+  text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) +
+          lines("headers", v.include_directories);
   text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("system-inputs", v.system_inputs);
   return block("[[variant]]", text) + texts_table("facts", v.facts) + texts_table("learnt", v.learnt);
 }

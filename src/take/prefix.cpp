@@ -72,7 +72,8 @@ int score(const std::string& package, std::span<const std::string_view> files, c
   bool has_library = false, has_header = false, has_any = false, native = false;
   for (const auto line : files) {
     const fs::path file(line);
-    has_any = has_any || has_library_name(file) || is_inside(prefix / "include", file);
+    // A package of this machine says nothing of a system that lies below a folder.
+    has_any = has_any || (is_inside(prefix, file) && has_library_name(file)) || is_inside(prefix / "include", file);
     const bool named =
         is_inside(prefix, file) && is_searched(file.lexically_relative(prefix)) &&
         std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });

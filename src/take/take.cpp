@@ -249,6 +249,22 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   return entry.publish(card, request.replace);
 }
 
+/// A link in a prefix can lead out of it: /usr/lib to /lib on systems that keep the two apart. Cards name nothing
+/// outside.
+Result<bool> check_inside(const Source& source, const std::vector<Variant>& variants) {
+  for (const auto& variant : variants) {
+    for (const auto& file : variant.runtime) {
+      if (!fs::path(file).is_absolute()) continue;
+      return fail(
+          {.code = Code::refused,
+           .what = fmt::format("is the run-time file of a library in {}, and lies outside of it", source.root.string()),
+           .file = file,
+           .hint = "make the folder that it is in part of the prefix, with a link or a copy"});
+    }
+  }
+  return true;
+}
+
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   const fs::path unpacked = workshop.path() / unpacked_name;
   if (auto made = make_folder(unpacked); !made) return pass(made);
@@ -257,6 +273,7 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   auto source = read_source(*arrival, request);
   if (!source) return pass(source);
   auto variants = variants_in(*source);
+  if (auto inside = check_inside(*source, variants); !inside) return pass(inside);
   const auto files = files_of(*source, variants);
   Digests digests = std::async(std::launch::async, [&] { return digest_files(arrival->root, files); });
   auto card = describe(*source, std::move(variants), *arrival, request, shelf);
