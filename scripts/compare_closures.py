@@ -78,8 +78,14 @@ def said_by_fibula(paths):
     ran = subprocess.run([options.fibula, "inspect", "--needs", "--json", *paths], capture_output=True, text=True)
     said = {}
     for file in json.loads(ran.stdout)["files"]:
-        needs = {}
+        needs, lucky = {}, set()
         for entry in file.get("closure", []):
+            # What is found by luck is missing to the loader; Fibula follows what it would need.
+            if entry["asked_by"] and all(user in lucky for user in entry["asked_by"]):
+                lucky.add(entry["path"])
+                continue
+            if entry["status"] == "by-luck":
+                lucky.add(entry["path"])
             served = entry["status"] in ("found", "system", "lacks-version")
             name = entry["name"].replace("$ORIGIN", os.path.dirname(entry["needed_by"]))  # loaders print names expanded
             needs[name] = os.path.realpath(entry["path"]) if served else None

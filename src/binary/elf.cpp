@@ -141,7 +141,7 @@ constexpr Part parts[] = {
 Result<File> read_tables(Bytes bytes, unsigned want) {
   if (want != want_dynamic) return read_file(bytes);
   auto file = read_loader_tables(bytes);
-  return file && file->segments.empty() ? read_file(bytes) : file;
+  return !file || file->segments.empty() ? read_file(bytes) : file;
 }
 
 }  // namespace

@@ -6,7 +6,7 @@
 #include "base/text.hpp"
 
 #include <fmt/format.h>
-#include <map>
+#include <algorithm>
 
 namespace fibula::elf {
 namespace {
@@ -23,8 +23,15 @@ struct Parts {
   Bytes strings;
   Versions needed;
   Versions defined;
-  Table version_of;                   ///< of each dynamic symbol
-  std::map<uint64_t, uint64_t> tags;  ///< the last value of each tag
+  Table version_of;                                 ///< of each dynamic symbol
+  std::vector<std::pair<uint64_t, uint64_t>> tags;  ///< in the file's order: some thirty, of which few are asked for
+
+  /// The last value of a tag; null where it is not there.
+  const uint64_t* tag(uint64_t wanted) const {
+    const auto is_it = [&](const auto& one) { return one.first == wanted; };
+    const auto found = std::find_if(tags.rbegin(), tags.rend(), is_it);
+    return found == tags.rend() ? nullptr : &found->second;
+  }
 };
 
 Result<bool> take_entries(const File& file, Bytes bytes, Parts& parts) {
@@ -34,7 +41,7 @@ Result<bool> take_entries(const File& file, Bytes bytes, Parts& parts) {
   for (uint64_t i = 0; i < entries->count(); ++i) {
     const uint64_t tag = (*entries)[i].word(0, file.wide);
     if (tag == dt_null) break;
-    parts.tags[tag] = (*entries)[i].word(file.wide ? 8 : 4, file.wide);
+    parts.tags.emplace_back(tag, (*entries)[i].word(file.wide ? 8 : 4, file.wide));
   }
   return true;
 }
@@ -75,14 +82,13 @@ Result<bool> parts_by_section(const File& file, const Section& dynamic, Parts& p
 }
 
 Result<Bytes> tagged(const File& file, const Parts& parts, uint64_t tag, std::string_view what) {
-  const auto found = parts.tags.find(tag);
-  if (found == parts.tags.end()) return Bytes();
-  return file.at_address(found->second, what);
+  const uint64_t* address = parts.tag(tag);
+  return address == nullptr ? Result<Bytes>(Bytes()) : file.at_address(*address, what);
 }
 
 uint64_t value_of(const Parts& parts, uint64_t tag) {
-  const auto found = parts.tags.find(tag);
-  return found == parts.tags.end() ? 0 : found->second;
+  const uint64_t* value = parts.tag(tag);
+  return value == nullptr ? 0 : *value;
 }
 
 Result<bool> parts_by_segment(const File& file, const Segment& dynamic, Parts& parts) {
@@ -132,7 +138,7 @@ Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
 /// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table";
 /// GNU_HASH).
 Result<uint64_t> symbol_count(const File& file, const Parts& parts) {
-  if (parts.tags.contains(dt_hash)) {
+  if (parts.tag(dt_hash) != nullptr) {
     auto hash = tagged(file, parts, dt_hash, "symbol hash table");
     if (!hash) return pass(hash);
     Cursor c(*hash, file.order, "symbol hash table");

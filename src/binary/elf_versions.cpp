@@ -1,5 +1,7 @@
 #include "binary/elf_versions.hpp"
 
+#include <map>
+
 namespace fibula::elf {
 namespace {
 
@@ -14,6 +16,11 @@ struct Chain {
   uint64_t size;   ///< of a record; its last word is the distance
   std::string_view what;
 };
+
+void put(VersionNames& names, uint16_t index, std::string_view name) {
+  if (index >= names.size()) names.resize(index + 1U);
+  names[index] = name;
+}
 
 /// Visits the records of a chain: `visit(record, offset)` gives Result<bool>.
 template <class Visit>
@@ -43,7 +50,7 @@ Result<std::string_view> name_at(const Versions& versions, uint32_t offset, Budg
 Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
   if (versions.count == 0 || versions.bytes.empty()) return true;
   Budget budget(file.bytes);
-  std::map<std::string, Need*, std::less<>> needs;
+  std::map<std::string_view, Need*> needs;
   for (auto& need : image.needs) needs[need.name] = &need;
   const Chain files{versions.bytes, file.order, 0, versions.count, 16, "needed version"};
   return each_in(files, budget, [&](const Record& of_file, uint64_t at) -> Result<bool> {
@@ -54,7 +61,7 @@ Result<bool> read_needed_versions(const File& file, const Versions& versions, Im
     return each_in(wanted, budget, [&](const Record& version, uint64_t) -> Result<bool> {
       auto name = name_at(versions, version.u32(8), budget);
       if (!name) return pass(name);
-      names[version.u16(6) & version_index] = *name;
+      put(names, version.u16(6) & version_index, *name);
       if (need != needs.end()) need->second->versions.emplace_back(*name);
       return true;
     });
@@ -73,16 +80,14 @@ Result<bool> read_defined_versions(const File& file, const Versions& versions, I
     auto name = name_at(versions, c.u32(), budget);
     if (!c) return fail(c.error());
     if (!name) return pass(name);
-    names[version.u16(4) & version_index] = *name;
+    put(names, version.u16(4) & version_index, *name);
     if ((version.u16(2) & version_base) == 0) image.defined_versions.push_back(*name);
     return true;
   });
 }
 
-VersionTable::VersionTable(const Table& version_of, const VersionNames& names) : version_of_(version_of) {
-  if (!names.empty()) names_.resize(names.rbegin()->first + 1U);
-  for (const auto& [index, name] : names) names_[index] = name;
-}
+VersionTable::VersionTable(const Table& version_of, VersionNames names)
+    : version_of_(version_of), names_(std::move(names)) {}
 
 void VersionTable::apply(ImageSymbol& symbol) const {
   if (symbol.index >= version_of_.count()) return;

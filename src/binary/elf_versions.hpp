@@ -4,8 +4,6 @@
 
 #include "binary/elf.hpp"
 
-#include <map>
-
 namespace fibula::elf {
 
 /// A table of version records with the string table its names are in.
@@ -15,8 +13,8 @@ struct Versions {
   uint64_t count = 0;
 };
 
-/// Version index -> name, from both tables.
-using VersionNames = std::map<uint16_t, std::string_view>;
+/// By version index, from both tables; empty where none has it.
+using VersionNames = std::vector<std::string_view>;
 
 /// What is needed also goes to the image's needs. Errors: truncated, malformed, limit.
 Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
@@ -25,13 +23,13 @@ Result<bool> read_defined_versions(const File& file, const Versions& versions, I
 /// The version of each dynamic symbol, as the table beside them says; index 0 is local, 1 has no version.
 class VersionTable {
  public:
-  VersionTable(const Table& version_of, const VersionNames& names);
+  VersionTable(const Table& version_of, VersionNames names);
   /// Sets the version of a symbol, and whether it is local or binds references that name none.
   void apply(ImageSymbol& symbol) const;
 
  private:
   Table version_of_;
-  std::vector<std::string_view> names_;  ///< by index, for a file has thousands of symbols and few versions
+  VersionNames names_;
 };
 
 }  // namespace fibula::elf
