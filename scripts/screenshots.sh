@@ -59,6 +59,18 @@ fibula -C harbourlog attach tidecalc >/dev/null
 fibula -C harbourlog attach moonphase >/dev/null
 shot fit $work/harbourlog 'fibula fit'
 shot build $work/harbourlog 'fibula build --lane desk-release --run -- 3'
+fibula -C harbourlog attach tidecalc --linkage shared >/dev/null
+fibula -C harbourlog attach foghorn >/dev/null
+fibula -C harbourlog attach saltlog >/dev/null
+shot stage $work/harbourlog 'fibula stage --into ../harbourlog-1.0 --lane desk-release --licences
+fibula inspect --needs ../harbourlog-1.0/harbourlog | tail -3
+fibula stage --check ../harbourlog-1.0'
+rm harbourlog-1.0/libtidecalc.so.2
+shot load $work/harbourlog-1.0 'fibula explain -- ./harbourlog
+fibula stage --check .'
+fibula -C harbourlog detach foghorn >/dev/null
+fibula -C harbourlog detach saltlog >/dev/null
+fibula -C harbourlog attach tidecalc --linkage any >/dev/null
 export FIBULA_SHELF=$work/shelf2
 fibula take wrong/tidecalc-2.1.0 >/dev/null
 fibula take moonphase-1.3.0 >/dev/null

@@ -106,7 +106,7 @@ class Placer {
   Result<bool> judge(StagedFile file) {
     const fs::path target = folder_ / file.path;
     std::error_code ignored;
-    if (auto real = fs::canonical(file.from, ignored); !ignored) file.from = std::move(real);  // no link to a link
+    if (fs::is_symlink(file.from, ignored)) file.from = fs::canonical(file.from, ignored);  // no link to a link
     const State source = state_of(file.from), there = state_of(target);
     if (!source.regular)
       return fail({.code = Code::absent,
