@@ -36,9 +36,9 @@ void print_details(const fibula::Fit& fit) {
 }
 
 fibula::Result<bool> write_outputs(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+  if (auto written = fibula::emit::lane_files(fits); !written) return written;
   for (const auto& fit : fits) {
     if (fit.verdict() == fibula::Verdict::misfit) continue;
-    if (auto written = fibula::emit::lane_files(fit); !written) return written;
     if (auto placed = fibula::place_runtime_files(project, fit); !placed) return fibula::pass(placed);
   }
   return fits.empty() ? fibula::Result<bool>(true) : fibula::emit::compilation_database(project, fits.front());

@@ -79,7 +79,9 @@ void print_needs_tree(const std::string& root, const std::vector<ClosureEntry>& 
   std::string system;
   size_t count = 0;
   for (const auto& entry : entries) {
-    if (entry.status != NeedStatus::system || !entry.passed_over.empty()) continue;
+    // The loader that a program names is there whenever anything is.
+    const bool loader = entry.name.starts_with('/');
+    if (loader || entry.status != NeedStatus::system || !entry.passed_over.empty()) continue;
     system += (count++ == 0 ? "" : ", ") + name_of(entry.name);
   }
   if (count > 0) print_sentence(fmt::format("{} of the system: {}", count, system), indent.substr(2));

@@ -73,6 +73,8 @@ TEST(Stage, AFolderStartsElsewhereAndWithoutTheShelf) {
   // Without one of the files it does not start, and which one is known before.
   for (const char* file : {"libmoon.so.1", "libtide.so.1"}) {
     fs::rename(harbour / "elsewhere" / file, harbour / "taken");
+    EXPECT_NE(harbour.fibula("explain -- ./log", harbour / "elsewhere").out.find("staged.sha256 lists it"),
+              std::string::npos);
     EXPECT_NE(test::shell("./log", harbour / "elsewhere").status, 0);
     EXPECT_NE(harbour.fibula("inspect --needs log", harbour / "elsewhere").out.find(fmt::format("{}  missing", file)),
               std::string::npos);

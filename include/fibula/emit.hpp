@@ -46,6 +46,8 @@ FIBULA_API std::string json(const std::vector<Fit>& fits);
 /// Everything of one lane in its folder: response files, variables for make and shells, run-time files,
 /// and `fit.json`. Errors: io.
 FIBULA_API Result<bool> lane_files(const Fit& fit);
+/// The same for several lanes, written side by side; those that do not fit get none. Errors: io, the first one.
+FIBULA_API Result<bool> lane_files(const std::vector<Fit>& fits);
 
 /// The bill of materials of a program (or whatever `name` is) in a lane, as SPDX 2.3 and as CycloneDX 1.5, both JSON.
 /// The same choice gives the same text.

@@ -88,6 +88,7 @@ struct OutputLink {
   std::string output;
   std::vector<LinkInput> inputs;
   std::vector<LinkInput> left_out = {};  ///< files of attached libraries that nothing in the output needs
+  std::vector<std::string> needs = {};   ///< shared libraries that it will ask the loader for, by soname
   LinkSettings settings = {};            ///< of the output in this lane
 };
 

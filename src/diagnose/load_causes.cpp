@@ -3,6 +3,7 @@
 #include "base/files.hpp"
 #include "base/text.hpp"
 #include "runtime/lane_system.hpp"
+#include "runtime/staged_list.hpp"
 
 #include <fibula/folder.hpp>
 
@@ -130,7 +131,19 @@ class LoadExplainer {
     advise_bringing(name_of(complaint_->name));
   }
 
+  /// In a folder that was staged the list tells what was there.
+  bool was_staged(const std::string& name) {
+    const auto list = read_staged_list(program_.parent_path() / staged_list_name);
+    if (program_.empty() || !list || !list->contains(name)) return false;
+    because(fmt::format("{} lists it: it was beside the program when the folder was made",
+                        (program_.parent_path() / staged_list_name).string()));
+    finding_.remedy =
+        fmt::format("put it back: in the project, fibula stage --into {}", program_.parent_path().string());
+    return true;
+  }
+
   void advise_bringing(const std::string& name) {
+    if (was_staged(name)) return;
     const auto known = provider(name);
     if (!known) {
       finding_.remedy =

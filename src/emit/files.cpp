@@ -1,8 +1,10 @@
 #include "base/files.hpp"
+#include "base/parallel.hpp"
 #include "emit/arguments.hpp"
 #include "emit/quoting.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace fibula::emit {
@@ -53,6 +55,15 @@ Result<bool> lane_files(const Fit& fit) {
   if (auto written = response_files(fit, fit.folder); !written) return written;
   if (auto written = build_files(fit, fit.folder); !written) return written;
   return write_if_changed(fit.folder / "fit.json", json({fit}) + "\n");
+}
+
+Result<bool> lane_files(const std::vector<Fit>& fits) {
+  std::vector<Result<bool>> written(fits.size(), true);
+  each_in_parallel(fits.size(), 1, [&](size_t i) {
+    if (fits[i].verdict() != Verdict::misfit) written[i] = lane_files(fits[i]);
+  });
+  const auto failed = std::find_if(written.begin(), written.end(), [](const auto& one) { return !one; });
+  return failed == written.end() ? Result<bool>(true) : std::move(*failed);
 }
 
 Result<bool> compilation_database(const Project& project, const Fit& fit) {

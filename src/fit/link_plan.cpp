@@ -35,7 +35,7 @@ class Planner {
                             .script_symbols = script_symbols},
                            candidates_, needy_libraries());
     if (!line) return pass(line);
-    LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, settings}};
+    LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, line->rehearsal.shared, settings}};
     auto misfits = judge_link(files_, providers_, *line,
                               {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
     if (!misfits) return pass(misfits);

@@ -2,25 +2,16 @@
 
 #include <fibula/stage.hpp>
 
-#include "binary/open.hpp"
 #include "facts/system_files.hpp"
 #include "runtime/lane_system.hpp"
 
 namespace fibula {
 namespace {
 
-/// Under which name the loader asks for a library that a link is given.
-std::optional<Need> need_of(const LinkInput& input) {
-  auto file = open_binary(input.path, want_dynamic);
-  if (!file) return std::nullopt;
-  if (const Image* image = file->image(); image != nullptr && image->type != ImageType::object) {
-    const auto& soname = image->soname;
-    return Need{.name = soname ? std::string(*soname) : input.path.filename().string()};
-  }
-  if (file->archive() == nullptr) return std::nullopt;
+/// The DLL that an import library stands for.
+std::optional<Need> dll_behind(const LinkInput& input) {
   const auto facts = inspect(input.path);
-  const bool stands_for_dll = facts && facts->kind.value == Kind::import_library && facts->soname;
-  if (!stands_for_dll) return std::nullopt;
+  if (!facts || facts->kind.value != Kind::import_library || !facts->soname) return std::nullopt;
   return Need{.name = *facts->soname.value};
 }
 
@@ -29,8 +20,9 @@ RunTimeFile foreseen(const fs::path& product, const Fit& fit, const OutputLink& 
   RunTimeFile file{.path = product, .target = fit.toolchain.target, .type = ImageType::pie_program};
   file.interpreter = fit.toolchain.loader.string();
   file.rpath = {file.target.format == Format::macho ? "@loader_path" : "$ORIGIN"};
-  for (const auto& input : link.inputs) {
-    if (auto need = need_of(input)) file.needs.push_back(std::move(*need));
+  for (const auto& name : link.needs) file.needs.push_back({.name = name});
+  for (const auto& input : file.target.format == Format::pe ? link.inputs : std::vector<LinkInput>()) {
+    if (auto need = dll_behind(input)) file.needs.push_back(std::move(*need));
   }
   return file;
 }

@@ -1,12 +1,12 @@
 #include <fibula/stage.hpp>
 
 #include "base/digest.hpp"
-#include "facts/system_files.hpp"
 #include "runtime/lane_system.hpp"
 #include "runtime/placer.hpp"
 #include "runtime/staged_list.hpp"
 
 #include <fmt/format.h>
+#include <optional>
 
 namespace fibula {
 namespace {
@@ -28,30 +28,31 @@ Result<bool> check_place(const Project& project, const fs::path& folder) {
   return true;
 }
 
-/// A file that stands on its own can still be linked so that its loader looks elsewhere.
+/// A need that lies in the folder, and that the loader looks for elsewhere all the same.
+std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& folder) {
+  const std::string name = fs::path(entry.name).filename().string();
+  std::error_code ignored;
+  const bool found_inside = entry.status == NeedStatus::found && is_inside(folder, entry.path);
+  if (found_inside || !fs::exists(folder / name, ignored)) return std::nullopt;
+  return Misfit{
+      .rule = "search-path",
+      .subject = entry.name,
+      .evidence = {fmt::format("{} asks for {}, and it lies beside it", entry.needed_by, name),
+                   fmt::format("the loader takes {}: {}", entry.path.empty() ? "none" : entry.path, entry.why)},
+      .remedy = fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'",
+                            fs::path(entry.needed_by).filename().string())};
+}
+
+/// Everything is there; whether the loader finds it depends on how libraries were linked by others.
 void check_search(const Project& project, const Fit& fit, StageReport& report) {
-  ClosureOptions system = system_of(fit.toolchain);
+  std::error_code ignored;
+  const fs::path folder = fs::canonical(report.folder, ignored);
   for (const auto& output : project.outputs()) {
     if (output.kind == OutputKind::static_library) continue;
-    const fs::path product = report.folder / project.product_of(fit.lane, fit.toolchain, output).filename();
-    const auto closure = closure_of(product, system);
-    if (!closure) continue;
-    for (const auto& entry : *closure) {
-      const std::string name = fs::path(entry.name).filename().string();
-      const bool inside = is_inside(report.folder, entry.path);
-      const bool of_system =
-          entry.status == NeedStatus::system && (entry.path.empty() || !reason_to_stay(name).empty());
-      if ((inside && entry.status == NeedStatus::found) || of_system) continue;
-      std::error_code ignored;
-      const bool staged = fs::exists(report.folder / name, ignored);
-      if (!staged) continue;
-      report.misfits.push_back(
-          {.rule = "search-path",
-           .subject = entry.name,
-           .evidence = {fmt::format("{} asks for {}, and it lies beside it", entry.needed_by, name),
-                        fmt::format("the loader takes {}: {}", entry.path.empty() ? "none" : entry.path, entry.why)},
-           .remedy = fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'",
-                                 fs::path(entry.needed_by).filename().string())});
+    const fs::path product = folder / project.product_of(fit.lane, fit.toolchain, output).filename();
+    const auto closure = closure_of(product, system_of(fit.toolchain));
+    for (const auto& entry : closure ? *closure : std::vector<ClosureEntry>()) {
+      if (auto misfit = stray(entry, folder)) report.misfits.push_back(std::move(*misfit));
     }
   }
 }

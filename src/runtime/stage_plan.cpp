@@ -70,20 +70,19 @@ class Planner {
   }
 
   Result<bool> add_need(const std::string& program, const ClosureEntry& entry) {
-    if (fit_.lane.configuration == "release" && is_debug_run_time(entry.name)) say_debug_run_time(entry);
+    if (fit_.lane.configuration == "release" && is_debug_run_time(entry.name)) return say_debug_run_time(entry);
     if (is_bad(entry)) return purpose_ == StageFor::others ? say_bad(program, entry) : true;
     const std::string name = fs::path(entry.name).filename().string();
     if (stays(entry, name)) return note_left(entry, name);
     // Programs made here lie where they are built already, and so do the project's own libraries.
     const bool own = fs::path(entry.path).parent_path() == fit_.folder / "bin";
     if (own && purpose_ == StageFor::build) return true;
-    const auto file = std::find_if(fit_.runtime_files.begin(), fit_.runtime_files.end(),
-                                   [&](const RuntimeFile& one) { return one.path == entry.path; });
-    const std::string asker = fs::path(entry.needed_by).filename().string();
-    const auto plugin = [&](const RuntimeFile& one) { return one.path == entry.path; };
-    if (std::any_of(fit_.plugins.begin(), fit_.plugins.end(), plugin) || is_own_plugin(entry.path)) return true;
+    // Plugins have places of their own.
+    const auto is_it = [&](const RuntimeFile& one) { return one.path == entry.path; };
+    if (std::any_of(fit_.plugins.begin(), fit_.plugins.end(), is_it) || is_own_plugin(entry.path)) return true;
+    const auto file = std::find_if(fit_.runtime_files.begin(), fit_.runtime_files.end(), is_it);
     return add(name, entry.path, file == fit_.runtime_files.end() ? "" : file->library,
-               fmt::format("{} needs it", asker));
+               fmt::format("{} needs it", fs::path(entry.needed_by).filename().string()));
   }
 
   bool is_own_plugin(const fs::path& path) const {
@@ -143,7 +142,7 @@ class Planner {
     return true;
   }
 
-  void say_debug_run_time(const ClosureEntry& entry) {
+  Result<bool> say_debug_run_time(const ClosureEntry& entry) {
     plan_.misfits.push_back(
         {.rule = "runtime-flavour",
          .subject = entry.name,
@@ -152,6 +151,7 @@ class Planner {
                                   "handed on",
                                   fit_.lane.name, entry.name)},
          .remedy = fmt::format("take a release build of {}", fs::path(entry.needed_by).filename().string())});
+    return true;
   }
 
   /// Plugins and data go along in both folders: a program finds them from its own place.
