@@ -25,14 +25,17 @@ run() {
   echo "$1: $(sed -n 's/stat::number_of_executed_units: *//p' "$log") inputs in $2 s, nothing found"
 }
 failed=0
-set -- "$1" ar elf coff pe macho universal stub bitcode script inspect
+set -- "$1" ar elf coff pe macho universal stub bitcode script loader_cache inspect
 seconds=$1
 shift
 while [ $# -gt 0 ]; do
   run "$1" "$seconds" &
   first=$!
-  run "$2" "$seconds" || failed=1
+  shift
+  if [ $# -gt 0 ]; then
+    run "$1" "$seconds" || failed=1
+    shift
+  fi
   wait $first || failed=1
-  shift 2
 done
 exit $failed

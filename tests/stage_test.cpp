@@ -3,7 +3,7 @@
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
-#include <algorithm>
+#include <unistd.h>
 #include <set>
 
 using test::Workplace;
@@ -171,6 +171,25 @@ TEST(Stage, RefusesPlacesThatAreNotItsOwn) {
     EXPECT_EQ(harbour.stage().status, 0);
     EXPECT_EQ(harbour.files(), staged);
   }
+}
+
+TEST(Stage, AReadOnlyFolderIsLeftAsItWas) {
+  const Harbour harbour;
+  ASSERT_EQ(harbour.fibula("build").status, 0);
+  // Another user, since root may write everywhere; that one may not reach the build folder.
+  fs::copy_file(FIBULA_TOOL, harbour / "fibula");
+  harbour.folder().write("out/notes.txt", "mine\n");
+  test::must("chmod -R a+rwX . && chmod a-w out && mkdir -m 777 home", harbour.folder().path());
+  const std::string as_nobody = ::getuid() == 0 ? "setpriv --reuid=65534 --clear-groups sh -c " : "sh -c ";
+  const auto ran = test::shell(
+      as_nobody +
+      test::quoted(fmt::format(
+          "cd '{0}/work' && FIBULA_SHELF='{0}/shelf' XDG_CACHE_HOME='{0}/home' '{0}/fibula' stage --into ../out",
+          harbour.folder().path().string())));
+  EXPECT_EQ(ran.status, 4) << ran.all();
+  EXPECT_NE(ran.err.find("out"), std::string::npos) << ran.err;
+  EXPECT_NE(ran.err.find("check the permissions of the folder"), std::string::npos) << ran.err;
+  EXPECT_EQ(harbour.files(), std::set<std::string>{"notes.txt"});
 }
 
 TEST(Stage, EachLaneHasAFolderOfItsOwn) {
