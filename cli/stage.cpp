@@ -104,7 +104,7 @@ void print_report(const std::string& lane, const StageReport& report) {
   if (report.files.empty()) return;
   const auto changed = std::count_if(report.files.begin(), report.files.end(),
                                      [](const StagedFile& file) { return file.change != StagedFile::Change::kept; });
-  print_line(fmt::format("  {} files, {}", report.files.size(),
+  print_line(fmt::format("  {} {}, {}", report.files.size(), report.files.size() == 1 ? "file" : "files",
                          changed == 0 ? "nothing to do" : fmt::format("{} written", changed)));
 }
 
@@ -120,8 +120,7 @@ int check(const Session& session, const std::string& folder) {
     std::vector<std::vector<Cell>> table;
     for (const auto& change : checked->changes) table.push_back({{change.path}, {change.what, Style::bad}});
     print_table(table, "  ");
-    print_line(fmt::format("{} of {} files are as they were staged", checked->files - checked->changes.size(),
-                           checked->files));
+    print_line(fmt::format("{} of {} as staged", checked->files - checked->changes.size(), checked->files));
   }
   return checked->changes.empty() ? all_good : answer_is_no;
 }

@@ -32,3 +32,5 @@ tell fit
 tell build
 say fibula build --lane desk-release --run
 "$fibula" build --lane desk-release --run
+tell stage --into ../harbourlog-1.0 --lane desk-release
+tell stage --check ../harbourlog-1.0

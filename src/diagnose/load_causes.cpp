@@ -151,7 +151,8 @@ class LoadExplainer {
           "program";
       return;
     }
-    const auto& [card, file] = *known;
+    const Card& card = known->first;
+    const std::string& file = known->second;
     finding_.culprits.push_back((card.root / file).string());
     because(fmt::format("{} {} on the shelf has it", card.name, card.version));
     const bool used = context_.project != nullptr &&
