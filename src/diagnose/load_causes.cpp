@@ -2,6 +2,7 @@
 
 #include "base/files.hpp"
 #include "base/text.hpp"
+#include "diagnose/near_files.hpp"
 #include "runtime/lane_system.hpp"
 #include "runtime/staged_list.hpp"
 
@@ -17,12 +18,6 @@ using Kind = LoadComplaint::Kind;
 
 std::string name_of(const fs::path& path) {
   return path.filename().string();
-}
-
-/// `libtide` of `libtide.so.2.1` and `libtide.so`.
-std::string stem_of(const std::string& name) {
-  const std::string plain = name_of(name);
-  return plain.substr(0, plain.find(".so"));
 }
 
 class LoadExplainer {
@@ -96,21 +91,6 @@ class LoadExplainer {
     if (!user.empty()) because(fmt::format("{} asks for {}", user, name_of(complaint_->name)));
   }
 
-  /// A library on the shelf that brings a run-time file of this name.
-  std::optional<std::pair<Card, std::string>> provider(const std::string& name) const {
-    for (const auto& library : context_.shelf.names()) {
-      const auto versions = context_.shelf.versions(library);
-      for (const auto& card : versions ? *versions : std::vector<Card>()) {
-        for (const auto& variant : card.variants) {
-          for (const auto& file : variant.runtime) {
-            if (text::lower(name_of(file)) == text::lower(name)) return std::pair{card, file};
-          }
-        }
-      }
-    }
-    return std::nullopt;
-  }
-
   void missing() {
     const ClosureEntry* need = entry();
     say_who_asks(need);
@@ -125,7 +105,7 @@ class LoadExplainer {
           "folder or LD_LIBRARY_PATH";
       return;
     }
-    if (other_version() || lies_near()) return;
+    if (other_version() || near()) return;
     finding_.cause = "runtime-file-missing";
     if (need != nullptr) because(need->why);
     advise_bringing(name_of(complaint_->name));
@@ -144,7 +124,7 @@ class LoadExplainer {
 
   void advise_bringing(const std::string& name) {
     if (was_staged(name)) return;
-    const auto known = provider(name);
+    const auto known = run_time_file_on(context_.shelf, name);
     if (!known) {
       finding_.remedy =
           "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the "
@@ -168,52 +148,39 @@ class LoadExplainer {
   /// The file is there under another version's name.
   bool other_version() {
     const std::string wanted = name_of(complaint_->name);
-    if (wanted.find(".so") == std::string::npos) return false;
     std::vector<fs::path> folders;
     if (!program_.empty()) folders.push_back(program_.parent_path());
     for (const auto& one : closure_) {
       if (!one.path.empty()) folders.push_back(fs::path(one.path).parent_path());
     }
-    for (const auto& folder : folders) {
-      for (const auto& file : files_directly_in(folder)) {
-        const std::string name = file.string();
-        if (name == wanted || name.find(".so") == std::string::npos || stem_of(name) != stem_of(wanted)) continue;
-        finding_.cause = name.ends_with(".so") || wanted.ends_with(".so") ? "soname" : "soname-version";
-        finding_.culprits.push_back((folder / file).string());
-        because(
-            fmt::format("{} is there, and no {}: the loader takes the exact name", (folder / file).string(), wanted));
-        finding_.remedy = finding_.cause == "soname"
-                              ? fmt::format(
-                                    "put it beside the program under the name {}, or link again: the linker records "
-                                    "the soname of the file that it is given",
-                                    wanted)
-                              : fmt::format(
-                                    "link the program again with the version that is there, or bring the one that it "
-                                    "was linked with: {}",
-                                    wanted);
-        return true;
-      }
-    }
-    return false;
+    const auto other = other_version_in(folders, wanted);
+    if (!other) return false;
+    const bool plain = other->extension() == ".so" || wanted.ends_with(".so");
+    finding_.cause = plain ? "soname" : "soname-version";
+    finding_.culprits.push_back(other->string());
+    because(fmt::format("{} is there, and no {}: the loader takes the exact name", other->string(), wanted));
+    finding_.remedy = plain ? fmt::format(
+                                  "put it beside the program under the name {}, or link again: the linker records "
+                                  "the soname of the file that it is given",
+                                  wanted)
+                            : fmt::format(
+                                  "link the program again with the version that is there, or bring the one that "
+                                  "it was linked with: {}",
+                                  wanted);
+    return true;
   }
 
-  /// In a folder beside the program's, as downloads have them: `bin` and `lib`, or below it.
-  bool lies_near() {
-    const std::string wanted = name_of(complaint_->name);
-    const fs::path folder = program_.parent_path();
-    if (program_.empty() || complaint_->name.find('/') != std::string::npos) return false;
-    for (const auto& place :
-         {folder / "lib", folder.parent_path() / "lib", folder / "bin", folder.parent_path() / "bin"}) {
-      std::error_code ignored;
-      if (!fs::exists(place / wanted, ignored)) continue;
-      finding_.cause = "search-path";
-      finding_.culprits.push_back((place / wanted).string());
-      because(fmt::format("{} has it, and nothing leads the loader there", place.string()));
-      finding_.remedy = fmt::format("link {} with the way from it: -Wl,-rpath,'$ORIGIN/{}'", name_of(program_),
-                                    place.lexically_relative(folder).generic_string());
-      return true;
-    }
-    return false;
+  /// The file is in a folder to which nothing leads.
+  bool near() {
+    const auto path =
+        complaint_->name.find('/') == std::string::npos ? lies_near(program_, complaint_->name) : std::nullopt;
+    if (!path) return false;
+    finding_.cause = "search-path";
+    finding_.culprits.push_back(path->string());
+    because(fmt::format("{} has it, and nothing leads the loader there", path->parent_path().string()));
+    finding_.remedy = fmt::format("link {} with the way from it: -Wl,-rpath,'$ORIGIN/{}'", name_of(program_),
+                                  path->parent_path().lexically_relative(program_.parent_path()).generic_string());
+    return true;
   }
 
   /// It lies there, and nothing leads the loader to it.

@@ -1,0 +1,24 @@
+/// Where a run-time file is that a loader did not find.
+#pragma once
+
+#include <fibula/shelf.hpp>
+
+#include "base/files.hpp"
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace fibula {
+
+/// The library on a shelf that brings a file of this name, and the file, relative to its files.
+std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const std::string& name);
+
+/// A file of the same library under another version's name: `libtide.so.2` for `libtide.so.1`.
+std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, const std::string& name);
+
+/// In a folder beside the program's, as downloads have them, or below it: `lib`, `bin`.
+std::optional<fs::path> lies_near(const fs::path& program, const std::string& name);
+
+}  // namespace fibula
