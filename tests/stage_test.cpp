@@ -301,6 +301,8 @@ TEST(Stage, ForWindows) {
     const auto said = place.fibula("inspect --needs log.exe", place / "out");
     EXPECT_EQ(said.status, 1);
     EXPECT_NE(said.out.find(std::string(file)), std::string::npos) << said.out;
+    const auto explained = place.fibula("explain -- sh -c " + test::quoted(wine), place / "out");
+    EXPECT_NE(explained.out.find(fmt::format("runtime-file-missing: {}", file)), std::string::npos) << explained.all();
     fs::rename(place / "taken", place / "out" / file);
   }
 }

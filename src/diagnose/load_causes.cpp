@@ -49,6 +49,8 @@ class LoadExplainer {
     program_.clear();
     closure_.clear();
     std::vector<fs::path> candidates{complaint_->program};
+    // Who lacks a file says what leads to it; who lacks a symbol may be a library deep below the program.
+    if (complaint_->kind != Kind::symbol) candidates.emplace_back(complaint_->user);
     for (const auto& word : context_.command) candidates.emplace_back(word);
     candidates.insert(candidates.end(), {complaint_->user, complaint_->name});
     if (context_.project != nullptr) {
