@@ -127,9 +127,9 @@ class Search {
   /// the linker is meant to find.
   void drop_aliases() {
     std::erase_if(families_, [&](const auto& entry) {
-      const auto& [key, family] = entry;
-      return std::any_of(families_.begin(), families_.end(),
-                         [&](const auto& other) { return other.first != key && stands_for(family, other.second); });
+      return std::any_of(families_.begin(), families_.end(), [&](const auto& other) {
+        return other.first != entry.first && stands_for(entry.second, other.second);
+      });
     });
   }
 
