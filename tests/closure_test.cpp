@@ -184,6 +184,8 @@ TEST(Closure, SeesASystemBelowAFolder) {
       "echo /opt/harbour >root/etc/ld.so.conf",
       chain.folder.path());
   EXPECT_NE(status_of_tide().find("ldconfig was not run since"), std::string::npos) << status_of_tide();
+  EXPECT_EQ(closure_of(chain.folder / "main", {.sysroot = chain.folder / "nowhere"}).error().what,
+            "is no folder with a system below it");
   // A cache that was cut short is as good as none.
   test::must("head -c 30 root/etc/ld.so.cache >cut && cp cut root/etc/ld.so.cache", chain.folder.path());
   EXPECT_EQ(status_of_tide(), "system: standard directory /opt/harbour");

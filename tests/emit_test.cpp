@@ -128,6 +128,18 @@ TEST(Why, TellsOfLibrariesDirectoriesAndFiles) {
       << none.err;
 }
 
+TEST(Why, TellsWhoAsksTheLoader) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  place.folder().write("work/main.c",
+                       "#include <tidecalc.h>\nint main(void) { int n; return !tide_sample_harbour(&n); }\n");
+  place.folder().write("work/fibula.toml",
+                       "[[output]]\nname = \"log\"\nsources = [\"main.c\"]\n[library.tidecalc]\nlinkage = "
+                       "\"shared\"\n[lane.desk]\ncompiler = \"gcc\"\n");
+  EXPECT_NE(place.fibula("fit --why libtidecalc.so.2").out.find("log needs it when it runs"), std::string::npos);
+  EXPECT_NE(place.fibula("fit --why m").out.find("libtidecalc.so.2 needs it when it runs"), std::string::npos);
+}
+
 TEST(Diff, TellsWhatTheLockHoldsBack) {
   const Harbour place;
   EXPECT_EQ(place.fibula("fit --diff", place.project).out,

@@ -58,7 +58,7 @@ struct ClosureOptions {
 /// `$LIB`, `$PLATFORM`. Windows: the documented order of the DLL search, with the program's folder first, known DLLs
 /// and API sets before it, and what exports forward to. macOS: dyld(1), with `@rpath`, `@loader_path` and
 /// `@executable_path`. No variable of the environment counts. Errors: as `inspect`, for the file itself; refused (a
-/// file that needs no run-time files by its nature).
+/// file that needs no run-time files by its nature); absent (no such sysroot).
 FIBULA_API Result<std::vector<ClosureEntry>> closure_of(const std::filesystem::path& path,
                                                         const ClosureOptions& options = {});
 

@@ -6,7 +6,7 @@
 namespace fibula {
 
 struct Reason {
-  std::string kind;     ///< library, include, define, link, runtime
+  std::string kind;     ///< library, include, define, link, left-out, runtime, need
   std::string subject;  ///< as the compiler or linker is given it
   std::string library;  ///< the attached library that brings it; empty: the project's own, or the system's
   std::string why;

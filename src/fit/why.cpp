@@ -55,6 +55,20 @@ void add_links(const Fit& fit, std::vector<Entry>& entries) {
   }
 }
 
+/// What the loader is asked for, and by whom.
+void add_needs(const Fit& fit, std::vector<Entry>& entries) {
+  for (const auto& closure : fit.closures) {
+    for (const auto& need : closure.entries) {
+      const auto user = std::filesystem::path(need.needed_by).filename().string();
+      entries.push_back({{"need",
+                          need.path.empty() ? need.name : need.path,
+                          {},
+                          fmt::format("{} needs it when it runs: {}", user, need.why)},
+                         names_of(need.name)});
+    }
+  }
+}
+
 std::vector<Entry> entries_of(const Fit& fit) {
   std::vector<Entry> entries;
   add_libraries(fit, entries);
@@ -73,6 +87,7 @@ std::vector<Entry> entries_of(const Fit& fit) {
     names.insert(file.library);
     entries.push_back({{"runtime", file.path.string(), file.library, file.why}, std::move(names)});
   }
+  add_needs(fit, entries);
   return entries;
 }
 

@@ -216,6 +216,15 @@ namespace {
 struct Walk {
   explicit Walk(const ClosureOptions& options) : system(rooted(options)) {
     for (const auto& plugin : options.plugins) plugins.push_back(absolute_path(plugin));
+    std::error_code error;
+    if (!options.sysroot.empty() && !fs::is_directory(options.sysroot, error)) missing_root = options.sysroot;
+  }
+
+  Error no_root() const {
+    return {.code = Code::absent,
+            .what = "is no folder with a system below it",
+            .file = missing_root.string(),
+            .hint = "name the root of the system: the folder that holds its lib and usr"};
   }
 
   static ClosureOptions rooted(ClosureOptions options) {
@@ -225,6 +234,7 @@ struct Walk {
 
   /// A program's own place is where its real file is: that is what the system tells its loader.
   Result<std::vector<ClosureEntry>> closure(const fs::path& path) {
+    if (!missing_root.empty()) return fail(no_root());
     auto file = read_run_time_file(absolute_path(path), Arch::unknown);
     if (!file) return pass(file);
     std::error_code error;
@@ -235,6 +245,7 @@ struct Walk {
   RunTimeFiles files;
   TargetSystem system;
   std::vector<fs::path> plugins;
+  fs::path missing_root;  ///< a root that is named and is not there
 };
 
 /// No file with a readable name is opened in vain: most of a system's files are texts and pictures.
