@@ -14,21 +14,22 @@ std::string_view linked_name(const ImageSymbol& symbol) {
   return at == std::string_view::npos ? symbol.name : symbol.name.substr(0, at);
 }
 
-std::vector<LinkSymbol> link_symbols(const std::vector<ImageSymbol>& symbols, NameTable& names) {
+/// Those of the symbols that other files see, and that are asked for.
+template <class Wanted>
+std::vector<LinkSymbol> link_symbols(const std::vector<ImageSymbol>& symbols, NameTable& names, const Wanted& wanted) {
   std::vector<std::string_view> texts;
   std::vector<LinkSymbol> kept;
   texts.reserve(symbols.size());
   kept.reserve(symbols.size());
   for (const auto& symbol : symbols) {
-    if (!is_global(symbol)) continue;
+    if (!is_global(symbol) || !wanted(symbol)) continue;
     texts.push_back(linked_name(symbol));
     kept.push_back({.index = symbol.index,
                     .group = symbol.group,
                     .defined = symbol.defined,
                     .weak = symbol.binding == Binding::weak,
                     .hidden = !shows_outside(symbol),
-                    .common = symbol.common,
-                    .default_version = symbol.default_version});
+                    .common = symbol.common});
   }
   const auto numbers = names.borrow_all(texts);
   for (size_t i = 0; i < kept.size(); ++i) kept[i].name = numbers[i];
@@ -36,7 +37,7 @@ std::vector<LinkSymbol> link_symbols(const std::vector<ImageSymbol>& symbols, Na
 }
 
 std::unique_ptr<LinkObject> with_names(LinkObject object, NameTable& names) {
-  object.symbols = link_symbols(object.image.symbols, names);
+  object.symbols = link_symbols(object.image.symbols, names, [](const ImageSymbol&) { return true; });
   object.groups = names.borrow_all(object.image.groups);
   object.image.symbols = {};
   return std::make_unique<LinkObject>(std::move(object));
@@ -67,9 +68,16 @@ const std::vector<NameId>& LinkFile::index_names() {
   return index_names_ = names_.borrow_all(texts);
 }
 
-const std::vector<LinkSymbol>& LinkFile::dynamic_symbols() {
-  if (dynamic_symbols_.empty()) dynamic_symbols_ = link_symbols(image().dynamic_symbols, names_);
-  return dynamic_symbols_;
+const std::vector<LinkSymbol>& LinkFile::shown_symbols() {
+  const auto is_shown = [](const ImageSymbol& symbol) { return is_exported(symbol); };
+  if (shown_symbols_.empty()) shown_symbols_ = link_symbols(image().dynamic_symbols, names_, is_shown);
+  return shown_symbols_;
+}
+
+const std::vector<LinkSymbol>& LinkFile::wanted_symbols() {
+  const auto is_wanted = [](const ImageSymbol& symbol) { return !symbol.defined && symbol.binding != Binding::weak; };
+  if (wanted_symbols_.empty()) wanted_symbols_ = link_symbols(image().dynamic_symbols, names_, is_wanted);
+  return wanted_symbols_;
 }
 
 Result<LinkObject> LinkFile::read(uint32_t member) const {

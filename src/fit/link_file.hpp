@@ -22,7 +22,6 @@ struct LinkSymbol {
   bool weak = false;
   bool hidden = false;  ///< shared libraries have no part in it
   bool common = false;
-  bool default_version = true;
 };
 
 /// One object: a file of its own, or a member of an archive.
@@ -51,8 +50,10 @@ class LinkFile {
   const ExportIndex& exports();
   /// The names in an archive's symbol table, in its order.
   const std::vector<NameId>& index_names();
-  /// What a shared library's loader sees.
-  const std::vector<LinkSymbol>& dynamic_symbols();
+  /// What a shared library shows to its users.
+  const std::vector<LinkSymbol>& shown_symbols();
+  /// What a shared library wants of others. There are few of them, where there can be thousands that it shows.
+  const std::vector<LinkSymbol>& wanted_symbols();
   /// The only object of an object file (member 0), or an archive's member. Errors: truncated, malformed, not_a_library.
   Result<const LinkObject*> object(uint32_t member);
 
@@ -65,13 +66,8 @@ class LinkFile {
   std::vector<std::unique_ptr<LinkObject>> objects_;
   std::unique_ptr<ExportIndex> exports_;
   std::vector<NameId> index_names_;
-  std::vector<LinkSymbol> dynamic_symbols_;
+  std::vector<LinkSymbol> shown_symbols_, wanted_symbols_;
 };
-
-/// Whether a shared library shows a symbol to those that name no version.
-inline bool is_exported(const LinkSymbol& symbol) {
-  return symbol.defined && !symbol.hidden && symbol.default_version;
-}
 
 /// Every file of a fit, opened once however many lanes ask for it.
 class FileStore {

@@ -117,9 +117,7 @@ class Needs {
       const auto& names = file.index_names();
       for (size_t entry = 0; entry < names.size(); ++entry) note(names[entry], library, archive->index[entry].member);
     } else if (file.is_shared()) {
-      for (const auto& symbol : file.dynamic_symbols()) {
-        if (is_exported(symbol)) note(symbol.name, library, 0);
-      }
+      for (const auto& symbol : file.shown_symbols()) note(symbol.name, library, 0);
     } else if (file.script() != nullptr) {
       each_defined_name(file.content(), [&](std::string_view name) { note(files_.names().keep(name), library, 0); });
     }
@@ -158,7 +156,8 @@ class Needs {
     if (entered[definer.member] || file.script() != nullptr) return true;
     entered[definer.member] = true;
     if (file.is_shared()) {
-      enter(file.dynamic_symbols(), owner);
+      enter(file.shown_symbols(), owner);
+      enter(file.wanted_symbols(), owner);
       return true;
     }
     auto object = file.object(definer.member);

@@ -123,8 +123,7 @@ bool SymbolTable::satisfies(LinkFile& shared) const {
 
 void SymbolTable::add_references_of_shared(LinkFile& shared) {
   const auto position = static_cast<int32_t>(sources_.size()) - 1;
-  for (const auto& symbol : shared.dynamic_symbols()) {
-    if (symbol.defined || symbol.weak) continue;
+  for (const auto& symbol : shared.wanted_symbols()) {
     SymbolEntry& known = entry(symbol.name);
     if (known.state == SymbolState::unseen) open(symbol.name, known, false, false);
     if (known.state == SymbolState::weak_undefined) known.state = SymbolState::undefined;

@@ -59,14 +59,14 @@ bool LaneClosures::add_compilers_run_times(const std::vector<ClosureEntry>& entr
   return added;
 }
 
-Result<std::vector<OutputClosure>> LaneClosures::follow() {
-  std::vector<OutputClosure> closures;
+Result<std::vector<FileClosure>> LaneClosures::follow() {
+  std::vector<FileClosure> closures;
   for (const auto& output : project_.outputs()) {
     if (output.kind == OutputKind::static_library) continue;
     auto root = root_of(output);
     if (!root) return pass(root);
     if (!*root) continue;
-    OutputClosure closure{.product = (*root)->path};
+    FileClosure closure{.path = (*root)->path};
     auto plugins = project_.files_for(output.plugins);
     for (const auto& plugin : fit_.plugins) plugins.push_back(plugin.path);
     do {
@@ -78,11 +78,9 @@ Result<std::vector<OutputClosure>> LaneClosures::follow() {
 }
 
 std::vector<FileClosure> closures_of(const Project& project, const Fit& fit) {
-  std::vector<FileClosure> closures;
   auto followed = LaneClosures(project, fit).follow();
   if (!followed) return {{.path = project.root(), .problem = followed.error()}};
-  for (auto& closure : *followed) closures.push_back({closure.product, std::move(closure.entries)});
-  return closures;
+  return std::move(*followed);
 }
 
 }  // namespace fibula

@@ -7,21 +7,13 @@
 
 namespace fibula {
 
-/// The closure of one output, its product where it is, with what will lie beside it.
-struct OutputClosure {
-  fs::path product;
-  std::vector<ClosureEntry> entries;
-};
-
 /// The closures of programs and shared libraries of a lane; before the link, as the link inputs say.
 class LaneClosures {
  public:
   LaneClosures(const Project& project, const Fit& fit);
 
   /// Errors: those of a product that cannot be read.
-  Result<std::vector<OutputClosure>> follow();
-  /// Files that lie elsewhere yet, by the name that they have beside the program: the fit's, and the compiler's own.
-  const std::map<std::string, fs::path>& placed() const { return placed_; }
+  Result<std::vector<FileClosure>> follow();
   RunTimeFiles& files() { return files_; }
 
  private:

@@ -18,7 +18,9 @@ class Planner {
       : project_(project), fit_(fit), purpose_(purpose), closures_(project, fit) {}
 
   Result<StagePlan> plan(bool licences) {
-    auto closures = closures_.follow();
+    // A fit whose needs were followed already has those of the build.
+    const bool known = purpose_ == StageFor::build && !fit_.closures.empty();
+    auto closures = known ? Result<std::vector<FileClosure>>(fit_.closures) : closures_.follow();
     if (!closures) return pass(closures);
     for (const auto& closure : *closures) {
       if (auto added = add_output(closure); !added) return pass(added);
@@ -50,17 +52,19 @@ class Planner {
                  .hint = "rename one of them, or leave one out"});
   }
 
-  Result<bool> add_output(const OutputClosure& closure) {
+  Result<bool> add_output(const FileClosure& closure) {
+    if (closure.problem) return fail(*closure.problem);
+
     std::error_code ignored;
-    const std::string name = closure.product.filename().string();
-    const bool linked = fs::exists(closure.product, ignored);
+    const std::string name = closure.path.filename().string();
+    const bool linked = fs::exists(closure.path, ignored);
     if (!linked && purpose_ == StageFor::others)
       return fail({.code = Code::absent,
                    .what = "is not built yet",
-                   .file = closure.product.string(),
+                   .file = closure.path.string(),
                    .hint = fmt::format("fibula build --lane {}", fit_.lane.name)});
     if (purpose_ == StageFor::others) {
-      if (auto added = add(name, closure.product, {}, fmt::format("made in lane {}", fit_.lane.name)); !added)
+      if (auto added = add(name, closure.path, {}, fmt::format("made in lane {}", fit_.lane.name)); !added)
         return added;
     }
     for (const auto& entry : closure.entries) {
