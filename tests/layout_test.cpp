@@ -53,7 +53,7 @@ TEST(Layout, EntryAndSectionsAreWhereTheyAreAskedFor) {
       "__attribute__((section(\".fast\"))) int level = 3;\nint main(void) { return level; }\nvoid begin(void) { "
       "main(); }\n",
       "entry = \"main\"\n[output.sections]\n\".fast\" = \"0x20000000\"\n",
-      std::string(gcc) + "flags = [\"-no-pie\"]\nentry = \"begin\"\n");
+      fmt::format("{}flags = [\"-no-pie\"]\nentry = \"begin\"\n", gcc));
   const auto told = program.after_build("readelf -hSW log; nm log");
   const auto begin =
       test::must("nm log | grep ' T begin' | cut -d' ' -f1 | sed 's/^0*//'", program / "work/.fibula/desk/bin");
