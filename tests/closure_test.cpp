@@ -163,6 +163,41 @@ TEST(Closure, FollowsWhatIsOpenedWhileTheProgramRuns) {
   EXPECT_EQ(bad, (std::vector<std::string>{"gone.so", "libstar.so"}));
 }
 
+/// What was followed before is answered again only as long as every path that it rests on is as it was.
+TEST(Closure, KeptAnswersHoldWhileNothingChanged) {
+  const test::Workplace place;
+  const Chain chain("-Wl,-rpath,'$ORIGIN/first:$ORIGIN/lib'", "-Wl,-rpath,'$ORIGIN/../first:$ORIGIN'");
+  const auto needs = [&] { return place.fibula("inspect --needs " + (chain.folder / "main").string()); };
+  const auto is_kept = [&] {
+    std::error_code none;
+    return !std::filesystem::is_empty(place / "cache/fibula/closures", none) && !none;
+  };
+  const auto before = needs();
+  EXPECT_EQ(before.status, 0);
+  ASSERT_TRUE(is_kept());
+  EXPECT_EQ(needs().out, before.out);
+  const std::pair<const char*, const char*> changes[] = {
+      {"mkdir first && cp lib/libmoon.so first", "first/libmoon.so"},
+      {"gcc -m32 -shared -fPIC moon.c -o first/libmoon.so", "lib/libmoon.so"},
+      {"mv lib/libmoon.so moon.so", "libmoon.so  wrong-architecture"},
+      {"mv moon.so lib/libmoon.so && rm first/libmoon.so", "lib/libmoon.so"},
+      {"gcc -shared -fPIC tide.c -o lib/libtide.so", "libtide.so"},
+      {"gcc main.c -Llib -Wl,--allow-shlib-undefined -ltide -o main", "libtide.so  missing"}};
+  for (const auto& [change, said] : changes) {
+    test::must(change, chain.folder.path());
+    const auto now = needs();
+    EXPECT_NE(now.out.find(said), std::string::npos) << change << "\n" << now.out;
+  }
+  EXPECT_EQ(needs().out.find("libmoon.so"), std::string::npos);
+  // What is kept can be damaged: it is followed again.
+  test::must("gcc main.c -Llib -ltide -Wl,--allow-shlib-undefined -Wl,-rpath,'$ORIGIN/lib' -o main",
+             chain.folder.path());
+  const auto whole = needs();
+  EXPECT_EQ(whole.status, 0);
+  test::must("for kept in *; do head -c 300 $kept >cut; mv cut $kept; done", place / "cache/fibula/closures");
+  EXPECT_EQ(needs().out, whole.out);
+}
+
 /// A system below a folder: its loader's cache, made by the real ldconfig, and its configuration where there is none.
 TEST(Closure, SeesASystemBelowAFolder) {
   const Chain chain("", "");

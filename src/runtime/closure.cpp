@@ -2,6 +2,7 @@
 
 #include "base/names.hpp"
 #include "base/text.hpp"
+#include "runtime/kept_closures.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -232,14 +233,20 @@ struct Walk {
     return options;
   }
 
-  /// A program's own place is where its real file is: that is what the system tells its loader.
   Result<std::vector<ClosureEntry>> closure(const fs::path& path) {
+    auto root = root_at(path);
+    if (!root) return pass(root);
+    return follow_needs(files, system, *root);
+  }
+
+  /// A program's own place is where its real file is: that is what the system tells its loader.
+  Result<ClosureRoot> root_at(const fs::path& path) const {
     if (!missing_root.empty()) return fail(no_root());
     auto file = read_run_time_file(absolute_path(path), Arch::unknown);
     if (!file) return pass(file);
     std::error_code error;
     if (const fs::path real = fs::canonical(path, error); !error && file->is_program()) file->path = real;
-    return follow_needs(files, system, {std::make_shared<const RunTimeFile>(std::move(*file)), {}, plugins});
+    return ClosureRoot{std::make_shared<const RunTimeFile>(std::move(*file)), {}, plugins};
   }
 
   RunTimeFiles files;
@@ -274,7 +281,10 @@ void add_below(Walk& walk, const fs::path& folder, std::vector<FileClosure>& clo
 }  // namespace
 
 Result<std::vector<ClosureEntry>> closure_of(const fs::path& path, const ClosureOptions& options) {
-  return Walk(options).closure(path);
+  Walk walk(options);
+  auto root = walk.root_at(path);
+  if (!root) return pass(root);
+  return followed_or_kept(walk.system, *root, Walk::rooted(options));
 }
 
 std::vector<FileClosure> closures_of(const std::vector<fs::path>& places, const ClosureOptions& options) {

@@ -3,6 +3,7 @@
 #include <fibula/stage.hpp>
 
 #include "facts/system_files.hpp"
+#include "runtime/kept_closures.hpp"
 #include "runtime/lane_system.hpp"
 
 namespace fibula {
@@ -30,7 +31,7 @@ RunTimeFile foreseen(const fs::path& product, const Fit& fit, const OutputLink& 
 }  // namespace
 
 LaneClosures::LaneClosures(const Project& project, const Fit& fit)
-    : project_(project), fit_(fit), system_(system_of(fit.toolchain)) {
+    : project_(project), fit_(fit), options_(system_of(fit.toolchain)), system_(options_) {
   for (const auto& file : fit.runtime_files) placed_.emplace(file.path.filename().string(), file.path);
 }
 
@@ -61,6 +62,7 @@ bool LaneClosures::add_compilers_run_times(const std::vector<ClosureEntry>& entr
 
 Result<std::vector<FileClosure>> LaneClosures::follow() {
   std::vector<FileClosure> closures;
+  std::error_code ignored;
   for (const auto& output : project_.outputs()) {
     if (output.kind == OutputKind::static_library) continue;
     auto root = root_of(output);
@@ -70,7 +72,10 @@ Result<std::vector<FileClosure>> LaneClosures::follow() {
     auto plugins = project_.files_for(output.plugins);
     for (const auto& plugin : fit_.plugins) plugins.push_back(plugin.path);
     do {
-      closure.entries = follow_needs(files_, system_, {*root, placed_, plugins});
+      // What is not linked yet is no file that could be seen to change.
+      const ClosureRoot from{*root, placed_, plugins};
+      closure.entries = fs::exists((*root)->path, ignored) ? followed_or_kept(system_, from, options_)
+                                                           : follow_needs(files_, system_, from);
     } while (add_compilers_run_times(closure.entries));
     closures.push_back(std::move(closure));
   }

@@ -23,6 +23,7 @@ class LaneClosures {
   const Project& project_;
   const Fit& fit_;
   RunTimeFiles files_;
+  ClosureOptions options_;
   TargetSystem system_;
   std::map<std::string, fs::path> placed_;
 };

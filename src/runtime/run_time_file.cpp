@@ -71,10 +71,18 @@ Result<RunTimeFile> read_run_time_file(const fs::path& path, Arch arch) {
                .hint = "name the program or shared library that is made from it"});
 }
 
-const RunTimeFiles::Stamp& RunTimeFiles::stamp_of(const fs::path& path) {
-  const auto [known, fresh] = stamps_.try_emplace(path.native());
+PathStamp path_stamp(const fs::path& path) {
   struct stat info {};
-  if (fresh && ::stat(path.c_str(), &info) == 0) known->second = {{info.st_dev, info.st_ino}, S_ISDIR(info.st_mode)};
+  if (::stat(path.c_str(), &info) != 0) return {};
+  return {{info.st_dev, info.st_ino},
+          static_cast<uint64_t>(info.st_size),
+          info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec,
+          S_ISDIR(info.st_mode)};
+}
+
+const PathStamp& RunTimeFiles::stamp(const fs::path& path) {
+  const auto [known, fresh] = stamps_.try_emplace(path.native());
+  if (fresh) known->second = path_stamp(path);
   return known->second;
 }
 
@@ -92,14 +100,14 @@ Looked look_at(const fs::path& path, Arch arch) {
 
 const Looked& RunTimeFiles::at(const fs::path& path, Arch arch) {
   static const Looked nothing;
-  const Stamp& stamp = stamp_of(path);
-  if (stamp.identity == FileIdentity{}) return nothing;
+  const PathStamp& there = stamp(path);
+  if (there.identity == FileIdentity{}) return nothing;
   std::string key = path.native();
   key += '\0';
   key += static_cast<char>(arch);
   const auto [known, fresh] = known_.try_emplace(std::move(key));
-  if (fresh && stamp.folder) known->second = {Looked::There::unloadable, {}, "is a folder"};
-  if (fresh && !stamp.folder) known->second = look_at(path, arch);
+  if (fresh && there.folder) known->second = {Looked::There::unloadable, {}, "is a folder"};
+  if (fresh && !there.folder) known->second = look_at(path, arch);
   return known->second;
 }
 

@@ -43,21 +43,28 @@ struct Looked {
 /// Device and number: one file under two names has one. All zero: there is no such file.
 using FileIdentity = std::pair<uint64_t, uint64_t>;
 
+/// By which it is seen whether a path leads to the same file, unchanged.
+struct PathStamp {
+  FileIdentity identity = {};
+  uint64_t size = 0;
+  int64_t time = 0;  ///< of the last change, in nanoseconds
+  bool folder = false;
+};
+PathStamp path_stamp(const fs::path& path);
+
 /// Files by path, each read once.
 class RunTimeFiles {
  public:
   /// Of a universal file the slice for `arch`, or the first one where there is none for it.
   const Looked& at(const fs::path& path, Arch arch);
-  FileIdentity identity(const fs::path& path) { return stamp_of(path).identity; }
+  FileIdentity identity(const fs::path& path) { return stamp(path).identity; }
+  /// Of every path that was looked at, those included where nothing is.
+  const std::unordered_map<std::string, PathStamp>& stamps() const { return stamps_; }
 
  private:
-  struct Stamp {
-    FileIdentity identity = {};
-    bool folder = false;
-  };
-  const Stamp& stamp_of(const fs::path& path);
+  const PathStamp& stamp(const fs::path& path);
 
-  std::unordered_map<std::string, Stamp> stamps_;
+  std::unordered_map<std::string, PathStamp> stamps_;
   std::unordered_map<std::string, Looked> known_;
 };
 
