@@ -6,10 +6,14 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <charconv>
+#include <map>
 #include <optional>
 
 namespace fibula {
 namespace {
+
+/// A file that was cut short between two lines lacks it.
+constexpr std::string_view last_line = "end\n";
 
 /// The whole key stands in front: two keys can have one digest.
 std::string head_of(std::string key) {
@@ -85,9 +89,11 @@ std::optional<std::vector<ClosureEntry>> kept_closure(const std::string& key) {
   if (!place) return std::nullopt;
   const auto text = read_text(*place);
   const std::string head = head_of(key);
-  if (!text || !text->starts_with(head)) return std::nullopt;
+  const bool whole = text && text->size() >= head.size() + last_line.size() && text->ends_with(last_line);
+  if (!whole || !text->starts_with(head)) return std::nullopt;
   std::vector<ClosureEntry> entries;
-  for (const auto line : text::lines(std::string_view(*text).substr(head.size()))) {
+  const std::string_view body(*text);
+  for (const auto line : text::lines(body.substr(head.size(), body.size() - head.size() - last_line.size()))) {
     if (!line.empty() && !take_line(line, entries)) return std::nullopt;
   }
   return entries;
@@ -96,15 +102,21 @@ std::optional<std::vector<ClosureEntry>> kept_closure(const std::string& key) {
 /// With the state of every path that was looked at. Where nothing can be kept, nothing is.
 void keep_closure(const std::string& key, const RunTimeFiles& files, const std::vector<ClosureEntry>& entries) {
   const auto place = place_of(key);
-  if (!place || std::any_of(entries.begin(), entries.end(), is_bad)) return;
+  // musl's directories stand in a file of their own, which is none of the paths that are looked at.
+  const auto rests_on_more = [](const ClosureEntry& entry) {
+    return is_bad(entry) || entry.path.find("/ld-musl-") != std::string::npos;
+  };
+  if (!place || std::any_of(entries.begin(), entries.end(), rests_on_more)) return;
   std::string text = head_of(key);
-  for (const auto& [path, stamp] : files.stamps()) {
+  const std::map<std::string, PathStamp> stamps(files.stamps().begin(), files.stamps().end());
+  for (const auto& [path, stamp] : stamps) {
     if (!is_plain(path)) return;
     text += line_of(stamp, path);
   }
   for (const auto& entry : entries) {
     if (!add_entry(entry, text)) return;
   }
+  text += last_line;
   if (make_folder(place->parent_path())) (void)write_if_changed(*place, text, Flush::later);
 }
 
