@@ -4,6 +4,7 @@
 #include "facts/facts.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -170,6 +171,9 @@ void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, cons
   for (const auto& path : paths) {
     if (known(path, machine) == nullptr) unread.push_back(path);
   }
+  // Compilers name some of their libraries more than once on a line.
+  std::sort(unread.begin(), unread.end());
+  unread.erase(std::unique(unread.begin(), unread.end()), unread.end());
   if (unread.size() < 2 * worth_a_thread) return;
   std::vector<Result<OpenFile>> opened(unread.size(), fail({}));
   each_in_parallel(unread.size(), worth_a_thread, [&](size_t i) { opened[i] = open_binary(unread[i], wanted); });

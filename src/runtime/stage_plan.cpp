@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -15,7 +16,12 @@ namespace {
 class Planner {
  public:
   Planner(const Project& project, const Fit& fit, StageFor purpose)
-      : project_(project), fit_(fit), purpose_(purpose), closures_(project, fit) {}
+      : project_(project), fit_(fit), purpose_(purpose), closures_(project, fit) {
+    for (const auto& plugin : fit.plugins) plugins_.insert(plugin.path);
+    for (const auto& output : project.outputs()) {
+      for (auto& plugin : project.files_for(output.plugins)) plugins_.insert(std::move(plugin));
+    }
+  }
 
   Result<StagePlan> plan(bool licences) {
     // A fit whose needs were followed already has those of the build.
@@ -81,19 +87,11 @@ class Planner {
     // Programs made here lie where they are built already, and so do the project's own libraries.
     const bool own = fs::path(entry.path).parent_path() == fit_.folder / "bin";
     if (own && purpose_ == StageFor::build) return true;
-    // Plugins have places of their own.
+    if (plugins_.contains(entry.path)) return true;
     const auto is_it = [&](const RuntimeFile& one) { return one.path == entry.path; };
-    if (std::any_of(fit_.plugins.begin(), fit_.plugins.end(), is_it) || is_own_plugin(entry.path)) return true;
     const auto file = std::find_if(fit_.runtime_files.begin(), fit_.runtime_files.end(), is_it);
     return add(name, entry.path, file == fit_.runtime_files.end() ? "" : file->library,
                fmt::format("{} needs it", fs::path(entry.needed_by).filename().string()));
-  }
-
-  bool is_own_plugin(const fs::path& path) const {
-    return std::any_of(project_.outputs().begin(), project_.outputs().end(), [&](const Output& output) {
-      const auto plugins = project_.files_for(output.plugins);
-      return std::find(plugins.begin(), plugins.end(), path) != plugins.end();
-    });
   }
 
   /// What the system's loader finds by itself stays there in the build; of that only what belongs to a system stays
@@ -183,6 +181,7 @@ class Planner {
   const Fit& fit_;
   StageFor purpose_;
   LaneClosures closures_;
+  std::set<fs::path> plugins_;  ///< the libraries' and the project's: they have places of their own
   std::map<std::string, fs::path> by_name_;
   StagePlan plan_;
 };
