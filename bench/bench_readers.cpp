@@ -1,6 +1,6 @@
 // How fast the readers and the rehearsal are, on files that every machine with a compiler has.
 #include "binary/open.hpp"
-#include "fit/rehearsal.hpp"
+#include "link/rehearsal.hpp"
 
 #include <benchmark/benchmark.h>
 #include <fibula/fibula.hpp>

@@ -2,7 +2,7 @@
 /// prints the inputs, one a line, then on standard error what is left over. With --as-given the libraries are rehearsed
 /// in the order given, as the input of `--start-group`s where a word is `(` or `)`. What bench/links.py measures.
 /// usage: derive-line [--as-given] COMPILER OBJECT LIBRARY...
-#include "fit/line_builder.hpp"
+#include "link/line_builder.hpp"
 
 #include <iostream>
 #include <span>

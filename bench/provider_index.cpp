@@ -1,11 +1,11 @@
 /// Builds the index of who defines what over some folders, anew and again with nothing changed, and looks names up;
 /// then writes the same pairs for bench/provider_stores.py to put into other stores. usage: provider-index PAIRS_FILE
 /// FOLDER...
-#include "fit/provider_index.hpp"
+#include "index/provider_index.hpp"
 
 #include "base/digest.hpp"
-#include "fit/defined_names.hpp"
-#include "fit/library_listing.hpp"
+#include "index/defined_names.hpp"
+#include "index/library_listing.hpp"
 
 #include <chrono>
 #include <fstream>

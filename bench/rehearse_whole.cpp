@@ -1,7 +1,7 @@
 /// Rehearses, for each archive that is named, the link of a program with the whole of it, and prints every name that is
 /// left undefined behind the archive's path: what scripts/compare_links.py compares with a linker.
 /// usage: rehearse-whole COMPILER ARCHIVE...
-#include "fit/rehearsal.hpp"
+#include "link/rehearsal.hpp"
 
 #include <iostream>
 

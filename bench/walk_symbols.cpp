@@ -2,6 +2,7 @@
 // the ways are compared by bench/symbols.py.
 //   walk_symbols fibula|index|facts|floor FILE...
 #include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
 
 #include <elf.h>
 #include <fcntl.h>

@@ -35,13 +35,13 @@ void print_details(const fibula::Fit& fit) {
   }
 }
 
-fibula::Result<bool> write_outputs(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
+fibula::Result<void> write_outputs(const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
   if (auto written = fibula::emit::lane_files(fits); !written) return written;
   for (const auto& fit : fits) {
     if (fit.verdict() == fibula::Verdict::misfit) continue;
     if (auto placed = fibula::place_runtime_files(project, fit); !placed) return fibula::pass(placed);
   }
-  return fits.empty() ? fibula::Result<bool>(true) : fibula::emit::compilation_database(project, fits.front());
+  return fits.empty() ? fibula::Result<void>() : fibula::emit::compilation_database(project, fits.front());
 }
 
 struct Options {
@@ -136,15 +136,15 @@ fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& projec
   return fits;
 }
 
-fibula::Result<bool> keep(const fibula::Project& project, const fibula::Shelf& shelf,
+fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& shelf,
                           const std::vector<fibula::Fit>& fits, const Options& options) {
   if (auto written = write_outputs(project, fits); !written) return written;
-  if (auto kept = fibula::keep_choices(project, fits, shelf); !kept) return kept;
-  if (!options.materials || project.outputs().empty()) return true;
+  if (auto kept = fibula::keep_choices(project, fits, shelf); !kept) return fibula::pass(kept);
+  if (!options.materials || project.outputs().empty()) return {};
   for (const auto& fit : fits) {
     if (auto written = fibula::emit::materials(fit, project.outputs().front().name); !written) return written;
   }
-  return true;
+  return {};
 }
 
 int run(const Session& session, const Options& options) {

@@ -39,7 +39,7 @@ inline void check(const fibula::Image& image, fibula::Bytes file) {
 
 /// The symbols that the walk gives are those that the image has.
 using Read = fibula::Result<fibula::Image> (*)(fibula::Bytes, unsigned);
-using Walk = fibula::Result<bool> (*)(fibula::Bytes, const fibula::SymbolSink&);
+using Walk = fibula::Result<void> (*)(fibula::Bytes, const fibula::SymbolSink&);
 inline void check_reader(fibula::Bytes bytes, bool (*recognises)(fibula::Bytes), Read read, Walk walk) {
   if (!recognises(bytes)) return;
   const auto image = read(bytes, fibula::want_all);

@@ -1,5 +1,6 @@
 // Whatever the file: inspect gives facts with an origin each, or an error that names the file.
 #include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
 
 #include <sys/mman.h>
 #include <unistd.h>

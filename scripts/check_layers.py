@@ -1,23 +1,67 @@
-"""Each folder of src/ uses only itself and the folders above it in the list; the command-line tool and the examples use public headers alone."""
+"""Each folder of src/ uses only itself and the folders above it in the list, and of the public headers only those of its own and of lower
+layers; the command-line tool and the examples use public headers alone. Every public header belongs to one layer."""
 import pathlib
 import re
 import sys
 
-LAYERS = ["base", "binary", "facts", "toolchain", "shelf", "take", "project", "match", "fit", "emit", "build", "runtime", "diagnose", "index", "report"]
-INCLUDE = re.compile(r'^\s*#include "([^"]+)"', re.M)
+LAYERS = ["base", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
+          "choose", "fit", "emit", "jobs", "build", "stage", "diagnose", "report"]
+PUBLIC = {
+    "base": "export linkage progress result target version",
+    "binary": "need pic symbols",
+    "facts": "fact facts",
+    "toolchain": "toolchain",
+    "loader": "closure",
+    "card": "card variant",
+    "shelf": "shelf",
+    "take": "folder take",
+    "project": "lane project",
+    "match": "misfit",
+    "link": "link",
+    "choose": "attach chosen_library",
+    "fit": "fit lock why",
+    "emit": "emit",
+    "build": "build run",
+    "stage": "stage",
+    "diagnose": "explain",
+}
+LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
+INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)
 
 root = pathlib.Path(sys.argv[1])
 faults = []
+
+
+def check(path, own):
+    for include in INCLUDE.findall(path.read_text(encoding="utf-8")):
+        folder, _, name = include.partition("/")
+        if folder == "fibula":
+            used = LAYER_OF.get(name.removesuffix(".hpp"), "report")  # the umbrella is above everything
+        elif folder in LAYERS:
+            used = folder
+        else:
+            continue
+        if LAYERS.index(used) > LAYERS.index(own):
+            faults.append(f"{path.relative_to(root)} includes {include}: {own} stands below {used}")
+
+
 for path in sorted((root / "src").rglob("*.[ch]pp")):
     own = path.relative_to(root / "src").parts[0]
-    for include in INCLUDE.findall(path.read_text(encoding="utf-8")):
-        used = include.split("/")[0]
-        if used not in LAYERS or LAYERS.index(used) > LAYERS.index(own):
-            faults.append(f"{path.relative_to(root)} includes {include}: {own} stands above {used}")
+    if own in LAYERS:
+        check(path, own)
+    else:
+        faults.append(f"{path.relative_to(root)} is in no layer")
+for path in sorted((root / "include" / "fibula").glob("*.hpp")):
+    if path.stem == "fibula":
+        continue
+    if path.stem in LAYER_OF:
+        check(path, LAYER_OF[path.stem])
+    else:
+        faults.append(f"{path.relative_to(root)} is in no layer: add it to PUBLIC")
 for folder in ("cli", "examples", "include"):
     for path in sorted((root / folder).rglob("*.[ch]pp")):
-        for include in INCLUDE.findall(path.read_text(encoding="utf-8")):
+        for include in re.findall(r'^\s*#include "([^"]+)"', path.read_text(encoding="utf-8"), re.M):
             if "/" in include or not (path.parent / include).exists():
                 faults.append(f"{path.relative_to(root)} includes {include}, which is not public")
-print("\n".join(faults) if faults else "every layer uses only those above it")
+print("\n".join(faults) if faults else "every layer uses only those below it")
 sys.exit(bool(faults))

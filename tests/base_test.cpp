@@ -1,9 +1,9 @@
 #include "base/bytes.hpp"
 #include "base/digest.hpp"
-#include "base/files.hpp"
-#include "base/process.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>

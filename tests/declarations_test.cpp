@@ -1,5 +1,5 @@
-#include "facts/declarations.hpp"
-#include "facts/conditionals.hpp"
+#include "headers/declarations.hpp"
+#include "headers/conditionals.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,4 +1,4 @@
-#include "fit/order.hpp"
+#include "link/order.hpp"
 
 #include "support/support.hpp"
 

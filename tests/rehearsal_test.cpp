@@ -1,6 +1,6 @@
 /// The rehearsal says the same as the linker: each situation is built, linked by the real linker, and rehearsed; the
 /// sets of undefined symbols and of archive members that were pulled in must be equal.
-#include "fit/rehearsal.hpp"
+#include "link/rehearsal.hpp"
 
 #include "base/text.hpp"
 #include "support/support.hpp"

@@ -12,7 +12,7 @@ namespace {
 struct Asked {
   std::string compiler;
   std::vector<std::string> flags;
-  Family family;
+  CompilerFamily family;
   Target target;
   std::map<std::string, std::string> answers;  ///< "" for one that must not be there
   std::string linker;                          ///< part of what it says of itself
@@ -48,30 +48,30 @@ constexpr Target x64{Format::elf, Arch::x86_64, 64, Endian::little}, x86{Format:
 // One compiler a line, as wide as it is.
 // clang-format off
 const Asked native_compilers[] = {
-    {"g++", {}, Family::gcc, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}, {"string-abi", "new"}, {"stl-debug", "off"}, {"cpu", "x86-64"}, {"float-abi", ""}}, "GNU ld"},
-    {"g++", {"-m32", "-D_GLIBCXX_USE_CXX11_ABI=0", "-D_GLIBCXX_DEBUG"}, Family::gcc, x86, {{"string-abi", "old"}, {"stl-debug", "on"}, {"cpu", ""}}, "GNU ld"},
-    {"g++", {"-march=x86-64-v3", "-fsanitize=address", "-std=c++20"}, Family::gcc, x64, {{"cpu", "x86-64-v3"}, {"sanitizers", "address"}, {"standard", "c++20"}}, "GNU ld"},
-    {"gcc", {"-static"}, Family::gcc, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", ""}, {"string-abi", ""}}, "GNU ld"},
-    {"clang++", {}, Family::clang, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}, {"standard", "c++14"}}, "GNU ld"},
+    {"g++", {}, CompilerFamily::gcc, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}, {"string-abi", "new"}, {"stl-debug", "off"}, {"cpu", "x86-64"}, {"float-abi", ""}}, "GNU ld"},
+    {"g++", {"-m32", "-D_GLIBCXX_USE_CXX11_ABI=0", "-D_GLIBCXX_DEBUG"}, CompilerFamily::gcc, x86, {{"string-abi", "old"}, {"stl-debug", "on"}, {"cpu", ""}}, "GNU ld"},
+    {"g++", {"-march=x86-64-v3", "-fsanitize=address", "-std=c++20"}, CompilerFamily::gcc, x64, {{"cpu", "x86-64-v3"}, {"sanitizers", "address"}, {"standard", "c++20"}}, "GNU ld"},
+    {"gcc", {"-static"}, CompilerFamily::gcc, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", ""}, {"string-abi", ""}}, "GNU ld"},
+    {"clang++", {}, CompilerFamily::clang, x64, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}, {"standard", "c++14"}}, "GNU ld"},
 };
 const Asked foreign_compilers[] = {
-    {"g++", {"-fuse-ld=gold"}, Family::gcc, x64, {}, "GNU gold"},
-    {"clang++", {"-fuse-ld=mold"}, Family::clang, x64, {}, "mold"},
-    {"clang++-14", {"-stdlib=libc++", "-fuse-ld=lld"}, Family::clang, x64, {{"cxx-runtime", "libc++"}, {"string-abi", ""}, {"cxx", ""}}, "LLD"},
-    {"clang++-14", {"--target=aarch64-linux-gnu"}, Family::clang, {Format::elf, Arch::aarch64, 64, Endian::little}, {{"c-runtime", "glibc"}}, "GNU ld"},
-    {"aarch64-linux-gnu-g++", {}, Family::gcc, {Format::elf, Arch::aarch64, 64, Endian::little}, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}}, "GNU ld"},
-    {"s390x-linux-gnu-g++", {}, Family::gcc, {Format::elf, Arch::s390x, 64, Endian::big}, {{"c-runtime", "glibc"}}, "GNU ld"},
-    {"riscv64-linux-gnu-g++", {}, Family::gcc, {Format::elf, Arch::riscv64, 64, Endian::little}, {{"float-abi", "double"}}, "GNU ld"},
-    {"arm-linux-gnueabihf-g++", {}, Family::gcc, arm, {{"float-abi", "hard"}, {"cpu", "v7-A"}}, "GNU ld"},
-    {"arm-none-eabi-gcc", {"-mcpu=cortex-m4", "-mfloat-abi=softfp"}, Family::gcc, arm, {{"float-abi", "softfp"}, {"cpu", "v7E-M"}, {"c-runtime", "newlib"}}, "GNU ld"},
-    {"arm-none-eabi-gcc", {"-mcpu=cortex-m0"}, Family::gcc, arm, {{"float-abi", "soft"}, {"cpu", "v6-M"}}, "GNU ld"},
-    {"avr-gcc", {"-mmcu=atmega328p"}, Family::gcc, {Format::elf, Arch::avr, 32, Endian::little}, {{"cpu", "avr5"}, {"c-runtime", "avr-libc"}}, "GNU ld"},
-    {"musl-gcc", {}, Family::gcc, x64, {{"c-runtime", "musl"}, {"libc", ""}}, "GNU ld"},
-    {"x86_64-w64-mingw32-g++-posix", {}, Family::gcc, windows64, {{"c-runtime", "msvcrt"}, {"threads", "posix"}, {"exceptions", "seh"}}, "GNU ld"},
-    {"i686-w64-mingw32-g++-win32", {}, Family::gcc, windows32, {{"threads", "win32"}, {"exceptions", "dwarf"}}, "GNU ld"},
-    {"clang-cl-14", {"/MDd", "-fuse-ld=lld"}, Family::msvc, windows64, {{"c-runtime", "msvc-dynamic-debug"}, {"stl-debug", "level 2"}, {"cxx-runtime", "msvc"}}, "LLD"},
-    {"clang-cl-14", {"--target=i686-pc-windows-msvc", "-fuse-ld=lld", "/link", "/subsystem:windows"}, Family::msvc, windows32, {{"c-runtime", "msvc-static"}, {"stl-debug", "level 0"}}, "LLD"},
-    {"clang++-14", {"--target=arm64-apple-macos11", "-fuse-ld=lld"}, Family::clang, macos, {{"c-runtime", "libSystem"}, {"libc", ""}, {"os", "macos 11.0"}}, "LLD"},
+    {"g++", {"-fuse-ld=gold"}, CompilerFamily::gcc, x64, {}, "GNU gold"},
+    {"clang++", {"-fuse-ld=mold"}, CompilerFamily::clang, x64, {}, "mold"},
+    {"clang++-14", {"-stdlib=libc++", "-fuse-ld=lld"}, CompilerFamily::clang, x64, {{"cxx-runtime", "libc++"}, {"string-abi", ""}, {"cxx", ""}}, "LLD"},
+    {"clang++-14", {"--target=aarch64-linux-gnu"}, CompilerFamily::clang, {Format::elf, Arch::aarch64, 64, Endian::little}, {{"c-runtime", "glibc"}}, "GNU ld"},
+    {"aarch64-linux-gnu-g++", {}, CompilerFamily::gcc, {Format::elf, Arch::aarch64, 64, Endian::little}, {{"c-runtime", "glibc"}, {"cxx-runtime", "libstdc++"}}, "GNU ld"},
+    {"s390x-linux-gnu-g++", {}, CompilerFamily::gcc, {Format::elf, Arch::s390x, 64, Endian::big}, {{"c-runtime", "glibc"}}, "GNU ld"},
+    {"riscv64-linux-gnu-g++", {}, CompilerFamily::gcc, {Format::elf, Arch::riscv64, 64, Endian::little}, {{"float-abi", "double"}}, "GNU ld"},
+    {"arm-linux-gnueabihf-g++", {}, CompilerFamily::gcc, arm, {{"float-abi", "hard"}, {"cpu", "v7-A"}}, "GNU ld"},
+    {"arm-none-eabi-gcc", {"-mcpu=cortex-m4", "-mfloat-abi=softfp"}, CompilerFamily::gcc, arm, {{"float-abi", "softfp"}, {"cpu", "v7E-M"}, {"c-runtime", "newlib"}}, "GNU ld"},
+    {"arm-none-eabi-gcc", {"-mcpu=cortex-m0"}, CompilerFamily::gcc, arm, {{"float-abi", "soft"}, {"cpu", "v6-M"}}, "GNU ld"},
+    {"avr-gcc", {"-mmcu=atmega328p"}, CompilerFamily::gcc, {Format::elf, Arch::avr, 32, Endian::little}, {{"cpu", "avr5"}, {"c-runtime", "avr-libc"}}, "GNU ld"},
+    {"musl-gcc", {}, CompilerFamily::gcc, x64, {{"c-runtime", "musl"}, {"libc", ""}}, "GNU ld"},
+    {"x86_64-w64-mingw32-g++-posix", {}, CompilerFamily::gcc, windows64, {{"c-runtime", "msvcrt"}, {"threads", "posix"}, {"exceptions", "seh"}}, "GNU ld"},
+    {"i686-w64-mingw32-g++-win32", {}, CompilerFamily::gcc, windows32, {{"threads", "win32"}, {"exceptions", "dwarf"}}, "GNU ld"},
+    {"clang-cl-14", {"/MDd", "-fuse-ld=lld"}, CompilerFamily::msvc, windows64, {{"c-runtime", "msvc-dynamic-debug"}, {"stl-debug", "level 2"}, {"cxx-runtime", "msvc"}}, "LLD"},
+    {"clang-cl-14", {"--target=i686-pc-windows-msvc", "-fuse-ld=lld", "/link", "/subsystem:windows"}, CompilerFamily::msvc, windows32, {{"c-runtime", "msvc-static"}, {"stl-debug", "level 0"}}, "LLD"},
+    {"clang++-14", {"--target=arm64-apple-macos11", "-fuse-ld=lld"}, CompilerFamily::clang, macos, {{"c-runtime", "libSystem"}, {"libc", ""}, {"os", "macos 11.0"}}, "LLD"},
 };
 // clang-format on
 

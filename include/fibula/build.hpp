@@ -39,25 +39,4 @@ struct BuildReport {
 FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
                                      const BuildOptions& options = {});
 
-/// The command line that starts a program of a lane, with the lane's runner in front.
-FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program,
-                                                const std::vector<std::string>& arguments);
-
-/// What a command said, and how it ended.
-struct Heard {
-  int status = 0;
-  std::string out;
-  std::string err;
-};
-
-/// Runs a command to its end and keeps its output, in English wording. Errors: missing_tool.
-FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command);
-
-/// The variables by which a user tells loaders where to look: a program that starts only with them is not done.
-FIBULA_API std::vector<std::string> loader_variables();
-
-/// Runs a command to its end with this terminal's input and output, and without `loader_variables`. Gives its exit
-/// status. Errors: missing_tool.
-FIBULA_API Result<int> run_in_foreground(const std::vector<std::string>& command);
-
 }  // namespace fibula

@@ -24,7 +24,8 @@ FIBULA_API std::vector<std::string> link_arguments(const Fit& fit, const OutputL
 /// Arguments as a response file of GCC and Clang: one a line, white space, quotes and back-slashes behind a back-slash
 /// (GCC manual, "Overall Options", `@file`); for MSVC-style compilers as Windows quotes words, and what is for the
 /// linker on one line.
-FIBULA_API std::string response_text(const std::vector<std::string>& arguments, Family family = Family::gcc);
+FIBULA_API std::string response_text(const std::vector<std::string>& arguments,
+                                     CompilerFamily family = CompilerFamily::gcc);
 
 /// Variables for make: `FIT_COMPILER`, `FIT_COMPILE`, `FIT_ASSEMBLE`, `FIT_LINK`, `FIT_LINK_<output>`, `FIT_RUNTIME`,
 /// each a list of words for the shell (POSIX.1-2017, make).
@@ -34,30 +35,30 @@ FIBULA_API std::string shell_text(const Fit& fit);
 /// The run-time files, one path a line.
 FIBULA_API std::string runtime_text(const Fit& fit);
 /// Writes `fit.mk`, `fit.env` and `runtime.txt` into a folder. Errors: io.
-FIBULA_API Result<bool> build_files(const Fit& fit, const std::filesystem::path& folder);
+FIBULA_API Result<void> build_files(const Fit& fit, const std::filesystem::path& folder);
 
 /// Writes `compile.rsp`, `assemble.rsp` and `link.rsp` (and `link-<output>.rsp` for further outputs) into a folder;
 /// files whose content is the same are left alone. Errors: io.
-FIBULA_API Result<bool> response_files(const Fit& fit, const std::filesystem::path& folder);
+FIBULA_API Result<void> response_files(const Fit& fit, const std::filesystem::path& folder);
 
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
 FIBULA_API std::string json(const std::vector<Fit>& fits);
 
 /// Everything of one lane in its folder: response files, variables for make and shells, run-time files,
 /// and `fit.json`. Errors: io.
-FIBULA_API Result<bool> lane_files(const Fit& fit);
+FIBULA_API Result<void> lane_files(const Fit& fit);
 /// The same for several lanes, written side by side; those that do not fit get none. Errors: io, the first one.
-FIBULA_API Result<bool> lane_files(const std::vector<Fit>& fits);
+FIBULA_API Result<void> lane_files(const std::vector<Fit>& fits);
 
 /// The bill of materials of a program (or whatever `name` is) in a lane, as SPDX 2.3 and as CycloneDX 1.5, both JSON.
 /// The same choice gives the same text.
 FIBULA_API std::string spdx(const Fit& fit, const std::string& name);
 FIBULA_API std::string cyclonedx(const Fit& fit, const std::string& name);
 /// Writes both into the lane's folder: `materials.spdx.json`, `materials.cdx.json`. Errors: io.
-FIBULA_API Result<bool> materials(const Fit& fit, const std::string& name);
+FIBULA_API Result<void> materials(const Fit& fit, const std::string& name);
 
 /// `compile_commands.json` of a project, for editors: every source of every output, as this lane compiles it
 /// (JSON Compilation Database, Clang documentation). Errors: io.
-FIBULA_API Result<bool> compilation_database(const Project& project, const Fit& fit);
+FIBULA_API Result<void> compilation_database(const Project& project, const Fit& fit);
 
 }  // namespace fibula::emit

@@ -7,106 +7,22 @@
 /// absent, not guessed.
 #pragma once
 
+#include <fibula/fact.hpp>
+#include <fibula/need.hpp>
+#include <fibula/pic.hpp>
 #include <fibula/result.hpp>
 #include <fibula/target.hpp>
 
 #include <cstdint>
 #include <filesystem>
-#include <functional>
-#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace fibula {
 
-/// How a fact was learnt.
-enum class Certainty {
-  read,     ///< from a field that says exactly this
-  derived,  ///< from several fields together
-  guessed,  ///< from a name
-};
-FIBULA_API std::string_view to_string(Certainty certainty);
-
-/// A value that may be unknown, with how it was learnt.
-template <class T>
-struct Fact {
-  std::optional<T> value = {};
-  Certainty certainty = Certainty::read;
-  std::string from = {};  ///< "ELF header, e_machine"
-
-  explicit operator bool() const { return value.has_value(); }
-};
-
 enum class Kind { object, static_library, shared_library, import_library, program, plugin, core, script, empty };
 FIBULA_API std::string_view to_string(Kind kind);
-
-enum class Binding { local, global, weak, unique };
-enum class Visibility { normal, protected_, hidden, internal };
-enum class SymbolKind { none, function, data, thread_local_, indirect, section, file };
-FIBULA_API std::string_view to_string(Binding binding);
-FIBULA_API std::string_view to_string(Visibility visibility);
-FIBULA_API std::string_view to_string(SymbolKind kind);
-
-enum class NeedKind {
-  ordinary,   ///< must be there when the program starts
-  weak,       ///< may be absent (Mach-O, LC_LOAD_WEAK_DYLIB)
-  delayed,    ///< looked for when first called (PE delay import, Mach-O lazy load)
-  re_export,  ///< its symbols are given on as one's own (Mach-O)
-};
-FIBULA_API std::string_view to_string(NeedKind kind);
-
-/// A run-time file asked for by name.
-struct Need {
-  std::string name;
-  std::vector<std::string> versions = {};  ///< symbol versions it must define
-  NeedKind kind = NeedKind::ordinary;
-};
-
-/// Where code can be put by a linker. From good to bad.
-enum class Pic {
-  yes,            ///< into shared libraries and programs
-  programs_only,  ///< into programs that can be loaded anywhere, not into shared libraries (GCC's -fPIE)
-  no,             ///< only into programs with a fixed address
-};
-FIBULA_API std::string_view to_string(Pic pic);
-
-/// Whether code can be loaded at any address, and what says that it cannot.
-struct PicReport {
-  Pic level = Pic::yes;
-  std::string relocation = {};  ///< the first offending relocation's name
-  std::string section = {};
-  uint64_t offset = 0;
-  std::string symbol = {};
-};
-
-struct Symbol {
-  std::string name;
-  bool defines = false;  ///< false: it is needed
-  Binding binding = Binding::global;
-  Visibility visibility = Visibility::normal;
-  SymbolKind kind = SymbolKind::none;
-  uint64_t size = 0;
-  std::string version = {};
-  std::string library = {};    ///< the run-time file that an import names, or a forwarder leads to
-  std::string member = {};     ///< of an archive
-  Arch slice = Arch::unknown;  ///< of a universal file or text stub
-};
-
-/// A symbol whose texts are lent for one call.
-struct SymbolView {
-  std::string_view name;
-  bool defines = false;
-  Binding binding = Binding::global;
-  Visibility visibility = Visibility::normal;
-  SymbolKind kind = SymbolKind::none;
-  uint64_t size = 0;
-  std::string_view version = {};
-  std::string_view library = {};
-  std::string_view member = {};
-  Arch slice = Arch::unknown;
-};
-using SymbolVisitor = std::function<void(const SymbolView&)>;
 
 /// Everything read from one file, from one slice of it, or from one member of an archive.
 struct Facts {
@@ -164,24 +80,9 @@ struct InspectOptions {
 /// Reads one file. Errors: absent, unreadable, truncated, malformed, not_a_library, unsupported.
 FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& options = {});
 
-/// Every global symbol that a file defines or needs, in the file's order. Errors: as `inspect`.
-FIBULA_API Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path);
-
-/// The same, one at a time and without keeping any: what to use for large libraries. Gives the number of symbols.
-/// Errors: as `inspect`; symbols before the damaged place were handed over.
-FIBULA_API Result<uint64_t> visit_symbols(const std::filesystem::path& path, const SymbolVisitor& visitor);
-
-/// The names in an archive's own symbol table (ar(5)), without looking at the members: what each defines, and the
-/// offset of the member's header. Gives their number. Errors: as `inspect`; not_a_library when it is no archive.
-using IndexVisitor = std::function<void(std::string_view name, uint64_t member)>;
-FIBULA_API Result<uint64_t> visit_archive_index(const std::filesystem::path& path, const IndexVisitor& visitor);
-
 /// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never
 /// evidence.
 FIBULA_API bool has_library_name(const std::filesystem::path& path);
-
-/// A C++ name as people write it (Itanium C++ ABI, section 5.1), or the name itself when it is not mangled.
-FIBULA_API std::string readable_name(std::string_view symbol);
 
 /// One fact as text: its id, value, certainty and source. For printing and for JSON.
 struct FactRow {

@@ -1,20 +1,33 @@
 /// Everything at once.
 #pragma once
 
+#include <fibula/attach.hpp>
 #include <fibula/build.hpp>
+#include <fibula/card.hpp>
+#include <fibula/chosen_library.hpp>
 #include <fibula/closure.hpp>
 #include <fibula/emit.hpp>
 #include <fibula/explain.hpp>
+#include <fibula/fact.hpp>
 #include <fibula/facts.hpp>
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
 #include <fibula/lane.hpp>
+#include <fibula/link.hpp>
+#include <fibula/linkage.hpp>
 #include <fibula/lock.hpp>
+#include <fibula/misfit.hpp>
+#include <fibula/need.hpp>
+#include <fibula/pic.hpp>
 #include <fibula/progress.hpp>
 #include <fibula/project.hpp>
 #include <fibula/result.hpp>
+#include <fibula/run.hpp>
 #include <fibula/shelf.hpp>
 #include <fibula/stage.hpp>
+#include <fibula/symbols.hpp>
 #include <fibula/take.hpp>
 #include <fibula/target.hpp>
+#include <fibula/toolchain.hpp>
+#include <fibula/variant.hpp>
 #include <fibula/why.hpp>

@@ -5,8 +5,11 @@
 ///     for (const fibula::Misfit& m : fit->misfits()) std::cout << m.sentence() << '\n';
 #pragma once
 
+#include <fibula/chosen_library.hpp>
 #include <fibula/closure.hpp>
 #include <fibula/lane.hpp>
+#include <fibula/link.hpp>
+#include <fibula/misfit.hpp>
 #include <fibula/project.hpp>
 #include <fibula/result.hpp>
 #include <fibula/shelf.hpp>
@@ -17,52 +20,6 @@
 
 namespace fibula {
 
-enum class Verdict {
-  ok,
-  unknown,  ///< a fact that the rule needs is missing
-  caution,  ///< will link, may bite
-  misfit,   ///< will not compile, link or start
-};
-FIBULA_API std::string_view to_string(Verdict verdict);
-
-/// Why a variant cannot serve a lane, or why a link cannot work.
-struct FIBULA_API Misfit {
-  std::string rule;  ///< the id of the rule that speaks: "architecture"
-  Verdict verdict = Verdict::misfit;
-  std::string subject;  ///< the file or symbol it is about
-  std::string library = {};
-  std::vector<std::string> evidence = {};  ///< both sides, with where each was read
-  std::string remedy = {};                 ///< the one thing to do
-
-  /// `tidecalc: architecture: lib/libtidecalc.a …; …`, on one line.
-  std::string sentence() const;
-};
-
-/// A variant that was not chosen, and the first reason why.
-struct Refusal {
-  std::string version;
-  std::string variant;
-  Misfit first;
-};
-
-struct ChosenLibrary {
-  std::string name;
-  std::string version;           ///< empty when none is on the shelf
-  std::string variant;           ///< empty for headers only, and when none fits
-  std::string why;               ///< why this version and variant
-  std::string required_by = {};  ///< the library that requires it; empty: the project attaches it
-  Verdict verdict = Verdict::ok;
-  std::vector<Misfit> misfits = {};     ///< cautions and misfits; where nothing fits, those of the nearest variant
-  std::vector<Misfit> notes = {};       ///< what looks different and is `ok`, with its reason, and what is `unknown`
-  std::vector<Refusal> refused = {};    ///< where nothing fits: every variant, the nearest first
-  std::string wanted = {};              ///< where nothing fits: the download to look for
-  std::string licence = {};             ///< SPDX expression, where known
-  std::string origin = {};              ///< where it was taken from
-  std::string digest = {};              ///< of all files of the chosen version
-  std::filesystem::path entry = {};     ///< where its card is
-  std::vector<std::string> files = {};  ///< what is linked and run, relative to the library's files
-};
-
 struct IncludeDirectory {
   std::filesystem::path path;
   std::string library;  ///< empty: the project's own
@@ -72,24 +29,6 @@ struct IncludeDirectory {
 struct Definition {
   std::string text;  ///< NAME or NAME=value
   std::string why;
-};
-
-/// One thing the linker is given.
-struct LinkInput {
-  std::filesystem::path path;
-  std::vector<std::string> arguments;  ///< how the linker is told: the path, or "-lm"
-  std::string library;                 ///< the attached library, output or "system"
-  std::string why;
-  int group = 0;  ///< inputs of one number above zero are searched together until nothing new is found
-};
-
-/// The link of one program or shared library of the project.
-struct OutputLink {
-  std::string output;
-  std::vector<LinkInput> inputs;
-  std::vector<LinkInput> left_out = {};  ///< files of attached libraries that nothing in the output needs
-  std::vector<std::string> needs = {};   ///< shared libraries that it will ask the loader for, by soname
-  LinkSettings settings = {};            ///< of the output in this lane
 };
 
 struct RuntimeFile {
@@ -136,5 +75,9 @@ struct FitOptions {
 /// Several lanes; their compilers are asked side by side. One result a lane, in order.
 FIBULA_API std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                             const FitOptions& options = {});
+
+/// What each program and shared library of a fit needs when it runs, seen from where it is built, with the fit's
+/// run-time files beside it. Before it is linked, as the link inputs say.
+FIBULA_API std::vector<FileClosure> closures_of(const Project& project, const Fit& fit);
 
 }  // namespace fibula

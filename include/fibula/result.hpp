@@ -61,4 +61,11 @@ tl::unexpected<Error> pass(Result<T>& failed) {
   return tl::unexpected<Error>(std::move(failed.error()));
 }
 
+/// The same outcome, without the value: for those who only ask whether it went well.
+template <class T>
+Result<void> without_value(Result<T> result) {
+  if (!result) return pass(result);
+  return {};
+}
+
 }  // namespace fibula

@@ -70,8 +70,4 @@ FIBULA_API Result<StageCheck> check_stage(const std::filesystem::path& folder);
 /// are removed. Where a program is not linked yet, the fit's run-time files. Errors: as `stage`.
 FIBULA_API Result<StageReport> place_runtime_files(const Project& project, const Fit& fit);
 
-/// What each program and shared library of a fit needs when it runs, seen from where it is built, with the fit's
-/// run-time files beside it. Before it is linked, as the link inputs say.
-FIBULA_API std::vector<FileClosure> closures_of(const Project& project, const Fit& fit);
-
 }  // namespace fibula

@@ -1,6 +1,5 @@
 #include "base/toml.hpp"
 
-#include "base/files.hpp"
 #include "base/text.hpp"
 
 #include <fmt/format.h>
@@ -74,12 +73,6 @@ Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
                              : ""});
   }
   return convert_table(parsed.table());
-}
-
-Result<Table> read(const std::filesystem::path& path) {
-  auto content = read_text(path);
-  if (!content) return pass(content);
-  return parse(*content, path);
 }
 
 const Value* Reader::take(std::string_view key) {
@@ -173,7 +166,7 @@ void Reader::require(std::string_view key) {
     report(Code::malformed, line_, fmt::format("{} has no {}", what_, key), fmt::format("add {} = \"…\"", key));
 }
 
-Result<bool> Reader::finish() {
+Result<void> Reader::finish() {
   for (const auto& [key, value] : table_.entries) {
     if (std::find(known_.begin(), known_.end(), key) != known_.end()) continue;
     const std::string meant = text::closest(key, known_);
@@ -181,7 +174,7 @@ Result<bool> Reader::finish() {
            meant.empty() ? "known keys: " + text::join(known_, ", ") : fmt::format("did you mean {}?", meant));
   }
   if (error_) return fail(*error_);
-  return true;
+  return {};
 }
 
 std::string quote(std::string_view text) {

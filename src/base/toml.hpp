@@ -50,8 +50,6 @@ inline Table::~Table() = default;
 
 /// `file` is named in errors. Errors: malformed (with file and line).
 Result<Table> parse(std::string_view text, const std::filesystem::path& file);
-/// Errors: absent, unreadable, malformed (with file and line).
-Result<Table> read(const std::filesystem::path& path);
 
 /// Takes typed values out of one table and keeps the first error.
 class Reader {
@@ -74,7 +72,7 @@ class Reader {
 
   void require(std::string_view key);
   /// Reports keys that were never asked for. Call it last.
-  Result<bool> finish();
+  Result<void> finish();
   void report(Code code, unsigned line, std::string what, std::string hint = {});
 
  private:

@@ -136,7 +136,7 @@ Result<Table> read_table(const Parts& parts) {
   return table;
 }
 
-Result<bool> read_groups(const Parts& parts, const Table& table, Image& image) {
+Result<void> read_groups(const Parts& parts, const Table& table, Image& image) {
   auto entries = fibula::Table::of(table.comdats, table.comdat_size, 8, Order::little, "bitcode COMDAT table");
   if (!entries) return pass(entries);
   for (uint64_t i = 0; i < entries->count(); ++i) {
@@ -144,10 +144,10 @@ Result<bool> read_groups(const Parts& parts, const Table& table, Image& image) {
     if (!name) return pass(name);
     image.groups.push_back(*name);
   }
-  return true;
+  return {};
 }
 
-Result<bool> walk_table(const Parts& parts, const Table& table, const SymbolSink& sink) {
+Result<void> walk_table(const Parts& parts, const Table& table, const SymbolSink& sink) {
   auto entries = fibula::Table::of(table.symbols, 24, 24, Order::little, "bitcode symbol table");
   if (!entries) return pass(entries);
   Budget budget(parts.texts);
@@ -165,7 +165,7 @@ Result<bool> walk_table(const Parts& parts, const Table& table, const SymbolSink
     if (!symbol.defined) symbol.group = -1;
     if (!symbol.name.empty() && symbol.binding != Binding::local) sink(symbol);
   }
-  return true;
+  return {};
 }
 
 }  // namespace
@@ -199,10 +199,10 @@ Result<Image> read(Bytes bytes, unsigned want) {
   return image;
 }
 
-Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   auto parts = read_parts(bytes);
   if (!parts) return pass(parts);
-  if (parts->symbols.empty()) return true;
+  if (parts->symbols.empty()) return {};
   auto table = read_table(*parts);
   if (!table) return pass(table);
   return walk_table(*parts, *table, sink);

@@ -13,6 +13,6 @@ namespace fibula::bitcode {
 bool recognises(Bytes bytes);
 /// Errors: truncated, malformed.
 Result<Image> read(Bytes bytes, unsigned want);
-Result<bool> walk(Bytes bytes, const SymbolSink& sink);
+Result<void> walk(Bytes bytes, const SymbolSink& sink);
 
 }  // namespace fibula::bitcode

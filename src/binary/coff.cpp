@@ -12,7 +12,7 @@ namespace fibula::coff {
 namespace {
 
 /// Options for the linker.
-Result<bool> read_directives(const File& file, Image& image) {
+Result<void> read_directives(const File& file, Image& image) {
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (section.name != ".drectve") continue;
@@ -21,11 +21,11 @@ Result<bool> read_directives(const File& file, Image& image) {
     if (!text) return pass(text);
     for (const auto option : split_directives(text->text())) image.directives.push_back(option);
   }
-  return true;
+  return {};
 }
 
 /// What the sections of an object tell besides code: what compilers left of themselves.
-Result<bool> read_notes(const File& file, Image& image) {
+Result<void> read_notes(const File& file, Image& image) {
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (!budget.spend(section.size)) return fail(Budget::exceeded(file.bytes, "section table"));
@@ -42,7 +42,7 @@ Result<bool> read_notes(const File& file, Image& image) {
       if (const auto line = text->terminated(0); line && !line->empty()) image.producers.push_back(*line);
     }
   }
-  return true;
+  return {};
 }
 
 /// An import library's first member (MSVC-style) or last one (GNU) holds the name of its DLL.
@@ -69,10 +69,10 @@ bool has_link_time_sections(const File& file) {
                      [](const Section& s) { return s.name.starts_with(gcc_lto::prefix); });
 }
 
-Result<bool> read_link_time_symbols(const File& file, Image& image) {
-  if (!has_link_time_sections(file)) return true;
+Result<void> read_link_time_symbols(const File& file, Image& image) {
+  if (!has_link_time_sections(file)) return {};
   const auto is_mark = [](const ImageSymbol& s) { return s.name == gcc_lto::slim_mark || s.name == "___gnu_lto_slim"; };
-  if (std::none_of(image.symbols.begin(), image.symbols.end(), is_mark)) return true;
+  if (std::none_of(image.symbols.begin(), image.symbols.end(), is_mark)) return {};
   image.target.format = Format::gcc_lto;
   image.symbols.clear();
   for (const auto& section : file.sections) {
@@ -81,7 +81,7 @@ Result<bool> read_link_time_symbols(const File& file, Image& image) {
     if (!bytes) return pass(bytes);
     return gcc_lto::read_symbols(*bytes, Order::little, image);
   }
-  return true;
+  return {};
 }
 
 Image outline(const File& file) {
@@ -164,7 +164,7 @@ Result<Image> read(Bytes bytes, unsigned want) {
   return image;
 }
 
-Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   if (!is_import_member(bytes)) {
     auto file = read_file(bytes);
     if (!file) return pass(file);
@@ -173,7 +173,7 @@ Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
   auto image = read(bytes, want_symbols);
   if (!image) return pass(image);
   for (const auto& symbol : image->symbols) sink(symbol);
-  return true;
+  return {};
 }
 
 }  // namespace fibula::coff

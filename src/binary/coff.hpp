@@ -14,7 +14,7 @@ namespace fibula::coff {
 bool recognises(Bytes bytes);
 /// Errors: truncated, malformed.
 Result<Image> read(Bytes bytes, unsigned want);
-Result<bool> walk(Bytes bytes, const SymbolSink& sink);
+Result<void> walk(Bytes bytes, const SymbolSink& sink);
 
 /// Splits a `.drectve` section at its blanks; quotes keep blanks together.
 std::vector<std::string_view> split_directives(std::string_view text);

@@ -67,7 +67,7 @@ Result<std::string_view> section_name(const File& file, Bytes header) {
 /// The number of relocations, which stands in the first of them when there are more than fit 16 bits.
 constexpr uint32_t relocations_overflow = 0x01000000;
 
-Result<bool> read_sections(File& file, uint64_t at, uint32_t count) {
+Result<void> read_sections(File& file, uint64_t at, uint32_t count) {
   auto bytes = file.bytes.slice(at, uint64_t{count} * section_size, "section table");
   if (!bytes) return pass(bytes);
   auto table = Table::of(*bytes, section_size, section_size, Order::little, "section table");
@@ -95,25 +95,25 @@ Result<bool> read_sections(File& file, uint64_t at, uint32_t count) {
     }
     file.sections.push_back(section);
   }
-  return true;
+  return {};
 }
 
 /// The string table follows the symbols and begins with its own size.
-Result<bool> find_strings(File& file) {
-  if (file.symbols_at == 0) return true;
+Result<void> find_strings(File& file) {
+  if (file.symbols_at == 0) return {};
   const uint64_t size = uint64_t{file.symbol_count} * (file.big ? 20 : 18);
   auto symbols = file.bytes.slice(file.symbols_at, size, "symbol table");
   if (!symbols) return pass(symbols);
   const uint64_t at = file.symbols_at + size;
-  if (at == file.bytes.size()) return true;  // nothing needed it
+  if (at == file.bytes.size()) return {};  // nothing needed it
   auto head = file.bytes.slice(at, 4, "string table");
   if (!head) return pass(head);
   const uint32_t length = Cursor(*head, Order::little, "string table").u32();
-  if (length < 4) return true;  // some assemblers write 0
+  if (length < 4) return {};  // some assemblers write 0
   auto strings = file.bytes.slice(at, length, "string table");
   if (!strings) return pass(strings);
   file.strings = *strings;
-  return true;
+  return {};
 }
 
 Result<File> read_big(Bytes bytes) {

@@ -83,7 +83,7 @@ ImageSymbol symbol_of(const SymbolReader& reader, uint64_t i) {
   return symbol;
 }
 
-Result<bool> each_external(const SymbolReader& reader, const std::function<void(const ImageSymbol&, uint64_t)>& visit) {
+Result<void> each_external(const SymbolReader& reader, const std::function<void(const ImageSymbol&, uint64_t)>& visit) {
   Budget budget(reader.file());
   for (uint64_t i = 0; i < reader.count(); i += 1 + uint64_t{reader[i].auxiliaries()}) {
     const uint8_t storage = reader[i].storage();
@@ -95,7 +95,7 @@ Result<bool> each_external(const SymbolReader& reader, const std::function<void(
     symbol.name = *name;
     if (!symbol.name.empty()) visit(symbol, i);
   }
-  return true;
+  return {};
 }
 
 /// COMDAT: the symbol of the section itself says how copies are chosen; the first other symbol in the section names the
@@ -146,8 +146,8 @@ Result<Comdats> read_comdats(const File& file, const SymbolReader& reader, Image
 
 }  // namespace
 
-Result<bool> read_symbols(const File& file, Image& image) {
-  if (file.symbols_at == 0) return true;
+Result<void> read_symbols(const File& file, Image& image) {
+  if (file.symbols_at == 0) return {};
   auto reader = SymbolReader::of(file);
   if (!reader) return pass(reader);
   auto comdats = read_comdats(file, *reader, image);
@@ -169,8 +169,8 @@ Result<std::vector<int32_t>> groups_of_sections(const File& file) {
   return std::move(comdats->of_section);
 }
 
-Result<bool> walk_symbols(const File& file, const SymbolSink& sink) {
-  if (file.symbols_at == 0) return true;
+Result<void> walk_symbols(const File& file, const SymbolSink& sink) {
+  if (file.symbols_at == 0) return {};
   auto reader = SymbolReader::of(file);
   if (!reader) return pass(reader);
   return each_external(*reader, [&](const ImageSymbol& symbol, uint64_t) { sink(symbol); });

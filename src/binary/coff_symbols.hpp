@@ -7,11 +7,11 @@ namespace fibula::coff {
 
 /// Symbols and COMDAT groups (PE Format specification, "COFF Symbol Table", "COMDAT Sections"). Errors: truncated,
 /// malformed.
-Result<bool> read_symbols(const File& file, Image& image);
+Result<void> read_symbols(const File& file, Image& image);
 /// The group of each section, counted from 1 as symbols do; -1: none.
 Result<std::vector<int32_t>> groups_of_sections(const File& file);
 /// External symbols only, without groups.
-Result<bool> walk_symbols(const File& file, const SymbolSink& sink);
+Result<void> walk_symbols(const File& file, const SymbolSink& sink);
 
 /// The value of `@comp.id`, which Microsoft's compilers put among the first symbols: tool in the upper half, build in
 /// the lower one; 0 where there is none.

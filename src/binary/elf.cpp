@@ -69,7 +69,7 @@ Image outline(const File& file) {
   return image;
 }
 
-Result<bool> read_section_list(const File& file, Image& image) {
+Result<void> read_section_list(const File& file, Image& image) {
   image.sections.reserve(file.sections.size());
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
@@ -78,10 +78,10 @@ Result<bool> read_section_list(const File& file, Image& image) {
     if (!budget.spend(name->size())) return fail(Budget::exceeded(file.section_names, "section header table"));
     image.sections.push_back({*name, section.size, (section.flags & shf_alloc) != 0});
   }
-  return true;
+  return {};
 }
 
-Result<bool> read_interpreter(const File& file, Image& image) {
+Result<void> read_interpreter(const File& file, Image& image) {
   for (const auto& segment : file.segments) {
     if (segment.type != pt_interp || segment.file_size == 0) continue;
     // Separate debug files keep the program headers of what they belong to, without its contents.
@@ -93,32 +93,32 @@ Result<bool> read_interpreter(const File& file, Image& image) {
     if (!name) return pass(name);
     image.interpreter = *name;
   }
-  return true;
+  return {};
 }
 
-Result<bool> read_linker_symbols(const File& file, unsigned want, Image& image) {
+Result<void> read_linker_symbols(const File& file, unsigned want, Image& image) {
   auto groups = (want & want_groups) != 0 ? read_groups(file) : Result<Groups>(Groups{});
   if (!groups) return pass(groups);
   image.groups = groups->signatures;
   const Section* table = file.first_of_type(sht_symtab);
-  if (table == nullptr) return true;
+  if (table == nullptr) return {};
   auto symbols = read_symbols(file, *table, *groups);
   if (!symbols) return pass(symbols);
   image.symbols = std::move(*symbols);
-  return true;
+  return {};
 }
 
 /// A program that can be loaded anywhere is of type ET_DYN like a library: the interpreter and DF_1_PIE tell them
 /// apart.
-Result<bool> read_loader_part(const File& file, unsigned want, Image& image) {
+Result<void> read_loader_part(const File& file, unsigned want, Image& image) {
   if (auto done = read_interpreter(file, image); !done) return done;
   const SymbolSink keep = [&](const ImageSymbol& symbol) { image.dynamic_symbols.push_back(symbol); };
   if (auto done = read_dynamic(file, (want & want_symbols) != 0 ? &keep : nullptr, image); !done) return done;
   if (image.type == ImageType::shared && image.interpreter && !image.soname) image.type = ImageType::pie_program;
-  return true;
+  return {};
 }
 
-using Step = Result<bool> (*)(const File&, unsigned want, Image&);
+using Step = Result<void> (*)(const File&, unsigned want, Image&);
 
 struct Part {
   unsigned wants;  ///< any of these asks for it
@@ -159,7 +159,7 @@ Result<Image> read(Bytes bytes, unsigned want) {
   return image;
 }
 
-Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   auto lean = read_symbol_sections(bytes);
   if (!lean) return pass(lean);
   if (!*lean) {
@@ -169,13 +169,14 @@ Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
     return read_dynamic(*file, &sink, ignored);
   }
   const File& file = **lean;
-  if (file.sections.empty()) return true;
+  if (file.sections.empty()) return {};
   auto walked = walk_symbols(file, file.sections.front(), nullptr, sink);
-  if (!walked || *walked) return walked;
+  if (!walked) return pass(walked);
+  if (*walked) return {};
   auto image = read(bytes, want_symbols);
   if (!image) return pass(image);
   for (const auto& symbol : image->symbols) sink(symbol);
-  return true;
+  return {};
 }
 
 }  // namespace fibula::elf

@@ -92,25 +92,25 @@ class VersionTable;
 Result<bool> walk_symbols(const File& file, const Section& table, const VersionTable* versions, const SymbolSink& sink);
 
 /// What the loader reads; the dynamic symbols with their versions go to `symbols` where it is given.
-Result<bool> read_dynamic(const File& file, const SymbolSink* symbols, Image& image);
+Result<void> read_dynamic(const File& file, const SymbolSink* symbols, Image& image);
 
 /// Build id, system and producers.
-Result<bool> read_notes(const File& file, Image& image);
+Result<void> read_notes(const File& file, Image& image);
 
 /// Float ABI and least processor: build attributes, e_flags and property notes.
-Result<bool> read_processor(const File& file, Image& image);
+Result<void> read_processor(const File& file, Image& image);
 
 /// GCC's link-time sections: sets `link_time`, and for objects without machine code their symbols.
-Result<bool> read_link_time(const File& file, unsigned want, Image& image);
+Result<void> read_link_time(const File& file, unsigned want, Image& image);
 
 /// What the compiler recorded for debuggers.
-Result<bool> read_debug(const File& file, Image& image);
+Result<void> read_debug(const File& file, Image& image);
 
 /// The value that a relocation with an addend (SHT_RELA) puts at an offset of a section of a relocatable file.
 std::optional<uint64_t> relocated(const File& file, const Section& target, uint64_t offset);
 
 /// Whether the code of a relocatable file is position independent; says nothing for architectures that have no table.
-Result<bool> read_pic(const File& file, Image& image);
+Result<void> read_pic(const File& file, Image& image);
 
 /// Where a relocation in a section that is kept refers to a symbol of the linker's table: "main.o, section .text".
 /// `dropped` tells of each section whether it was discarded. Nothing when no relocation does.
@@ -121,6 +121,6 @@ Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbo
 Result<Image> read(Bytes bytes, unsigned want);
 
 /// Only the symbols that linkers and loaders read. Errors: truncated, malformed.
-Result<bool> walk(Bytes bytes, const SymbolSink& sink);
+Result<void> walk(Bytes bytes, const SymbolSink& sink);
 
 }  // namespace fibula::elf

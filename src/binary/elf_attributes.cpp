@@ -12,7 +12,7 @@ bool is_text(uint64_t tag, std::string_view vendor) {
   return tag % 2 == 1;
 }
 
-Result<bool> read_file_attributes(Bytes bytes, Order order, std::string_view vendor, Attributes& attributes) {
+Result<void> read_file_attributes(Bytes bytes, Order order, std::string_view vendor, Attributes& attributes) {
   Cursor c(bytes, order, "build attributes");
   while (c.left() > 0) {
     const uint64_t tag = c.uleb128();
@@ -26,11 +26,11 @@ Result<bool> read_file_attributes(Bytes bytes, Order order, std::string_view ven
     }
   }
   if (!c) return fail(c.error());
-  return true;
+  return {};
 }
 
 /// The parts of a vendor's subsection: those about single sections or symbols are passed over.
-Result<bool> read_vendor(Bytes bytes, Order order, std::string_view vendor, Attributes& attributes) {
+Result<void> read_vendor(Bytes bytes, Order order, std::string_view vendor, Attributes& attributes) {
   uint64_t at = 0;
   while (at < bytes.size()) {
     auto rest = bytes.from(at, "build attributes");
@@ -47,7 +47,7 @@ Result<bool> read_vendor(Bytes bytes, Order order, std::string_view vendor, Attr
     }
     at += size;
   }
-  return true;
+  return {};
 }
 
 }  // namespace

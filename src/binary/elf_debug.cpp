@@ -15,10 +15,10 @@ Bytes debug_section(const File& file, const Section* section) {
 
 }  // namespace
 
-Result<bool> read_debug(const File& file, Image& image) {
+Result<void> read_debug(const File& file, Image& image) {
   const Section* info = file.named(".debug_info");
   image.debug_info = info != nullptr || file.named(".zdebug_info") != nullptr;
-  if (info == nullptr) return true;
+  if (info == nullptr) return {};
   const Section* offsets = file.named(".debug_str_offsets");
   const dwarf::Sections sections{
       .info = debug_section(file, info),
@@ -31,7 +31,7 @@ Result<bool> read_debug(const File& file, Image& image) {
         return relocated(file, part == dwarf::Part::info ? *info : *offsets, at).value_or(stored);
       }};
   image.debug = dwarf::first_unit(sections);
-  return true;
+  return {};
 }
 
 }  // namespace fibula::elf

@@ -34,7 +34,7 @@ struct Parts {
   }
 };
 
-Result<bool> take_entries(const File& file, Bytes bytes, Parts& parts) {
+Result<void> take_entries(const File& file, Bytes bytes, Parts& parts) {
   auto entries = Table::of(bytes, file.wide ? 16 : 8, file.wide ? 16 : 8, file.order, "dynamic section");
   if (!entries) return pass(entries);
   parts.entries = *entries;
@@ -43,7 +43,7 @@ Result<bool> take_entries(const File& file, Bytes bytes, Parts& parts) {
     if (tag == dt_null) break;
     parts.tags.emplace_back(tag, (*entries)[i].word(file.wide ? 8 : 4, file.wide));
   }
-  return true;
+  return {};
 }
 
 Result<Versions> versions_in(const File& file, const Section& section) {
@@ -55,7 +55,7 @@ Result<Versions> versions_in(const File& file, const Section& section) {
   return Versions{*bytes, *names, section.info};
 }
 
-Result<bool> parts_by_section(const File& file, const Section& dynamic, Parts& parts) {
+Result<void> parts_by_section(const File& file, const Section& dynamic, Parts& parts) {
   auto bytes = file.content(dynamic);
   if (!bytes) return pass(bytes);
   if (auto taken = take_entries(file, *bytes, parts); !taken) return taken;
@@ -78,7 +78,7 @@ Result<bool> parts_by_section(const File& file, const Section& dynamic, Parts& p
     if (!version_of) return pass(version_of);
     parts.version_of = *version_of;
   }
-  return true;
+  return {};
 }
 
 Result<Bytes> tagged(const File& file, const Parts& parts, uint64_t tag, std::string_view what) {
@@ -91,7 +91,7 @@ uint64_t value_of(const Parts& parts, uint64_t tag) {
   return value == nullptr ? 0 : *value;
 }
 
-Result<bool> parts_by_segment(const File& file, const Segment& dynamic, Parts& parts) {
+Result<void> parts_by_segment(const File& file, const Segment& dynamic, Parts& parts) {
   auto bytes = file.bytes.slice(dynamic.offset, dynamic.file_size, "dynamic segment");
   if (!bytes) return pass(bytes);
   if (auto taken = take_entries(file, *bytes, parts); !taken) return taken;
@@ -111,10 +111,10 @@ Result<bool> parts_by_segment(const File& file, const Segment& dynamic, Parts& p
   auto table = Table::of(*version_of, 2, 2, file.order, "symbol version table");
   if (!table) return pass(table);
   parts.version_of = *table;
-  return true;
+  return {};
 }
 
-Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
+Result<void> read_tags(const File& file, const Parts& parts, Image& image) {
   Budget budget(file.bytes);
   for (uint64_t i = 0; i < parts.entries.count(); ++i) {
     const Record entry = parts.entries[i];
@@ -132,7 +132,7 @@ Result<bool> read_tags(const File& file, const Parts& parts, Image& image) {
     auto& paths = tag == dt_rpath ? image.rpath : image.runpath;
     for (const auto part : text::split(*name, ':')) paths.emplace_back(part);
   }
-  return true;
+  return {};
 }
 
 /// A file without sections tells the number of its dynamic symbols only through a hash table (gABI "Hash Table";
@@ -163,7 +163,7 @@ Result<uint64_t> symbol_count(const File& file, const Parts& parts) {
   return uint64_t{last} + 1;
 }
 
-Result<bool> walk_by_segment(const File& file, const Parts& parts, const VersionTable& versions,
+Result<void> walk_by_segment(const File& file, const Parts& parts, const VersionTable& versions,
                              const SymbolSink& sink) {
   auto count = symbol_count(file, parts);
   if (!count) return pass(count);
@@ -182,33 +182,31 @@ Result<bool> walk_by_segment(const File& file, const Parts& parts, const Version
                     .link = 1,
                     .entry_size = entry},
                    {.type = 3, .offset = parts.strings.origin() - file.bytes.origin(), .size = parts.strings.size()}};
-  return walk_symbols(view, view.sections[0], &versions, sink);
+  return without_value(walk_symbols(view, view.sections[0], &versions, sink));
 }
 
 }  // namespace
 
-Result<bool> read_dynamic(const File& file, const SymbolSink* symbols, Image& image) {
+Result<void> read_dynamic(const File& file, const SymbolSink* symbols, Image& image) {
   Parts parts;
   const Section* dynamic = file.first_of_type(sht_dynamic);
   const Segment* segment = nullptr;
   for (const auto& candidate : file.segments) {
     if (candidate.type == pt_dynamic && file.sections.empty()) segment = &candidate;
   }
-  if (dynamic == nullptr && segment == nullptr) return true;
+  if (dynamic == nullptr && segment == nullptr) return {};
   auto found = dynamic != nullptr ? parts_by_section(file, *dynamic, parts) : parts_by_segment(file, *segment, parts);
   if (!found) return found;
   if (auto read = read_tags(file, parts, image); !read) return read;
   VersionNames names;
   if (auto read = read_needed_versions(file, parts.needed, image, names); !read) return read;
   if (auto read = read_defined_versions(file, parts.defined, image, names); !read) return read;
-  if (symbols == nullptr) return true;
+  if (symbols == nullptr) return {};
   const Section* table = file.first_of_type(sht_dynsym);
-  if (table == nullptr && segment == nullptr) return true;
+  if (table == nullptr && segment == nullptr) return {};
   const VersionTable versions(parts.version_of, names);
-  auto walked = table != nullptr ? walk_symbols(file, *table, &versions, *symbols)
-                                 : walk_by_segment(file, parts, versions, *symbols);
-  if (!walked) return walked;
-  return true;
+  if (table == nullptr) return walk_by_segment(file, parts, versions, *symbols);
+  return without_value(walk_symbols(file, *table, &versions, *symbols));
 }
 
 }  // namespace fibula::elf

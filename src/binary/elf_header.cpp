@@ -49,9 +49,9 @@ Result<Table> section_table(const File& file, const Counts& counts) {
   return Table::of(*bytes, counts.section_size, least, file.order, "section header table");
 }
 
-Result<bool> find_section_names(File& file, const Counts& counts) {
+Result<void> find_section_names(File& file, const Counts& counts) {
   const uint32_t index = counts.names == shn_xindex ? file.sections[0].link : counts.names;
-  if (index == 0) return true;
+  if (index == 0) return {};
   if (index >= file.sections.size()) {
     return fail(
         file.bytes.error(Code::malformed, 0,
@@ -60,7 +60,7 @@ Result<bool> find_section_names(File& file, const Counts& counts) {
   auto names = file.content(file.sections[index]);
   if (!names) return pass(names);
   file.section_names = *names;
-  return true;
+  return {};
 }
 
 bool is_distinct(const File& file, const Section& s) {
@@ -69,8 +69,8 @@ bool is_distinct(const File& file, const Section& s) {
   return s.type != sht_rela && s.type != sht_rel && s.type != sht_group && !(contents && (s.flags & shf_alloc) != 0);
 }
 
-Result<bool> read_sections(File& file, const Counts& counts) {
-  if (counts.section_offset == 0) return true;
+Result<void> read_sections(File& file, const Counts& counts) {
+  if (counts.section_offset == 0) return {};
   auto table = section_table(file, counts);
   if (!table) return pass(table);
   file.sections.reserve(table->count());
@@ -78,14 +78,14 @@ Result<bool> read_sections(File& file, const Counts& counts) {
     file.sections.push_back(read_section((*table)[i], file.wide));
     if (is_distinct(file, file.sections.back())) file.distinct.push_back(static_cast<uint32_t>(i));
   }
-  if (file.sections.empty()) return true;
+  if (file.sections.empty()) return {};
   return find_section_names(file, counts);
 }
 
-Result<bool> read_segments(File& file, const Counts& counts) {
+Result<void> read_segments(File& file, const Counts& counts) {
   uint64_t count = counts.segments;
   if (count == pn_xnum && !file.sections.empty()) count = file.sections[0].info;
-  if (counts.segment_offset == 0 || count == 0) return true;
+  if (counts.segment_offset == 0 || count == 0) return {};
   auto bytes = file.bytes.slice(counts.segment_offset, count * counts.segment_size, "program header table");
   if (!bytes) return pass(bytes);
   const bool wide = file.wide;
@@ -103,11 +103,11 @@ Result<bool> read_segments(File& file, const Counts& counts) {
     if (segment.type != pt_load || !file.sections.empty()) continue;
     if (auto content = file.bytes.slice(segment.offset, segment.file_size, "segment"); !content) return pass(content);
   }
-  return true;
+  return {};
 }
 
 /// e_ident: class, byte order, version (gABI chapter 4, "ELF Identification").
-Result<bool> read_identification(File& file) {
+Result<void> read_identification(File& file) {
   Cursor ident(file.bytes, Order::little, "ELF identification");
   ident.skip(4);
   const uint8_t word_class = ident.u8(), order = ident.u8(), version = ident.u8();
@@ -125,7 +125,7 @@ Result<bool> read_identification(File& file) {
     return fail(file.bytes.error(Code::malformed, 6, fmt::format("ELF version is {}, expected 1", version)));
   file.wide = word_class == 2;
   file.order = order == 2 ? Order::big : Order::little;
-  return true;
+  return {};
 }
 
 }  // namespace

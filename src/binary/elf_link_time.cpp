@@ -3,7 +3,7 @@
 
 namespace fibula::elf {
 
-Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
+Result<void> read_link_time(const File& file, unsigned want, Image& image) {
   const Section* table = nullptr;
   const bool slim = !image.symbols.empty() && image.symbols.front().name == gcc_lto::slim_mark;
   if (slim) image.link_time = LinkTimeCode{};
@@ -22,12 +22,12 @@ Result<bool> read_link_time(const File& file, unsigned want, Image& image) {
     if (!header) return pass(header);
     image.link_time = *header;
   }
-  if (!image.link_time || (want & want_symbols) == 0) return true;
+  if (!image.link_time || (want & want_symbols) == 0) return {};
   image.link_time->machine_code = !slim;  // the mark is what linkers go by
-  if (!slim) return true;
+  if (!slim) return {};
   image.target.format = Format::gcc_lto;
   image.symbols.clear();
-  if (table == nullptr) return true;
+  if (table == nullptr) return {};
   auto bytes = file.content(*table);
   if (!bytes) return pass(bytes);
   return gcc_lto::read_symbols(*bytes, file.order, image);

@@ -29,7 +29,7 @@ uint64_t padded(uint64_t size) {
   return (size + 3) / 4 * 4;
 }
 
-Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
+Result<void> read_note_area(const File& file, Bytes area, Image& image) {
   uint64_t at = 0;
   while (area.size() - at >= 12) {
     auto header = area.slice(at, 12, "note");
@@ -52,12 +52,12 @@ Result<bool> read_note_area(const File& file, Bytes area, Image& image) {
     at += 12 + padded(name_size) + padded(size);
     if (at > area.size()) break;
   }
-  return true;
+  return {};
 }
 
 }  // namespace
 
-Result<bool> read_notes(const File& file, Image& image) {
+Result<void> read_notes(const File& file, Image& image) {
   Budget budget(file.bytes);
   for (const uint32_t index : file.distinct) {
     const Section& section = file.sections[index];
@@ -74,7 +74,7 @@ Result<bool> read_notes(const File& file, Image& image) {
     if (auto read = read_note_area(file, *area, image); !read) return read;
   }
   const Section* comment = file.named(".comment");
-  if (comment == nullptr) return true;
+  if (comment == nullptr) return {};
   auto bytes = file.content(*comment);
   if (!bytes) return pass(bytes);
   for (uint64_t at = 0; at < bytes->size();) {
@@ -84,7 +84,7 @@ Result<bool> read_notes(const File& file, Image& image) {
     if (!line.empty() && !known && image.producers.size() < most_producers) image.producers.push_back(line);
     at += line.size() + 1;
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula::elf

@@ -67,43 +67,43 @@ Recorded arm_float(const File& file, const Attributes& attributes) {
   return {"soft", "build attributes, Tag_FP_arch"};
 }
 
-Result<bool> read_arm(const File& file, Image& image) {
+Result<void> read_arm(const File& file, Image& image) {
   const Section* section = file.first_of_type(sht_processor_attributes);
   auto attributes = attributes_of(file, section, "aeabi");
   if (!attributes) return pass(attributes);
-  if (section == nullptr && (file.flags & 0x600) == 0) return true;
+  if (section == nullptr && (file.flags & 0x600) == 0) return {};
   image.float_abi = arm_float(file, *attributes);
   if (section != nullptr) image.cpu_floor = {arm_level(*attributes), "build attributes, Tag_CPU_arch"};
-  return true;
+  return {};
 }
 
 /// RISC-V ELF psABI, "File Header" and "Attributes".
-Result<bool> read_riscv(const File& file, Image& image) {
+Result<void> read_riscv(const File& file, Image& image) {
   static constexpr std::string_view floats[] = {"soft", "single", "double", "quad"};
   image.float_abi = {std::string(floats[file.flags >> 1U & 3U]), "ELF header, e_flags"};
   auto attributes = attributes_of(file, file.first_of_type(sht_processor_attributes), "riscv");
   if (!attributes) return pass(attributes);
   if (const auto level = attributes->text(5); !level.empty())
     image.cpu_floor = {std::string(level), "build attributes, Tag_RISCV_arch"};
-  return true;
+  return {};
 }
 
 /// e_flags holds the family that the compiler's library was made for (binutils, include/elf/avr.h).
-Result<bool> read_avr(const File& file, Image& image) {
+Result<void> read_avr(const File& file, Image& image) {
   const uint32_t family = file.flags & 0x7fU;
   std::string name = fmt::format("avr{}", family);
   if (family == 100) name = "avrtiny";
   if (family > 100) name = fmt::format("avrxmega{}", family - 100);
   if (family != 0) image.cpu_floor = {name, "ELF header, e_flags"};
-  return true;
+  return {};
 }
 
 /// The section .MIPS.abiflags (MIPS O32 ABI, "FP calling conventions").
-Result<bool> read_mips(const File& file, Image& image) {
+Result<void> read_mips(const File& file, Image& image) {
   static constexpr std::string_view floats[] = {"any",          "double", "single",   "soft",
                                                 "double-old64", "xx",     "double64", "double64a"};
   const Section* section = file.first_of_type(sht_mips_abiflags);
-  if (section == nullptr) return true;
+  if (section == nullptr) return {};
   auto bytes = file.content(*section);
   if (!bytes) return pass(bytes);
   Cursor c(*bytes, file.order, "MIPS ABI flags");
@@ -115,24 +115,24 @@ Result<bool> read_mips(const File& file, Image& image) {
   image.cpu_floor = {revision > 1 ? fmt::format("mips{}r{}", level, revision) : fmt::format("mips{}", level),
                      "section .MIPS.abiflags"};
   if (fp < std::size(floats)) image.float_abi = {std::string(floats[fp]), "section .MIPS.abiflags"};
-  return true;
+  return {};
 }
 
 /// Tag_GNU_Power_ABI_FP (binutils, "GNU Object Attributes").
-Result<bool> read_ppc(const File& file, Image& image) {
+Result<void> read_ppc(const File& file, Image& image) {
   static constexpr std::string_view floats[] = {"", "hard", "soft", "single"};
   auto attributes = attributes_of(file, file.named(".gnu.attributes"), "gnu");
   if (!attributes) return pass(attributes);
   const auto name = floats[attributes->number(4) & 3U];
   if (!name.empty()) image.float_abi = {std::string(name), "build attributes, Tag_GNU_Power_ABI_FP"};
-  return true;
+  return {};
 }
 
 /// GNU_PROPERTY_X86_ISA_1_NEEDED in a note of type NT_GNU_PROPERTY_TYPE_0 (x86-64 psABI, "Program Property").
-Result<bool> read_x86(const File& file, Image& image) {
+Result<void> read_x86(const File& file, Image& image) {
   constexpr uint32_t isa_needed = 0xc0008002;
   const Section* section = file.named(".note.gnu.property");
-  if (section == nullptr) return true;
+  if (section == nullptr) return {};
   auto bytes = file.content(*section);
   if (!bytes) return pass(bytes);
   Cursor c(*bytes, file.order, "property note");
@@ -145,19 +145,19 @@ Result<bool> read_x86(const File& file, Image& image) {
            {std::pair{8U, "x86-64-v4"}, {4U, "x86-64-v3"}, {2U, "x86-64-v2"}, {1U, "x86-64"}}) {
         if ((bits & bit) == 0) continue;
         image.cpu_floor = {name, "GNU property x86 ISA needed"};
-        return true;
+        return {};
       }
-      return true;
+      return {};
     }
     const uint64_t alignment = file.wide ? 8 : 4;
     c.skip((uint64_t{size} + alignment - 1) / alignment * alignment);
   }
-  return true;
+  return {};
 }
 
 }  // namespace
 
-Result<bool> read_processor(const File& file, Image& image) {
+Result<void> read_processor(const File& file, Image& image) {
   switch (file.machine) {
     case em_386:
     case em_x86_64: return read_x86(file, image);
@@ -166,7 +166,7 @@ Result<bool> read_processor(const File& file, Image& image) {
     case em_arm: return read_arm(file, image);
     case em_avr: return read_avr(file, image);
     case em_riscv: return read_riscv(file, image);
-    default: return true;
+    default: return {};
   }
 }
 

@@ -19,7 +19,7 @@ struct Relocation {
 /// Visits the relocations of every section that `wanted` accepts, until `visit` says stop (true). A template, since a
 /// library has millions of them and most visits are one comparison.
 template <class Wanted, class Visit>
-Result<bool> each_relocation(const File& file, const Wanted& wanted, const Visit& visit) {
+Result<void> each_relocation(const File& file, const Wanted& wanted, const Visit& visit) {
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
     if (section.type != sht_rel && section.type != sht_rela) continue;
@@ -38,10 +38,10 @@ Result<bool> each_relocation(const File& file, const Wanted& wanted, const Visit
           .type = static_cast<uint32_t>(file.wide ? info & 0xffffffff : info & 0xff),
           .symbol = static_cast<uint32_t>(file.wide ? info >> 32 : info >> 8),
           .addend = section.type == sht_rela ? std::optional(r.word(2 * word, file.wide)) : std::nullopt};
-      if (visit(file.sections[section.info], relocation)) return true;
+      if (visit(file.sections[section.info], relocation)) return {};
     }
   }
-  return true;
+  return {};
 }
 
 /// Relocations that put an absolute address where a position-independent image cannot have one.
@@ -198,10 +198,10 @@ class BoundSearch {
 
 }  // namespace
 
-Result<bool> read_pic(const File& file, Image& image) {
+Result<void> read_pic(const File& file, Image& image) {
   // x32 addresses are 32 bits wide, so the rows for x86-64 do not hold.
   const Offences offences(file.machine);
-  if (!offences.any() || (file.machine == em_x86_64 && !file.wide)) return true;
+  if (!offences.any() || (file.machine == em_x86_64 && !file.wide)) return {};
   const BoundSearch bound(file);
   std::optional<PicReport> worst, bound_symbol;
   const auto in_memory = [](const Section& target, size_t) { return (target.flags & shf_alloc) != 0; };
@@ -213,7 +213,7 @@ Result<bool> read_pic(const File& file, Image& image) {
   });
   if (!visited) return visited;
   image.pic = worst ? *worst : bound_symbol.value_or(PicReport{});
-  return true;
+  return {};
 }
 
 Result<std::optional<std::string>> reference_to(const File& file, uint32_t symbol_index,

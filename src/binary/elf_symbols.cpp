@@ -153,7 +153,7 @@ constexpr uint64_t names_ahead = 8;
 
 /// The walk itself, until `sink` says false; a template so that what is done with each symbol is part of the loop.
 template <class Sink>
-Result<bool> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink) {
+Result<void> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink) {
   auto bytes = file.content(table);
   if (!bytes) return pass(bytes);
   auto entries = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
@@ -184,7 +184,7 @@ Result<bool> each_symbol(const File& file, const Section& table, const Groups& g
     const bool ordinary = symbol.kind != SymbolKind::section && symbol.kind != SymbolKind::file && !symbol.name.empty();
     if (ordinary && !sink(symbol)) break;
   }
-  return true;
+  return {};
 }
 
 }  // namespace
@@ -211,7 +211,7 @@ Result<bool> walk_symbols(const File& file, const Section& table, const VersionT
     if (!slim) sink(symbol);
     return !slim;
   });
-  if (!walked) return walked;
+  if (!walked) return pass(walked);
   return !slim;
 }
 

@@ -22,9 +22,9 @@ void put(VersionNames& names, uint16_t index, std::string_view name) {
   names[index] = name;
 }
 
-/// Visits the records of a chain: `visit(record, offset)` gives Result<bool>.
+/// Visits the records of a chain: `visit(record, offset)` gives Result<void>.
 template <class Visit>
-Result<bool> each_in(const Chain& chain, Budget& budget, const Visit& visit) {
+Result<void> each_in(const Chain& chain, Budget& budget, const Visit& visit) {
   uint64_t at = chain.at;
   for (uint64_t i = 0; i < chain.count; ++i) {
     auto bytes = chain.bytes.slice(at, chain.size, chain.what);
@@ -36,7 +36,7 @@ Result<bool> each_in(const Chain& chain, Budget& budget, const Visit& visit) {
     if (next == 0) break;
     at += next;
   }
-  return true;
+  return {};
 }
 
 Result<std::string_view> name_at(const Versions& versions, uint32_t offset, Budget& budget) {
@@ -47,32 +47,32 @@ Result<std::string_view> name_at(const Versions& versions, uint32_t offset, Budg
 
 }  // namespace
 
-Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
-  if (versions.count == 0 || versions.bytes.empty()) return true;
+Result<void> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
+  if (versions.count == 0 || versions.bytes.empty()) return {};
   Budget budget(file.bytes);
   std::map<std::string_view, Need*> needs;
   for (auto& need : image.needs) needs[need.name] = &need;
   const Chain files{versions.bytes, file.order, 0, versions.count, 16, "needed version"};
-  return each_in(files, budget, [&](const Record& of_file, uint64_t at) -> Result<bool> {
+  return each_in(files, budget, [&](const Record& of_file, uint64_t at) -> Result<void> {
     auto library = name_at(versions, of_file.u32(4), budget);
     if (!library) return pass(library);
     const auto need = needs.find(*library);
     const Chain wanted{versions.bytes, file.order, at + of_file.u32(8), of_file.u16(2), 16, "needed version"};
-    return each_in(wanted, budget, [&](const Record& version, uint64_t) -> Result<bool> {
+    return each_in(wanted, budget, [&](const Record& version, uint64_t) -> Result<void> {
       auto name = name_at(versions, version.u32(8), budget);
       if (!name) return pass(name);
       put(names, version.u16(6) & version_index, *name);
       if (need != needs.end()) need->second->versions.emplace_back(*name);
-      return true;
+      return {};
     });
   });
 }
 
-Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
-  if (versions.count == 0 || versions.bytes.empty()) return true;
+Result<void> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names) {
+  if (versions.count == 0 || versions.bytes.empty()) return {};
   Budget budget(file.bytes);
   const Chain defined{versions.bytes, file.order, 0, versions.count, 20, "defined version"};
-  return each_in(defined, budget, [&](const Record& version, uint64_t at) -> Result<bool> {
+  return each_in(defined, budget, [&](const Record& version, uint64_t at) -> Result<void> {
     // The first of the names that follow is the version's own, the others are those it builds upon.
     auto auxiliary = versions.bytes.from(at + version.u32(12), "defined version's name");
     if (!auxiliary) return pass(auxiliary);
@@ -82,7 +82,7 @@ Result<bool> read_defined_versions(const File& file, const Versions& versions, I
     if (!name) return pass(name);
     put(names, version.u16(4) & version_index, *name);
     if ((version.u16(2) & version_base) == 0) image.defined_versions.push_back(*name);
-    return true;
+    return {};
   });
 }
 

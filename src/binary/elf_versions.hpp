@@ -17,8 +17,8 @@ struct Versions {
 using VersionNames = std::vector<std::string_view>;
 
 /// What is needed also goes to the image's needs. Errors: truncated, malformed, limit.
-Result<bool> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
-Result<bool> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
+Result<void> read_needed_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
+Result<void> read_defined_versions(const File& file, const Versions& versions, Image& image, VersionNames& names);
 
 /// The version of each dynamic symbol, as the table beside them says; index 0 is local, 1 has no version.
 class VersionTable {

@@ -14,7 +14,7 @@ constexpr Visibility visibilities[] = {Visibility::normal, Visibility::protected
 
 }  // namespace
 
-Result<bool> read_symbols(Bytes table, Order order, Image& image) {
+Result<void> read_symbols(Bytes table, Order order, Image& image) {
   Cursor c(table, order, "link-time symbol table");
   std::map<std::string_view, int32_t> groups;
   for (size_t i = 0; i < image.groups.size(); ++i) groups.emplace(image.groups[i], static_cast<int32_t>(i));
@@ -37,7 +37,7 @@ Result<bool> read_symbols(Bytes table, Order order, Image& image) {
     }
     if (!symbol.name.empty()) image.symbols.push_back(symbol);
   }
-  return true;
+  return {};
 }
 
 Result<LinkTimeCode> read_header(Bytes section, Order order) {

@@ -15,7 +15,7 @@ constexpr std::string_view header = ".gnu.lto_.lto.";
 constexpr std::string_view slim_mark = "__gnu_lto_slim";
 
 /// Adds the symbols, and the COMDAT groups that they name. Errors: truncated.
-Result<bool> read_symbols(Bytes table, Order order, Image& image);
+Result<void> read_symbols(Bytes table, Order order, Image& image);
 
 /// Version and kind from the header section (GCC 10 and later). Errors: truncated.
 Result<LinkTimeCode> read_header(Bytes section, Order order);

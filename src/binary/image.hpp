@@ -6,7 +6,9 @@
 
 #include "base/bytes.hpp"
 
-#include <fibula/facts.hpp>
+#include <fibula/need.hpp>
+#include <fibula/pic.hpp>
+#include <fibula/symbols.hpp>
 #include <fibula/target.hpp>
 
 #include <cstdint>

@@ -87,7 +87,7 @@ std::string platform_name(uint32_t number) {
   return number > 0 && number < std::size(names) ? std::string(names[number]) : fmt::format("platform {}", number);
 }
 
-Result<bool> read_build_version(const File& file, const Command& command, Image& image) {
+Result<void> read_build_version(const File& file, const Command& command, Image& image) {
   Cursor c = file.cursor(command);
   const uint32_t platform = c.u32(), least = c.u32();
   c.skip(4);
@@ -100,10 +100,10 @@ Result<bool> read_build_version(const File& file, const Command& command, Image&
       image.linker = {fmt::format("{} {}", names[tool], version(number)), "LC_BUILD_VERSION"};
   }
   if (!c) return fail(c.error());
-  return true;
+  return {};
 }
 
-Result<bool> read_need(const File& file, const Command& command, Image& image) {
+Result<void> read_need(const File& file, const Command& command, Image& image) {
   Cursor c = file.cursor(command);
   auto name = text_in(command, c.u32(), "name of a dynamic library");
   if (!name) return pass(name);
@@ -112,25 +112,25 @@ Result<bool> read_need(const File& file, const Command& command, Image& image) {
     c.skip(4);  // time
     if (const uint32_t current = c.u32(); c && current != 0)
       image.version = {version(current), "LC_ID_DYLIB, current version"};
-    return true;
+    return {};
   }
   const NeedKind kind = command.kind == lc_load_weak_dylib   ? NeedKind::weak
                         : command.kind == lc_reexport_dylib  ? NeedKind::re_export
                         : command.kind == lc_lazy_load_dylib ? NeedKind::delayed
                                                              : NeedKind::ordinary;
   image.needs.push_back({.name = std::string(*name), .kind = kind});
-  return true;
+  return {};
 }
 
-Result<bool> read_linker_options(const File& file, const Command& command, Image& image) {
+Result<void> read_linker_options(const File& file, const Command& command, Image& image) {
   Cursor c = file.cursor(command);
   const uint32_t count = c.u32();
   for (uint32_t i = 0; i < count && c; ++i) image.directives.push_back(c.c_string());
   if (!c) return fail(c.error());
-  return true;
+  return {};
 }
 
-Result<bool> read_command(const File& file, const Command& command, Image& image) {
+Result<void> read_command(const File& file, const Command& command, Image& image) {
   Cursor c = file.cursor(command);
   switch (command.kind) {
     case lc_id_dylib:
@@ -168,7 +168,7 @@ Result<bool> read_command(const File& file, const Command& command, Image& image
     default: break;
   }
   if (!c) return fail(c.error());
-  return true;
+  return {};
 }
 
 Image outline(const File& file) {
@@ -182,12 +182,12 @@ Image outline(const File& file) {
   return image;
 }
 
-Result<bool> read_symbols(const File& file, Image& image) {
+Result<void> read_symbols(const File& file, Image& image) {
   const auto keep = [&](const ImageSymbol& symbol) {
     (image.type == ImageType::object ? image.symbols : image.dynamic_symbols).push_back(symbol);
   };
   if (auto read = walk_symbols(file, image.needs, keep, &image.debug_files); !read) return read;
-  if (image.type == ImageType::object) return true;
+  if (image.type == ImageType::object) return {};
   // The trie is what the loader reads; the table may have been stripped of names that are in it.
   auto made = std::make_shared<std::deque<std::string>>();
   std::vector<ImageSymbol> exported;
@@ -199,12 +199,12 @@ Result<bool> read_symbols(const File& file, Image& image) {
     if (symbol.kind == SymbolKind::none && kind != kinds.end()) exported.back().kind = kind->second;
     exported.back().name = made->emplace_back(symbol.name);
   });
-  if (!trie) return trie;
-  if (!*trie) return true;
+  if (!trie) return pass(trie);
+  if (!*trie) return {};
   std::erase_if(image.dynamic_symbols, [](const ImageSymbol& s) { return s.defined; });
   image.dynamic_symbols.insert(image.dynamic_symbols.begin(), exported.begin(), exported.end());
   image.made_names = std::move(made);
-  return true;
+  return {};
 }
 
 void read_debug(const File& file, Image& image) {
@@ -262,11 +262,11 @@ Result<Image> read(Bytes bytes, unsigned want) {
   return image;
 }
 
-Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   auto image = read(bytes, want_symbols);
   if (!image) return pass(image);
   for (const auto& symbol : image->type == ImageType::object ? image->symbols : image->dynamic_symbols) sink(symbol);
-  return true;
+  return {};
 }
 
 }  // namespace fibula::macho

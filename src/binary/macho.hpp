@@ -13,7 +13,7 @@ namespace fibula::macho {
 bool recognises(Bytes bytes);
 /// Errors: truncated, malformed.
 Result<Image> read(Bytes bytes, unsigned want);
-Result<bool> walk(Bytes bytes, const SymbolSink& sink);
+Result<void> walk(Bytes bytes, const SymbolSink& sink);
 
 /// Architecture and word size of a pair of cputype and cpusubtype.
 Target target_of(uint32_t type, uint32_t subtype);

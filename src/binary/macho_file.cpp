@@ -11,7 +11,7 @@ std::string_view fixed_text(Bytes bytes, uint64_t offset) {
   return field.substr(0, field.find('\0'));
 }
 
-Result<bool> read_segment(File& file, const Command& command) {
+Result<void> read_segment(File& file, const Command& command) {
   const bool wide = command.kind == lc_segment_64;
   Cursor c = file.cursor(command);
   c.skip(16 + (wide ? 16 : 8));  // name, address, size in memory
@@ -35,10 +35,10 @@ Result<bool> read_segment(File& file, const Command& command) {
                              .offset = r.u32(wide ? 48 : 40),
                              .flags = r.u32(wide ? 64 : 56)});
   }
-  return true;
+  return {};
 }
 
-Result<bool> read_commands(File& file, uint32_t count, uint32_t size) {
+Result<void> read_commands(File& file, uint32_t count, uint32_t size) {
   auto area = file.bytes.slice(file.wide ? 32 : 28, size, "load commands");
   if (!area) return pass(area);
   uint64_t at = 0;
@@ -59,7 +59,7 @@ Result<bool> read_commands(File& file, uint32_t count, uint32_t size) {
     }
     at += length;
   }
-  return true;
+  return {};
 }
 
 }  // namespace

@@ -47,7 +47,7 @@ constexpr uint32_t lc_segment = 0x1, lc_symtab = 0x2, lc_load_dylib = 0xc, lc_id
 Result<File> read_file(Bytes bytes);
 
 /// External symbols of the symbol table. Names of the objects that the debug map refers to go to `debug_files`.
-Result<bool> walk_symbols(const File& file, const std::vector<Need>& needs, const SymbolSink& sink,
+Result<void> walk_symbols(const File& file, const std::vector<Need>& needs, const SymbolSink& sink,
                           std::vector<std::string_view>* debug_files);
 
 /// Names of the export trie: false when there is none. Their text is lent for the call. Errors: truncated, malformed,

@@ -69,14 +69,14 @@ class TrieWalk {
   TrieWalk(Bytes trie, const std::vector<Need>& needs, const SymbolSink& sink)
       : trie_(trie), needs_(needs), sink_(sink), seen_(trie.size()), budget_(trie) {}
 
-  Result<bool> run() {
+  Result<void> run() {
     pending_.push_back({0, ""});
     while (!pending_.empty()) {
       const Node node = std::move(pending_.back());
       pending_.pop_back();
       if (auto entered = enter(node); !entered) return entered;
     }
-    return true;
+    return {};
   }
 
  private:
@@ -85,7 +85,7 @@ class TrieWalk {
     std::string name;
   };
 
-  Result<bool> enter(const Node& node) {
+  Result<void> enter(const Node& node) {
     if (node.at >= trie_.size()) {
       return fail(trie_.error(Code::malformed, 0,
                               fmt::format("export trie has a node at {}, it has {} bytes", node.at, trie_.size())));
@@ -116,7 +116,7 @@ class TrieWalk {
     sink_(symbol);
   }
 
-  Result<bool> enter_children(const Node& node, uint64_t offset) {
+  Result<void> enter_children(const Node& node, uint64_t offset) {
     auto rest = trie_.from(node.at + offset, "export trie");
     if (!rest) return pass(rest);
     Cursor c(*rest, Order::little, "export trie");
@@ -132,7 +132,7 @@ class TrieWalk {
     }
     std::reverse(pending_.begin() + static_cast<std::ptrdiff_t>(first),
                  pending_.end());  // names come in the trie's order
-    return true;
+    return {};
   }
 
   Bytes trie_;
@@ -145,10 +145,10 @@ class TrieWalk {
 
 }  // namespace
 
-Result<bool> walk_symbols(const File& file, const std::vector<Need>& needs, const SymbolSink& sink,
+Result<void> walk_symbols(const File& file, const std::vector<Need>& needs, const SymbolSink& sink,
                           std::vector<std::string_view>* debug_files) {
   const Command* command = file.first(lc_symtab);
-  if (command == nullptr) return true;
+  if (command == nullptr) return {};
   Cursor c = file.cursor(*command);
   const uint32_t at = c.u32(), count = c.u32(), strings_at = c.u32(), strings_size = c.u32();
   if (!c) return fail(c.error());
@@ -180,14 +180,15 @@ Result<bool> walk_symbols(const File& file, const std::vector<Need>& needs, cons
     symbol.index = static_cast<uint32_t>(i);
     if (!symbol.name.empty()) sink(symbol);
   }
-  return true;
+  return {};
 }
 
 Result<bool> walk_exports(const File& file, const std::vector<Need>& needs, const SymbolSink& sink) {
   auto trie = trie_of(file);
   if (!trie) return pass(trie);
   if (trie->empty()) return false;
-  return TrieWalk(*trie, needs, sink).run();
+  if (auto walked = TrieWalk(*trie, needs, sink).run(); !walked) return pass(walked);
+  return true;
 }
 
 }  // namespace fibula::macho

@@ -1,12 +1,12 @@
 /// Opens any file and recognises what it is. This holds the table of formats: a new one is a reader and a row.
 #pragma once
 
-#include "base/mapped_file.hpp"
 #include "binary/ar.hpp"
 #include "binary/image.hpp"
 #include "binary/script.hpp"
 #include "binary/stub.hpp"
 #include "binary/universal.hpp"
+#include "os/mapped_file.hpp"
 
 #include <filesystem>
 #include <memory>
@@ -20,7 +20,7 @@ struct FormatReader {
   bool (*recognises)(Bytes);
   Result<Image> (*read)(Bytes, unsigned want);
   /// Only the symbols that linkers and loaders read, none of it kept.
-  Result<bool> (*walk)(Bytes, const SymbolSink&);
+  Result<void> (*walk)(Bytes, const SymbolSink&);
 };
 
 /// The reader for these bytes, or nothing.

@@ -55,10 +55,10 @@ uint32_t read_optional(Cursor& c, File& file) {
 }
 
 /// A program without names in its exports, imports or records is one all the same.
-Result<bool> read_debug_directory(const File& file, Image& image) {
+Result<void> read_debug_directory(const File& file, Image& image) {
   constexpr uint32_t codeview = 2;
   const Range range = file.directories[dir_debug];
-  if (range.address == 0) return true;
+  if (range.address == 0) return {};
   auto bytes = file.at(range.address, "debug directory");
   if (!bytes) return pass(bytes);
   auto table = Table::of(*bytes, 28, 28, Order::little, "debug directory");
@@ -73,7 +73,7 @@ Result<bool> read_debug_directory(const File& file, Image& image) {
     const auto path = record->terminated(24);
     if (path && !path->empty()) image.debug = DebugRecord{.file = *path};
   }
-  return true;
+  return {};
 }
 
 void ignore(const ImageSymbol&) {}
@@ -116,13 +116,13 @@ Result<std::string_view> File::text(uint64_t address, std::string_view what) con
 namespace {
 
 /// Every section must be there whole: loaders map them all, whatever is read of them here.
-Result<bool> check_sections(const File& file) {
+Result<void> check_sections(const File& file) {
   for (const auto& section : file.coff.sections) {
     if (section.offset == 0 || section.size == 0) continue;
     auto content = file.coff.bytes.slice(section.offset, section.size, section.name);
     if (!content) return pass(content);
   }
-  return true;
+  return {};
 }
 
 }  // namespace
@@ -189,7 +189,7 @@ Result<Image> read(Bytes bytes, unsigned want) {
   return image;
 }
 
-Result<bool> walk(Bytes bytes, const SymbolSink& sink) {
+Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   auto file = read_file(bytes);
   if (!file) return pass(file);
   std::optional<std::string_view> name;

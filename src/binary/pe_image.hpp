@@ -42,9 +42,9 @@ struct File {
 Result<File> read_file(Bytes bytes);
 
 /// What the image takes from DLLs, at start and when first called. Needs go to `needs`, names to `sink`.
-Result<bool> read_imports(const File& file, std::vector<Need>& needs, const SymbolSink& sink);
+Result<void> read_imports(const File& file, std::vector<Need>& needs, const SymbolSink& sink);
 /// What a DLL gives, by name and by number; its own name goes to `name`.
-Result<bool> read_exports(const File& file, std::optional<std::string_view>& name, const SymbolSink& sink);
+Result<void> read_exports(const File& file, std::optional<std::string_view>& name, const SymbolSink& sink);
 
 /// What the image says of its own version, if anything.
 Recorded read_version(const File& file);

@@ -9,7 +9,7 @@ namespace fibula::pe {
 namespace {
 
 /// Reads the names of one DLL's list: a zero word ends it, the highest bit says that a number stands for the name.
-Result<bool> read_names(const File& file, uint64_t address, std::string_view library, Budget& budget,
+Result<void> read_names(const File& file, uint64_t address, std::string_view library, Budget& budget,
                         const SymbolSink& sink) {
   auto list = file.at(address, "import name table");
   if (!list) return pass(list);
@@ -18,7 +18,7 @@ Result<bool> read_names(const File& file, uint64_t address, std::string_view lib
   while (true) {
     const uint64_t entry = c.word(file.wide);
     if (!c) return fail(c.error());
-    if (entry == 0) return true;
+    if (entry == 0) return {};
     constexpr uint64_t least = 8;  // what a name takes besides its letters
     if (!budget.spend(least)) return fail(Budget::exceeded(*list, "import directory"));
     ImageSymbol symbol{.library = library};
@@ -42,20 +42,20 @@ struct Descriptor {
 };
 
 /// Walks descriptors until one without a name.
-Result<bool> read_descriptors(const File& file, Directory directory, uint64_t size, NeedKind kind,
+Result<void> read_descriptors(const File& file, Directory directory, uint64_t size, NeedKind kind,
                               Descriptor (*descriptor)(const Record&, const File&), std::vector<Need>& needs,
                               const SymbolSink& sink) {
   const Range range = file.directories[directory];
-  if (range.address == 0) return true;
+  if (range.address == 0) return {};
   auto bytes = file.at(range.address, "import directory");
   if (!bytes) return pass(bytes);
-  if (bytes->empty()) return true;  // files with debug information only keep the headers of what they belong to
+  if (bytes->empty()) return {};  // files with debug information only keep the headers of what they belong to
   auto table = Table::of(*bytes, size, size, Order::little, "import directory");
   if (!table) return pass(table);
   Budget budget(file.coff.bytes);
   for (uint64_t i = 0; i < table->count(); ++i) {
     const Descriptor entry = descriptor((*table)[i], file);
-    if (entry.name == 0) return true;
+    if (entry.name == 0) return {};
     auto library = file.text(entry.name, "imported DLL's name");
     if (!library) return pass(library);
     if (!budget.spend(library->size())) return fail(Budget::exceeded(*bytes, "import directory"));
@@ -91,19 +91,19 @@ Result<Bytes> counted(const File& file, uint64_t address, uint64_t count, uint64
 }
 
 /// An address inside the export directory is no code but the text `OTHER.name`: a forwarder.
-Result<bool> complete(const File& file, uint32_t address, ImageSymbol& symbol) {
+Result<void> complete(const File& file, uint32_t address, ImageSymbol& symbol) {
   const Range range = file.directories[dir_export];
   symbol.defined = true;
   symbol.value = address;
-  if (address < range.address || address - range.address >= range.size) return true;
+  if (address < range.address || address - range.address >= range.size) return {};
   auto forward = file.text(address, "forwarder");
   if (!forward) return pass(forward);
   symbol.library = *forward;
   symbol.kind = SymbolKind::indirect;
-  return true;
+  return {};
 }
 
-Result<bool> read_named(const File& file, const ExportTables& tables, std::vector<bool>& named,
+Result<void> read_named(const File& file, const ExportTables& tables, std::vector<bool>& named,
                         const SymbolSink& sink) {
   Cursor names(tables.names, Order::little, "export names"), numbers(tables.numbers, Order::little, "export numbers");
   auto functions = Table::of(tables.functions, 4, 4, Order::little, "export addresses");
@@ -124,10 +124,10 @@ Result<bool> read_named(const File& file, const ExportTables& tables, std::vecto
     named[number] = true;
     if (!symbol.name.empty()) sink(symbol);
   }
-  return true;
+  return {};
 }
 
-Result<bool> read_numbered(const File& file, const ExportTables& tables, const std::vector<bool>& named,
+Result<void> read_numbered(const File& file, const ExportTables& tables, const std::vector<bool>& named,
                            const SymbolSink& sink) {
   Cursor c(tables.functions, Order::little, "export addresses");
   for (size_t i = 0; i < named.size(); ++i) {
@@ -138,23 +138,23 @@ Result<bool> read_numbered(const File& file, const ExportTables& tables, const s
     if (auto done = complete(file, address, symbol); !done) return done;
     sink(symbol);
   }
-  return true;
+  return {};
 }
 
 }  // namespace
 
-Result<bool> read_imports(const File& file, std::vector<Need>& needs, const SymbolSink& sink) {
+Result<void> read_imports(const File& file, std::vector<Need>& needs, const SymbolSink& sink) {
   auto read = read_descriptors(file, dir_import, 20, NeedKind::ordinary, ordinary, needs, sink);
   if (!read) return read;
   return read_descriptors(file, dir_delay_import, 32, NeedKind::delayed, delayed, needs, sink);
 }
 
-Result<bool> read_exports(const File& file, std::optional<std::string_view>& name, const SymbolSink& sink) {
+Result<void> read_exports(const File& file, std::optional<std::string_view>& name, const SymbolSink& sink) {
   const Range range = file.directories[dir_export];
-  if (range.address == 0 || range.size == 0) return true;
+  if (range.address == 0 || range.size == 0) return {};
   auto bytes = file.at(range.address, "export directory");
   if (!bytes) return pass(bytes);
-  if (bytes->empty()) return true;
+  if (bytes->empty()) return {};
   Cursor c(*bytes, Order::little, "export directory");
   c.skip(12);
   const uint32_t name_at = c.u32();

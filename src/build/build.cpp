@@ -1,10 +1,10 @@
 #include <fibula/build.hpp>
 
-#include "base/process.hpp"
 #include "base/text.hpp"
 #include "build/record.hpp"
 #include "emit/arguments.hpp"
 #include "fit/link_plan.hpp"
+#include "os/process.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -140,7 +140,7 @@ class Builder {
     if (output.kind == OutputKind::shared_library)
       task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
     // Behind /link everything is the linker's: the product is named before.
-    const bool msvc = report_.fit.toolchain.family == Family::msvc;
+    const bool msvc = report_.fit.toolchain.family == CompilerFamily::msvc;
     if (msvc) task.command.insert(task.command.end(), {"/nologo", "/Fe" + task.product.string()});
     for (const auto& object : task.inputs) task.command.push_back(object.string());
     for (auto& argument : emit::link_arguments(report_.fit, link, {"$ORIGIN"}))
@@ -172,7 +172,7 @@ class Builder {
                                    good = finish(task, std::move(outcome), ++done, count) && good;
                                  });
             !started) {
-          return started;
+          return pass(started);
         }
       }
       if (!pool.wait()) break;
@@ -180,7 +180,7 @@ class Builder {
     return good;
   }
 
-  Result<bool> start(ProcessPool& pool, const Task& task, std::function<void(Outcome)> done) {
+  Result<void> start(ProcessPool& pool, const Task& task, std::function<void(Outcome)> done) {
     if (auto made = make_folder(task.product.parent_path()); !made) return made;
     record_.forget(task.product);
     if (task.kind == Kind::archive) {
@@ -220,32 +220,6 @@ class Builder {
 
 Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options) {
   return Builder(project, lane, shelf, options).build();
-}
-
-std::vector<std::string> run_command(const Lane& lane, const fs::path& program,
-                                     const std::vector<std::string>& arguments) {
-  std::vector<std::string> command;
-  for (const auto word : text::words(lane.runner)) command.emplace_back(word);
-  command.push_back(program.string());
-  command.insert(command.end(), arguments.begin(), arguments.end());
-  return command;
-}
-
-Result<Heard> run_and_listen(const std::vector<std::string>& command) {
-  auto outcome = run({.argv = command, .limit = std::chrono::milliseconds(0), .environment = {{"LC_ALL", "C.UTF-8"}}});
-  if (!outcome) return pass(outcome);
-  return Heard{outcome->status, std::move(outcome->out), std::move(outcome->err)};
-}
-
-std::vector<std::string> loader_variables() {
-  return {"LD_LIBRARY_PATH", "DYLD_LIBRARY_PATH", "DYLD_FALLBACK_LIBRARY_PATH", "DYLD_FRAMEWORK_PATH", "WINEPATH"};
-}
-
-Result<int> run_in_foreground(const std::vector<std::string>& command) {
-  auto outcome =
-      run({.argv = command, .limit = std::chrono::milliseconds(0), .without = loader_variables(), .foreground = true});
-  if (!outcome) return pass(outcome);
-  return outcome->status;
 }
 
 }  // namespace fibula

@@ -2,6 +2,7 @@
 
 #include "base/digest.hpp"
 #include "base/text.hpp"
+#include "os/file_digest.hpp"
 
 #include <fmt/format.h>
 #include <sys/stat.h>
@@ -101,7 +102,7 @@ BuildRecord BuildRecord::load(const fs::path& file) {
   return record;
 }
 
-Result<bool> BuildRecord::save(const fs::path& file) const {
+Result<void> BuildRecord::save(const fs::path& file) const {
   // States that no product was made from any more are left behind.
   std::map<uint32_t, uint32_t> kept;
   json states = json::array(), products = json::object();
@@ -115,7 +116,11 @@ Result<bool> BuildRecord::save(const fs::path& file) const {
     }
     products[product] = {entry.command, std::move(inputs)};
   }
-  return write_if_changed(file, json{{"states", std::move(states)}, {"products", std::move(products)}}.dump());
+  if (auto written =
+          write_if_changed(file, json{{"states", std::move(states)}, {"products", std::move(products)}}.dump());
+      !written)
+    return pass(written);
+  return {};
 }
 
 std::vector<fs::path> dependencies_in(std::string_view text) {

@@ -1,7 +1,7 @@
 /// What a build remembers of each file that it made: the command, and the state of everything that went in.
 #pragma once
 
-#include "base/files.hpp"
+#include "os/files.hpp"
 
 #include <map>
 #include <string>
@@ -21,7 +21,7 @@ class BuildRecord {
  public:
   /// An unreadable or damaged record is as good as none: everything is made again.
   static BuildRecord load(const fs::path& file);
-  Result<bool> save(const fs::path& file) const;
+  Result<void> save(const fs::path& file) const;
 
   /// Why `product` must be made again; empty when it is up to date.
   std::string cause(const fs::path& product, const std::vector<std::string>& command);

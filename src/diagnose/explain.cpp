@@ -1,11 +1,11 @@
 #include <fibula/explain.hpp>
 
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "diagnose/load_causes.hpp"
 #include "diagnose/log.hpp"
 #include "facts/mangling.hpp"
-#include "fit/providers.hpp"
+#include "link/providers.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -1,10 +1,10 @@
 #include "diagnose/load_causes.hpp"
 
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "diagnose/near_files.hpp"
-#include "runtime/lane_system.hpp"
-#include "runtime/staged_list.hpp"
+#include "fit/lane_system.hpp"
+#include "os/files.hpp"
+#include "stage/staged_list.hpp"
 
 #include <fibula/folder.hpp>
 

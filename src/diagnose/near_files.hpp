@@ -3,7 +3,7 @@
 
 #include <fibula/shelf.hpp>
 
-#include "base/files.hpp"
+#include "os/files.hpp"
 
 #include <optional>
 #include <string>

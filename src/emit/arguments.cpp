@@ -1,8 +1,8 @@
 #include "emit/arguments.hpp"
 
-#include "base/files.hpp"
-#include "base/process.hpp"
 #include "facts/system_files.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -42,7 +42,7 @@ void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
 /// Where the compiler puts the object, and tells what it read.
 void add_products(const Fit& fit, const fs::path& source, const fs::path& object, std::vector<std::string>& command) {
   const std::string dependencies = object.string() + ".d";
-  if (fit.toolchain.family == Family::msvc) {
+  if (fit.toolchain.family == CompilerFamily::msvc) {
     append(command, {"/nologo", "/clang:-MD", "/clang:-MF" + dependencies, "/c", "/Fo" + object.string(), "--",
                      source.string()});
   } else {
@@ -167,7 +167,7 @@ std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& 
     append(arguments, input.arguments);
   }
   switch_group(0);
-  if (fit.toolchain.family == Family::msvc) {
+  if (fit.toolchain.family == CompilerFamily::msvc) {
     append(arguments, msvc_layout_arguments(link.settings, link_flags(fit.lane.flags)));
     return arguments;
   }

@@ -1,8 +1,8 @@
 /// A lane for builds of somebody else's: variables for make and for shells, and the list of run-time files.
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "emit/arguments.hpp"
 #include "emit/quoting.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -66,12 +66,12 @@ std::string runtime_text(const Fit& fit) {
   return text;
 }
 
-Result<bool> build_files(const Fit& fit, const fs::path& folder) {
+Result<void> build_files(const Fit& fit, const fs::path& folder) {
   for (const auto& [name, text] :
        {std::pair{"fit.mk", make_text(fit)}, {"fit.env", shell_text(fit)}, {"runtime.txt", runtime_text(fit)}}) {
-    if (auto written = write_if_changed(folder / name, text); !written) return written;
+    if (auto written = write_if_changed(folder / name, text); !written) return pass(written);
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula::emit

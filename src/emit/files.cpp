@@ -1,7 +1,7 @@
-#include "base/files.hpp"
-#include "base/parallel.hpp"
+#include "os/files.hpp"
 #include "emit/arguments.hpp"
 #include "emit/quoting.hpp"
+#include "os/parallel.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -9,8 +9,8 @@
 
 namespace fibula::emit {
 
-std::string response_text(const std::vector<std::string>& arguments, Family family) {
-  if (family == Family::msvc) {
+std::string response_text(const std::vector<std::string>& arguments, CompilerFamily family) {
+  if (family == CompilerFamily::msvc) {
     std::string text;
     bool for_linker = false;  // what stands behind /link ends with its line
     for (const auto& argument : arguments) {
@@ -32,12 +32,12 @@ std::string response_text(const std::vector<std::string>& arguments, Family fami
   return text;
 }
 
-Result<bool> response_files(const Fit& fit, const fs::path& folder) {
+Result<void> response_files(const Fit& fit, const fs::path& folder) {
   if (auto made = make_folder(folder); !made) return made;
   for (const auto& [name, arguments] :
        {std::pair{"compile.rsp", compile_arguments(fit)}, {"assemble.rsp", assemble_arguments(fit)}}) {
     if (auto written = write_if_changed(folder / name, response_text(arguments, fit.toolchain.family)); !written)
-      return written;
+      return pass(written);
   }
   bool first = true;
   for (const auto& link : fit.links) {
@@ -46,27 +46,27 @@ Result<bool> response_files(const Fit& fit, const fs::path& folder) {
     if (auto written = write_if_changed(
             folder / name, response_text(link_arguments(fit, link, run_paths_by_hand(fit)), fit.toolchain.family));
         !written)
-      return written;
+      return pass(written);
   }
-  return true;
+  return {};
 }
 
-Result<bool> lane_files(const Fit& fit) {
+Result<void> lane_files(const Fit& fit) {
   if (auto written = response_files(fit, fit.folder); !written) return written;
   if (auto written = build_files(fit, fit.folder); !written) return written;
-  return write_if_changed(fit.folder / "fit.json", json({fit}) + "\n");
+  return without_value(write_if_changed(fit.folder / "fit.json", json({fit}) + "\n"));
 }
 
-Result<bool> lane_files(const std::vector<Fit>& fits) {
-  std::vector<Result<bool>> written(fits.size(), true);
+Result<void> lane_files(const std::vector<Fit>& fits) {
+  std::vector<Result<void>> written(fits.size());
   each_in_parallel(fits.size(), 1, [&](size_t i) {
     if (fits[i].verdict() != Verdict::misfit) written[i] = lane_files(fits[i]);
   });
   const auto failed = std::find_if(written.begin(), written.end(), [](const auto& one) { return !one; });
-  return failed == written.end() ? Result<bool>(true) : std::move(*failed);
+  return failed == written.end() ? Result<void>() : std::move(*failed);
 }
 
-Result<bool> compilation_database(const Project& project, const Fit& fit) {
+Result<void> compilation_database(const Project& project, const Fit& fit) {
   nlohmann::json entries = nlohmann::json::array();
   for (const auto& output : project.outputs()) {
     for (const auto& source : project.sources(output)) {
@@ -75,7 +75,7 @@ Result<bool> compilation_database(const Project& project, const Fit& fit) {
                          {"arguments", compile_command(project, fit, output, source)}});
     }
   }
-  return write_if_changed(project.root() / "compile_commands.json", entries.dump(1) + "\n");
+  return without_value(write_if_changed(project.root() / "compile_commands.json", entries.dump(1) + "\n"));
 }
 
 }  // namespace fibula::emit

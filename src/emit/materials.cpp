@@ -1,7 +1,7 @@
 /// Bills of materials of a lane: SPDX 2.3 (ISO/IEC 5962 and its successor, JSON) and CycloneDX 1.5 (ECMA-424, JSON).
 #include "base/digest.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 
 #include <fibula/emit.hpp>
 
@@ -142,10 +142,10 @@ std::string cyclonedx(const Fit& fit, const std::string& name) {
   return bill.dump(1);
 }
 
-Result<bool> materials(const Fit& fit, const std::string& name) {
+Result<void> materials(const Fit& fit, const std::string& name) {
   if (auto written = write_if_changed(fit.folder / "materials.spdx.json", spdx(fit, name) + "\n"); !written)
-    return written;
-  return write_if_changed(fit.folder / "materials.cdx.json", cyclonedx(fit, name) + "\n");
+    return pass(written);
+  return without_value(write_if_changed(fit.folder / "materials.cdx.json", cyclonedx(fit, name) + "\n"));
 }
 
 }  // namespace fibula::emit

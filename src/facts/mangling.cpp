@@ -1,6 +1,6 @@
 #include "facts/mangling.hpp"
 
-#include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
 
 #include <cxxabi.h>
 #include <cstdlib>

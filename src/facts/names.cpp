@@ -2,6 +2,7 @@
 #include "base/names.hpp"
 
 #include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
 
 namespace fibula {
 namespace {

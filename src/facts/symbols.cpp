@@ -32,13 +32,13 @@ struct Walk {
            .slice = slice});
   }
 
-  Result<bool> bytes(Bytes bytes) {
+  Result<void> bytes(Bytes bytes) {
     if (const FormatReader* reader = is_whole(bytes)) {
       return reader->walk(bytes, [this](const ImageSymbol& symbol) { give(symbol); });
     }
     if (is_archive(bytes) && !is_package(bytes)) {
       auto archive = read_members(bytes);
-      return archive ? members(*archive) : Result<bool>(pass(archive));
+      return archive ? members(*archive) : Result<void>(pass(archive));
     }
     auto content = read_content(bytes, 0);
     if (!content) return pass(content);
@@ -49,7 +49,7 @@ struct Walk {
         for (const auto& symbol : image.dynamic_symbols) give(symbol);
       }
     }
-    return true;
+    return {};
   }
 
   /// A single image, which needs no more than its own reader.
@@ -58,7 +58,7 @@ struct Walk {
     return reader_for(bytes);
   }
 
-  Result<bool> members(const Archive& archive) {
+  Result<void> members(const Archive& archive) {
     for (const auto& entry : archive.members) {
       std::shared_ptr<const MappedFile> mapping;
       const auto data = member_bytes(path, archive, entry, mapping);
@@ -70,15 +70,15 @@ struct Walk {
       walked.error().place = fmt::format("member {}, {}", entry.name, walked.error().place);
       return walked;
     }
-    return true;
+    return {};
   }
 
-  Result<bool> slices(const Universal& universal) {
+  Result<void> slices(const Universal& universal) {
     for (const auto& part : universal.slices) {
       slice = part.target.arch;
       if (auto walked = bytes(part.bytes); !walked) return walked;
     }
-    return true;
+    return {};
   }
 };
 

@@ -1,12 +1,12 @@
 #include <fibula/fit.hpp>
 
-#include "base/files.hpp"
+#include "choose/library_set.hpp"
+#include "choose/set_rules.hpp"
 #include "fit/header_check.hpp"
 #include "fit/header_order.hpp"
-#include "fit/library_set.hpp"
 #include "fit/link_plan.hpp"
-#include "fit/set_rules.hpp"
 #include "fit/shared_include.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -81,7 +81,7 @@ class Fitter {
   }
 
   /// One version of each library, of those that are required too; what uses the one then uses the other.
-  Result<bool> choose_libraries() {
+  Result<void> choose_libraries() {
     std::vector<Wanted> wanted;
     for (const auto& output : project_.outputs()) {
       for (const auto& use : uses_.at(output.name)) {
@@ -100,7 +100,7 @@ class Fitter {
         }
       }
     }
-    return true;
+    return {};
   }
 
   void add_library(const std::string& name) {
@@ -127,7 +127,7 @@ class Fitter {
   }
 
   /// Add-ons whose headers expect to lie among those of the library they belong to get one directory with it.
-  Result<bool> share_includes() {
+  Result<void> share_includes() {
     std::map<std::string, std::vector<const Card*>> together;  // by the library that they belong to
     for (const auto& [name, choice] : choices_) {
       if (!choice.card) continue;
@@ -144,7 +144,7 @@ class Fitter {
       if (auto gathered = gather_headers(folder, cards); !gathered) return gathered;
       replace_includes(base, cards, folder);
     }
-    return true;
+    return {};
   }
 
   void replace_includes(const std::string& base, const std::vector<const Card*>& cards, const fs::path& folder) {
@@ -257,7 +257,7 @@ class Fitter {
     }
   }
 
-  Result<bool> add_link(const Output& output) {
+  Result<void> add_link(const Output& output) {
     LinkQuestion question{project_, fit_.lane, fit_.toolchain, cards_.shelf(), output, {}};
     for (const auto& use : uses_.at(output.name)) question.choices.push_back(choices_.at(use.name));
     auto plan = plan_link(files_, providers_, question);
@@ -265,9 +265,9 @@ class Fitter {
     fit_.links.push_back(std::move(plan->link));
     // A library that was refused explains what is missing; saying it twice would hide the cause.
     const auto refused = [](const Choice& choice) { return choice.chosen.verdict == Verdict::misfit; };
-    if (std::any_of(question.choices.begin(), question.choices.end(), refused)) return true;
+    if (std::any_of(question.choices.begin(), question.choices.end(), refused)) return {};
     for (auto& misfit : plan->misfits) fit_.link_misfits.push_back(std::move(misfit));
-    return true;
+    return {};
   }
 
   FileStore& files_;

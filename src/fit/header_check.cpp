@@ -1,14 +1,14 @@
 #include "fit/header_check.hpp"
 
 #include "base/digest.hpp"
-#include "base/files.hpp"
-#include "base/process.hpp"
 #include "base/text.hpp"
-#include "facts/header_folders.hpp"
 #include "facts/name_traits.hpp"
-#include "fit/inclusions.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/header_question.hpp"
+#include "headers/inclusions.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 #include "toolchain/cache.hpp"
-#include "toolchain/header_question.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -1,7 +1,7 @@
 /// Reads the headers of chosen libraries with the lane's compiler and lets the header rules judge them.
 #pragma once
 
-#include "fit/selection.hpp"
+#include "choose/selection.hpp"
 
 namespace fibula {
 

@@ -1,7 +1,7 @@
 #include "fit/header_order.hpp"
 
-#include "base/digest.hpp"
-#include "base/files.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <unordered_map>

@@ -1,6 +1,8 @@
 #pragma once
 
-#include "fit/selection.hpp"
+#include "choose/selection.hpp"
+
+#include <fibula/fit.hpp>
 
 #include <map>
 

@@ -1,12 +1,12 @@
 #include "fit/link_plan.hpp"
 
-#include "base/files.hpp"
 #include "binary/script.hpp"
 #include "facts/name_traits.hpp"
-#include "fit/line_builder.hpp"
-#include "fit/link_rules.hpp"
-#include "fit/mentions.hpp"
-#include "fit/providers.hpp"
+#include "link/line_builder.hpp"
+#include "link/link_rules.hpp"
+#include "link/mentions.hpp"
+#include "link/providers.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -2,9 +2,9 @@
 /// over.
 #pragma once
 
-#include "fit/provider_index.hpp"
-#include "fit/rehearsal.hpp"
-#include "fit/selection.hpp"
+#include "choose/selection.hpp"
+#include "index/provider_index.hpp"
+#include "link/rehearsal.hpp"
 
 namespace fibula {
 

@@ -1,8 +1,8 @@
 #include "fit/shared_include.hpp"
 
-#include "base/digest.hpp"
-#include "base/files.hpp"
-#include "facts/header_folders.hpp"
+#include "headers/header_folders.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 
 #include <map>
 
@@ -23,18 +23,18 @@ std::map<std::string, fs::path> headers_of(const std::vector<const Card*>& cards
 
 /// A hard link, or a copy where the shelf is on another disk. Compilers take the place that a symbolic link leads to
 /// for the header's own.
-Result<bool> place(const fs::path& header, const fs::path& at) {
+Result<void> place(const fs::path& header, const fs::path& at) {
   if (auto made = make_folder(at.parent_path()); !made) return made;
   std::error_code error;
   fs::create_hard_link(header, at, error);
   if (error) fs::copy_file(header, at, fs::copy_options::overwrite_existing, error);
-  if (!error) return true;
+  if (!error) return {};
   return fail({.code = Code::io, .what = "cannot be put in place: " + error.message(), .file = at.string()});
 }
 
 }  // namespace
 
-Result<bool> gather_headers(const fs::path& folder, const std::vector<const Card*>& cards) {
+Result<void> gather_headers(const fs::path& folder, const std::vector<const Card*>& cards) {
   auto wanted = headers_of(cards);
   std::error_code error;
   for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
@@ -49,7 +49,7 @@ Result<bool> gather_headers(const fs::path& folder, const std::vector<const Card
   for (const auto& [name, header] : wanted) {
     if (auto placed = place(header, folder / name); !placed) return placed;
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula

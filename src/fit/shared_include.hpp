@@ -7,6 +7,6 @@ namespace fibula {
 
 /// Fills a folder with the public headers of these cards, under the names by which they are included; of two with one
 /// name the first card's counts. What is there and right stays. Errors: io.
-Result<bool> gather_headers(const std::filesystem::path& folder, const std::vector<const Card*>& cards);
+Result<void> gather_headers(const std::filesystem::path& folder, const std::vector<const Card*>& cards);
 
 }  // namespace fibula

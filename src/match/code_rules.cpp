@@ -67,8 +67,8 @@ std::optional<Misfit> link_time_code(const Pairing& p) {
   const bool gcc = code.starts_with("GCC");
   const int own = std::atoi(p.toolchain.version.c_str()), made = major_in(code);
   const bool lld = p.toolchain.linker_version.find("LLD") != std::string::npos;
-  const bool fits = gcc ? p.toolchain.family == Family::gcc && own == made && !lld
-                        : p.toolchain.family != Family::gcc && own >= made && lld;
+  const bool fits = gcc ? p.toolchain.family == CompilerFamily::gcc && own == made && !lld
+                        : p.toolchain.family != CompilerFamily::gcc && own >= made && lld;
   if (fits) return fine(p, {"toolset", {sides[0], sides[1], "the lane's compiler can finish it"}, {}});
   return misfit(
       p, {"toolset",
@@ -110,7 +110,7 @@ std::optional<Misfit> toolset(const Pairing& p) {
 /// Objects of the GNU tools for Windows call functions of their own run-time, which the other linkers do not have.
 std::optional<Misfit> gnu_code(const Pairing& p) {
   const bool gnu = compiler_in(p.variant.fact("toolset")).first == "gcc";
-  if (!gnu || is_shared(p) || p.toolchain.family != Family::msvc) return std::nullopt;
+  if (!gnu || is_shared(p) || p.toolchain.family != CompilerFamily::msvc) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, "MSVC-style")};
   if (p.variant.fact("language") == "C++") return misfit(p, {"toolset", sides, take_another(p)});
   return caution(p, {"toolset",
@@ -122,7 +122,7 @@ std::optional<Misfit> configuration(const Pairing& p) {
   const std::string& file = p.variant.configuration;
   if (file == "unknown" || file == p.lane.configuration) return std::nullopt;
   // Where a debug build is one because of its run-time, that is what must agree: other rules say it.
-  const bool told_by_run_time = p.toolchain.family == Family::msvc || p.variant.fact("stl-debug") == "on";
+  const bool told_by_run_time = p.toolchain.family == CompilerFamily::msvc || p.variant.fact("stl-debug") == "on";
   if (told_by_run_time) return std::nullopt;
   const std::vector<std::string> sides{variant_is(p, "configuration", fmt::format("a {} build", file)),
                                        fmt::format("lane {} is {}", p.lane.name, p.lane.configuration)};

@@ -2,9 +2,11 @@
 /// there is nothing to say.
 #pragma once
 
-#include "facts/declarations.hpp"
+#include "headers/declarations.hpp"
 
-#include <fibula/fit.hpp>
+#include <fibula/card.hpp>
+#include <fibula/lane.hpp>
+#include <fibula/misfit.hpp>
 
 #include <optional>
 #include <set>

@@ -1,4 +1,4 @@
-#include "base/files.hpp"
+#include "os/files.hpp"
 #include "project/edit.hpp"
 
 #include <fibula/project.hpp>

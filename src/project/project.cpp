@@ -1,11 +1,11 @@
 #include <fibula/project.hpp>
 
-#include "base/download.hpp"
-#include "base/files.hpp"
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
+#include "os/download.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -140,7 +140,7 @@ struct ProjectReader {
   }
 
   /// Names that an output uses must be there, and outputs are called differently.
-  Result<bool> check() const {
+  Result<void> check() const {
     std::set<std::string> names;
     std::vector<std::string> known;
     for (const auto& use : project.libraries_) known.push_back(use.name);
@@ -166,10 +166,10 @@ struct ProjectReader {
                                    : fmt::format("did you mean {}?", meant)});
       }
     }
-    return true;
+    return {};
   }
 
-  Result<bool> read(const toml::Table& table) {
+  Result<void> read(const toml::Table& table) {
     toml::Reader reader(table, file, "the project", 1);
     project.compile_through_ = reader.texts("compile-through");
     for (const auto& place : reader.texts("shelves"))
@@ -292,7 +292,7 @@ fs::path Project::product_of(const Lane& lane, const Toolchain& toolchain, const
   switch (output.kind) {
     case OutputKind::program: return folder / "bin" / (output.name + (windows ? ".exe" : ""));
     case OutputKind::static_library:
-      return folder / (toolchain.family == Family::msvc ? output.name + ".lib" : "lib" + output.name + ".a");
+      return folder / (toolchain.family == CompilerFamily::msvc ? output.name + ".lib" : "lib" + output.name + ".a");
     case OutputKind::shared_library:
       return folder / "bin" / (windows ? output.name + ".dll" : "lib" + output.name + (macos ? ".dylib" : ".so"));
   }

@@ -1,8 +1,9 @@
 #include "shelf/contents.hpp"
 
 #include "base/digest.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 

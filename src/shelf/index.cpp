@@ -1,9 +1,9 @@
 #include "shelf/index.hpp"
 
-#include "base/digest.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <sys/stat.h>

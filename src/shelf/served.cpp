@@ -1,9 +1,9 @@
 #include "shelf/served.hpp"
 
-#include "base/digest.hpp"
-#include "base/download.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/download.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 #include "shelf/contents.hpp"
 
 #include <fmt/format.h>
@@ -36,8 +36,8 @@ bool has_digest(const fs::path& file, const std::string& sha256) {
 }
 
 /// Fetches into place what is not there already with this digest.
-Result<bool> fetch(Downloader& downloader, const std::string& url, const std::string& sha256, const fs::path& file) {
-  if (has_digest(file, sha256)) return true;
+Result<void> fetch(Downloader& downloader, const std::string& url, const std::string& sha256, const fs::path& file) {
+  if (has_digest(file, sha256)) return {};
   if (auto made = make_folder(file.parent_path()); !made) return made;
   auto got = downloader.get({.url = url, .sha256 = sha256, .folder = file.parent_path()});
   if (!got && got.error().code == Code::refused) {
@@ -48,7 +48,7 @@ Result<bool> fetch(Downloader& downloader, const std::string& url, const std::st
   fs::rename(got->file, file, error);
   if (error)
     return fail({.code = Code::io, .what = "cannot be put in place: " + error.message(), .file = file.string()});
-  return true;
+  return {};
 }
 
 }  // namespace
@@ -88,8 +88,8 @@ Result<Card> ServedShelf::card(const IndexLine& line) {
   return read_card(entry);
 }
 
-Result<bool> ServedShelf::bring(const Card& card) {
-  if (card.in_place) return true;
+Result<void> ServedShelf::bring(const Card& card) {
+  if (card.in_place) return {};
   auto contents = read_contents(card.entry / "contents.sha256");
   if (!contents) return pass(contents);
   Downloader downloader;
@@ -109,7 +109,7 @@ Result<bool> ServedShelf::bring(const Card& card) {
         fmt::format("{}/{}/{}/files/{}", url_, escaped(card.name), escaped(card.version), escaped(content.file));
     if (auto got = fetch(downloader, url, content.sha256, file); !got) return got;
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula

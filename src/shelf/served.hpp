@@ -20,7 +20,7 @@ class ServedShelf {
   /// One card, without the library's files. Errors: those of a download, refused (another digest), malformed.
   Result<Card> card(const IndexLine& line);
   /// The library's files. Errors: as `card`.
-  Result<bool> bring(const Card& card);
+  Result<void> bring(const Card& card);
 
   const std::string& url() const { return url_; }
 

@@ -1,10 +1,11 @@
 #include <fibula/shelf.hpp>
 
 #include "base/digest.hpp"
-#include "base/download.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "os/download.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
 #include "shelf/served.hpp"
@@ -37,10 +38,10 @@ struct Shelf::Place {
 
   Result<std::vector<Card>> versions(const std::string& name) const {
     std::vector<Card> cards;
-    const auto add = [&](Result<Card> card) -> Result<bool> {
+    const auto add = [&](Result<Card> card) -> Result<void> {
       if (!card) return pass(card);
       cards.push_back(std::move(*card));
-      return true;
+      return {};
     };
     if (served) {
       auto lines = served->lines();
@@ -191,11 +192,11 @@ Result<Card> Shelf::card(const std::string& name, const std::string& version) co
                .hint = "fibula shelf lists what is there"});
 }
 
-Result<bool> Shelf::bring(const Card& card) const {
+Result<void> Shelf::bring(const Card& card) const {
   for (const auto& place : places_) {
     if (place->served && place->holds(card.entry)) return place->served->bring(card);
   }
-  return true;
+  return {};
 }
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
@@ -211,7 +212,7 @@ Result<std::vector<Change>> Shelf::check(const Card& card) const {
   return changes;
 }
 
-Result<bool> Shelf::drop(const std::string& name, const std::string& version) const {
+Result<void> Shelf::drop(const std::string& name, const std::string& version) const {
   for (const auto& place : places_) {
     std::error_code error;
     if (place->served || !fs::exists(place->folder / name / version / "card.toml", error)) continue;

@@ -50,8 +50,8 @@ void sweep(const fs::path& shelf) {
 }
 
 /// In one step, so that there is an entry at every moment.
-Result<bool> exchange(const fs::path& fresh, const fs::path& old) {
-  if (::renameat2(AT_FDCWD, fresh.c_str(), AT_FDCWD, old.c_str(), RENAME_EXCHANGE) == 0) return true;
+Result<void> exchange(const fs::path& fresh, const fs::path& old) {
+  if (::renameat2(AT_FDCWD, fresh.c_str(), AT_FDCWD, old.c_str(), RENAME_EXCHANGE) == 0) return {};
   if (errno != EINVAL && errno != ENOSYS) return fail(io(old, "cannot be replaced", last_error()));
   return fail({.code = Code::io,
                .what = "cannot be replaced in one step on this file system",
@@ -100,12 +100,12 @@ ArrivingEntry::~ArrivingEntry() {
   if (shared_) forget_orphans(shelf_);
 }
 
-Result<bool> ArrivingEntry::share(const std::vector<Content>& contents) {
+Result<void> ArrivingEntry::share(const std::vector<Content>& contents) {
   shared_ = true;
   return share_contents(shelf_, path() / "files", contents);
 }
 
-Result<bool> ArrivingEntry::publish(const Card& card, bool replace) {
+Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
   auto lock = ShelfLock::take(shelf_);
   if (!lock) return pass(lock);
   const fs::path target = shelf_ / card.name / card.version;
@@ -129,10 +129,10 @@ Result<bool> ArrivingEntry::publish(const Card& card, bool replace) {
     shared_ = false;
   }
   refresh_index(shelf_);
-  return true;
+  return {};
 }
 
-Result<bool> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version) {
+Result<void> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version) {
   auto lock = ShelfLock::take(shelf);
   if (!lock) return pass(lock);
   sweep(shelf);
@@ -147,10 +147,10 @@ Result<bool> remove_entry(const fs::path& shelf, const std::string& name, const 
   std::error_code not_empty;  // other versions stay
   fs::remove(shelf / name, not_empty);
   refresh_index(shelf);
-  return true;
+  return {};
 }
 
-Result<bool> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files) {
+Result<void> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files) {
   const std::set<std::string> copied(files.begin(), files.end());
   for (const auto& file : files) {
     const fs::path target = to / file;
@@ -166,7 +166,7 @@ Result<bool> copy_files(const fs::path& from, const fs::path& to, const std::vec
     }
     if (error) return fail(io(target, "cannot be copied", error));
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula

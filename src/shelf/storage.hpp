@@ -2,7 +2,7 @@
 /// a killed process left behind is removed by the next one that writes.
 #pragma once
 
-#include "base/files.hpp"
+#include "os/files.hpp"
 #include "shelf/contents.hpp"
 
 #include <optional>
@@ -34,10 +34,10 @@ class ArrivingEntry {
 
   const fs::path& path() const { return folder_->path(); }
   /// Its files, in `files/`, from now on share their contents with the shelf's other entries. Errors: io.
-  Result<bool> share(const std::vector<Content>& contents);
+  Result<void> share(const std::vector<Content>& contents);
   /// Puts it on the shelf as `name/version`; with `replace` in the place of an entry that is there. Errors: refused (it
   /// is there and `replace` is not set), io.
-  Result<bool> publish(const Card& card, bool replace);
+  Result<void> publish(const Card& card, bool replace);
 
  private:
   ArrivingEntry(fs::path shelf, TemporaryFolder folder, int alive)
@@ -48,9 +48,9 @@ class ArrivingEntry {
   int alive_;            ///< locked for as long as this process lives
 };
 
-Result<bool> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version);
+Result<void> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version);
 
 /// Copies files below `from` to the same places below `to`; links among them stay links. Errors: io, unreadable.
-Result<bool> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files);
+Result<void> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files);
 
 }  // namespace fibula

@@ -1,7 +1,7 @@
 #include "shelf/store.hpp"
 
-#include "base/files.hpp"
-#include "base/mapped_file.hpp"
+#include "os/files.hpp"
+#include "os/mapped_file.hpp"
 
 #include <fmt/format.h>
 #include <sys/stat.h>
@@ -35,28 +35,28 @@ class Sharer {
  public:
   Sharer(const fs::path& shelf, const fs::path& files) : shelf_(shelf), files_(files) {}
 
-  Result<bool> share(const Content& content) {
+  Result<void> share(const Content& content) {
     const fs::path file = files_ / content.file;
     struct stat status {};
-    if (::lstat(file.c_str(), &status) != 0 || !S_ISREG(status.st_mode)) return true;
+    if (::lstat(file.c_str(), &status) != 0 || !S_ISREG(status.st_mode)) return {};
     const bool executable = (status.st_mode & 0111) != 0;
     // What several entries hold is nobody's to write.
     ::chmod(file.c_str(), executable ? 0555 : 0444);
     const fs::path kept = place_in_store(shelf_, content.sha256, executable);
     if (auto made = make_shelf_folder(kept.parent_path()); !made) return made;
-    if (::link(file.c_str(), kept.c_str()) == 0 || errno != EEXIST) return true;
+    if (::link(file.c_str(), kept.c_str()) == 0 || errno != EEXIST) return {};
     if (same_bytes(kept, file)) {
       take_from_store(kept, file);
     } else {
       // The store's copy was damaged, and this one was just read: it takes its place.
       take_from_store(file, kept);
     }
-    return true;
+    return {};
   }
 
  private:
-  Result<bool> make_shelf_folder(const fs::path& folder) {
-    if (!made_.insert(folder).second) return true;
+  Result<void> make_shelf_folder(const fs::path& folder) {
+    if (!made_.insert(folder).second) return {};
     return make_folder(folder);
   }
 
@@ -67,12 +67,12 @@ class Sharer {
 
 }  // namespace
 
-Result<bool> share_contents(const fs::path& shelf, const fs::path& files, const std::vector<Content>& contents) {
+Result<void> share_contents(const fs::path& shelf, const fs::path& files, const std::vector<Content>& contents) {
   Sharer sharer(shelf, files);
   for (const auto& content : contents) {
     if (auto shared = sharer.share(content); !shared) return shared;
   }
-  return true;
+  return {};
 }
 
 void forget_orphans(const fs::path& shelf) {

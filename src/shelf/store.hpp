@@ -8,7 +8,7 @@ namespace fibula {
 
 /// Makes the entry's files share what the store holds already, and adds what it lacks. Where links cannot be made, the
 /// entry keeps copies of its own. Errors: io.
-Result<bool> share_contents(const std::filesystem::path& shelf, const std::filesystem::path& files,
+Result<void> share_contents(const std::filesystem::path& shelf, const std::filesystem::path& files,
                             const std::vector<Content>& contents);
 
 /// Removes from the store what no entry holds any more.

@@ -1,8 +1,8 @@
 #include "shelf/uses.hpp"
 
 #include "base/digest.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

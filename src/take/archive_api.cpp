@@ -1,6 +1,6 @@
 #include "take/archive_api.hpp"
 
-#include "base/late_library.hpp"
+#include "os/late_library.hpp"
 
 namespace fibula {
 namespace {

@@ -1,11 +1,11 @@
 #include "take/arrival.hpp"
 
-#include "base/digest.hpp"
-#include "base/download.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
-#include "facts/header_folders.hpp"
+#include "headers/header_folders.hpp"
+#include "os/download.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
 #include "take/checkout.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
@@ -47,8 +47,8 @@ fs::path unwrapped(const fs::path& folder) {
   return folder;
 }
 
-Result<bool> check_digest(const TakeRequest& request, const std::string& source, const std::string& digest) {
-  if (request.sha256.empty() || text::lower(request.sha256) == digest) return true;
+Result<void> check_digest(const TakeRequest& request, const std::string& source, const std::string& digest) {
+  if (request.sha256.empty() || text::lower(request.sha256) == digest) return {};
   return fail({.code = Code::refused,
                .what = fmt::format("has the SHA-256 {}, and not {}", digest, request.sha256),
                .file = source,
@@ -61,7 +61,7 @@ class FileArrival {
   FileArrival(const TakeRequest& request, const fs::path& place, Arrival& arrival)
       : request_(request), place_(place), arrival_(arrival) {}
 
-  Result<bool> take(const std::string& source) {
+  Result<void> take(const std::string& source) {
     if (!is_url(source)) return take_file(source, source);
     auto got = Downloader().get({.url = source,
                                  .sha256 = request_.sources.size() == 1 ? request_.sha256 : "",
@@ -78,7 +78,7 @@ class FileArrival {
   }
 
  private:
-  Result<bool> take_file(const fs::path& file, const std::string& source) {
+  Result<void> take_file(const fs::path& file, const std::string& source) {
     if (arrival_.origin.sha256.empty() && request_.sources.size() == 1) {
       auto digest = sha256_of_file(file);
       if (!digest) return pass(digest);
@@ -91,35 +91,35 @@ class FileArrival {
     return fail(not_for_taking(file, source));
   }
 
-  Result<bool> take_archive(const fs::path& file) {
+  Result<void> take_archive(const fs::path& file) {
     auto unpacked = unpack(file, place_, {.bytes = request_.limit}, request_.progress);
     if (!unpacked) return pass(unpacked);
     arrival_.origin.kind = unpacked->package.empty() ? "archive" : "package";
-    if (unpacked->package.empty()) return true;
+    if (unpacked->package.empty()) return {};
     // Of several packages the one with the headers names the library.
     if (arrival_.package.empty() ||
         library_of_package(unpacked->package).size() < library_of_package(arrival_.package).size()) {
       arrival_.package = unpacked->package;
       arrival_.package_version = unpacked->version;
     }
-    return true;
+    return {};
   }
 
   /// A header or source by itself, under its own name.
-  Result<bool> take_text(const fs::path& file, const std::string& name) {
+  Result<void> take_text(const fs::path& file, const std::string& name) {
     if (auto text = check_text(file, name); !text) return text;
     std::error_code error;
     fs::copy_file(file, place_ / name, error);
-    if (!error) return true;
+    if (!error) return {};
     return fail({.code = Code::io, .what = "cannot be copied: " + error.message(), .file = file.string()});
   }
 
   /// What a server sends instead of a header is a page.
-  static Result<bool> check_text(const fs::path& file, const std::string& name) {
+  static Result<void> check_text(const fs::path& file, const std::string& name) {
     auto content = read_text(file);
     if (!content) return pass(content);
     const auto head = text::lower(text::trim(std::string_view(*content).substr(0, 64)));
-    if (!head.starts_with("<!doctype") && !head.starts_with("<html")) return true;
+    if (!head.starts_with("<!doctype") && !head.starts_with("<html")) return {};
     return fail({.code = Code::not_a_library,
                  .what = fmt::format("is a web page, not {}", name),
                  .file = file.string(),
@@ -173,7 +173,7 @@ Result<Arrival> arrive_repository(const TakeRequest& request, const fs::path& pl
   return arrival;
 }
 
-Result<bool> check_request(const TakeRequest& request) {
+Result<void> check_request(const TakeRequest& request) {
   if (request.sources.empty()) return fail(usage("names nothing to take", "", "name a folder, an archive or a URL"));
   const std::string& first = request.sources.front();
   std::error_code ignored;
@@ -191,7 +191,7 @@ Result<bool> check_request(const TakeRequest& request) {
     return fail(usage("is no prefix", first, "--library names one library of a folder such as /usr"));
   if (!request.sha256.empty() && (folder || request.sources.size() > 1 || is_repository(first)))
     return fail(usage("has no digest of its own", first, "--sha256 is for one file"));
-  return true;
+  return {};
 }
 
 }  // namespace

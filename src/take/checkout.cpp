@@ -1,9 +1,9 @@
 #include "take/checkout.hpp"
 
-#include "base/download.hpp"
-#include "base/files.hpp"
-#include "base/process.hpp"
 #include "base/text.hpp"
+#include "os/download.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 
 #include <fmt/format.h>
 
@@ -48,11 +48,11 @@ Error no_such_ref(const CheckoutRequest& request, const fs::path& into) {
 }
 
 /// The one commit where the server gives it alone, else the whole history.
-Result<bool> fetch(const CheckoutRequest& request, const fs::path& into) {
+Result<void> fetch(const CheckoutRequest& request, const fs::path& into) {
   const std::string wanted = request.at.empty() ? "HEAD" : request.at;
   auto shallow = git(into, {"fetch", "--quiet", "--depth=1", "--no-tags", "--", request.repository, wanted});
   if (!shallow) return pass(shallow);
-  if (shallow->good()) return true;
+  if (shallow->good()) return {};
   auto whole = git(into, {"fetch", "--quiet", "--", request.repository, "+refs/heads/*:refs/remotes/origin/*",
                           "+refs/tags/*:refs/tags/*"});
   if (!whole) return pass(whole);
@@ -67,12 +67,16 @@ Result<bool> fetch(const CheckoutRequest& request, const fs::path& into) {
   if (!known->good()) return fail(no_such_ref(request, into));
   auto kept = git(into, {"update-ref", "FETCH_HEAD", std::string(text::trim(known->out))});
   if (!kept) return pass(kept);
-  return kept->good();
+  if (kept->good()) return {};
+  return fail({.code = Code::refused,
+               .what = "the commit cannot be noted: " + first_complaint(*kept),
+               .file = request.repository,
+               .hint = "try the same with git itself"});
 }
 
-Result<bool> expect(Result<Outcome> ran, const CheckoutRequest& request, std::string_view doing) {
+Result<void> expect(Result<Outcome> ran, const CheckoutRequest& request, std::string_view doing) {
   if (!ran) return pass(ran);
-  if (ran->good()) return true;
+  if (ran->good()) return {};
   return fail({.code = Code::refused,
                .what = fmt::format("{}: {}", doing, first_complaint(*ran)),
                .file = request.repository,

@@ -1,6 +1,6 @@
 /// What belongs to some of a library's variants only: include directories, debugging records.
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "take/source.hpp"
 
 #include <algorithm>

@@ -123,9 +123,9 @@ Result<std::string> safe_target(std::string_view link, std::string_view target, 
   return joined(parts);
 }
 
-Result<bool> NameBook::enter(const std::string& name) {
+Result<void> NameBook::enter(const std::string& name) {
   const auto [entry, fresh] = names_.emplace(text::lower(name), name);
-  if (fresh) return true;
+  if (fresh) return {};
   if (entry->second == name) {
     return fail(
         refusal(fmt::format("holds {} twice", name), "unpack it yourself, keep the right one, and take the folder"));

@@ -21,7 +21,7 @@ Result<std::string> safe_target(std::string_view link, std::string_view target, 
 class NameBook {
  public:
   /// Errors: refused (the name is there already, in this or another case).
-  Result<bool> enter(const std::string& name);
+  Result<void> enter(const std::string& name);
 
  private:
   std::map<std::string, std::string> names_;  ///< by the name in lower case

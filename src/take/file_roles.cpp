@@ -1,7 +1,7 @@
 #include "take/file_roles.hpp"
 
 #include "base/text.hpp"
-#include "facts/header_folders.hpp"
+#include "headers/header_folders.hpp"
 
 #include <fibula/facts.hpp>
 

@@ -1,10 +1,10 @@
 /// Everything in one unpacked folder, sorted by what it is there for.
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
-#include "facts/header_folders.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/header_roots.hpp"
+#include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/header_roots.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>
@@ -28,10 +28,10 @@ Result<Facts> facts_behind(const fs::path& path, const Facts& facts) {
 
 /// Systems keep empty archives under the names of libraries whose functions moved into the C library. In a download it
 /// is an accident, and linkers say no word about it.
-Result<bool> told_empty(Source& source, const std::string& file) {
+Result<void> told_empty(Source& source, const std::string& file) {
   if (source.from_prefix) {
     source.remarks.push_back(file + " is an archive without members, and left out");
-    return true;
+    return {};
   }
   return fail({.code = Code::refused,
                .what = "is an archive without members: nothing in it can be linked",
@@ -77,7 +77,7 @@ void put_by_role(Source& source, const std::string& file, std::vector<std::strin
 
 }  // namespace
 
-Result<bool> add_binaries(Source& source, const std::vector<std::string>& files) {
+Result<void> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
     const fs::path path = source.root / file;
     std::error_code ignored;
@@ -103,7 +103,7 @@ Result<bool> add_binaries(Source& source, const std::vector<std::string>& files)
     for (const auto& note : facts->notes) source.remarks.push_back(file + ": " + note);
     source.binaries.push_back({file, std::move(*facts)});
   }
-  return true;
+  return {};
 }
 
 void settle_headers(Source& source, const std::string& name) {

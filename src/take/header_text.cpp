@@ -1,6 +1,6 @@
 /// What the text of public headers tells: version and licence.
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "take/source.hpp"
 
 #include <algorithm>

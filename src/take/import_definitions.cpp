@@ -1,7 +1,7 @@
 /// Which definition makes a library's headers right for a DLL or for a static library.
-#include "base/files.hpp"
 #include "base/text.hpp"
-#include "facts/conditionals.hpp"
+#include "headers/conditionals.hpp"
+#include "os/files.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>

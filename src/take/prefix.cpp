@@ -3,8 +3,8 @@
 /// Where the system's package manager put the files, its own lists say which belong together (dpkg's
 /// `info/<package>.list`, one path a line). Elsewhere names must do: `libNAME.*`, `NAME.h`, a folder of headers called
 /// NAME.
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/source.hpp"
 

@@ -1,7 +1,7 @@
 /// Which other library an add-on belongs to: the one whose headers its own include.
-#include "base/files.hpp"
-#include "facts/header_folders.hpp"
-#include "take/header_roots.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/header_roots.hpp"
+#include "os/files.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>

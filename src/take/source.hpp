@@ -34,7 +34,7 @@ struct Source {
 
 /// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
 /// surprise.
-Result<bool> add_binaries(Source& source, const std::vector<std::string>& files);
+Result<void> add_binaries(Source& source, const std::vector<std::string>& files);
 
 /// Finds the directories for the include path, and keeps the headers that they reach. `name` as far as it is known.
 void settle_headers(Source& source, const std::string& name);

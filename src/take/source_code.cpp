@@ -1,10 +1,10 @@
 /// Which sources make up a library that comes as source. Its own programs, tests and samples do not.
-#include "base/files.hpp"
 #include "base/text.hpp"
-#include "facts/declarations.hpp"
-#include "facts/include_lines.hpp"
+#include "headers/declarations.hpp"
+#include "headers/header_roots.hpp"
+#include "headers/include_lines.hpp"
+#include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/header_roots.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>

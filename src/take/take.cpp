@@ -1,9 +1,9 @@
 #include <fibula/take.hpp>
 
-#include "base/files.hpp"
 #include "base/text.hpp"
-#include "facts/declarations.hpp"
-#include "shelf/card_seal.hpp"
+#include "card/card_seal.hpp"
+#include "headers/declarations.hpp"
+#include "os/files.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
 #include "take/naming.hpp"
@@ -45,7 +45,7 @@ std::string guessed_name(const Source& source, const TakeRequest& request) {
   return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
 }
 
-Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
+Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
   card.name = guessed_name(source, request);
   if (!is_plain_name(card.name)) {
     return fail({.code = Code::refused,
@@ -68,7 +68,7 @@ Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   if (is_plain_name(card.version)) {
     if (!said.empty() && said != card.version && request.version.empty())
       source.remarks.push_back(fmt::format("its headers say version {}, its tag {}", said, card.version));
-    return true;
+    return {};
   }
   return fail({.code = Code::refused,
                .what = card.version.empty()
@@ -79,7 +79,7 @@ Result<bool> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
 }
 
 /// Headers without a binary are a library of their own only when they leave nothing to one.
-Result<bool> check_headers_only(Source& source, const Origin& origin) {
+Result<void> check_headers_only(Source& source, const Origin& origin) {
   // What one header declares another one may define.
   constexpr size_t enough_to_know = 8U << 20U;
   std::string all;
@@ -88,12 +88,12 @@ Result<bool> check_headers_only(Source& source, const Origin& origin) {
     if (all.size() < enough_to_know) continue;
     source.remarks.push_back(
         "whether its headers need a library file was not checked: there are more than 8 MB of them");
-    return true;
+    return {};
   }
   auto left = functions_left_to_a_binary(all);
   // Names in capitals alone are macros.
   std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
-  if (left.empty()) return true;
+  if (left.empty()) return {};
   const size_t shown = std::min<size_t>(left.size(), 3);
   return fail({.code = Code::refused,
                .what = fmt::format("has headers and no library: they declare {} that no binary here defines ({}{})",
@@ -104,14 +104,14 @@ Result<bool> check_headers_only(Source& source, const Origin& origin) {
                        "--headers-only"});
 }
 
-Result<bool> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
+Result<void> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
   if (source.headers.empty() && source.binaries.empty() && code.compile.empty()) {
     return fail({.code = Code::refused,
                  .what = "holds no header and no library",
                  .file = origin.path,
                  .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
   }
-  if (!source.binaries.empty() || !code.compile.empty() || request.headers_only) return true;
+  if (!source.binaries.empty() || !code.compile.empty() || request.headers_only) return {};
   return check_headers_only(source, origin);
 }
 
@@ -176,19 +176,19 @@ void keep_only(const fs::path& folder, const std::vector<std::string>& files) {
 }
 
 /// Moves or copies the files to where they will stay.
-Result<bool> bring_in(const Arrival& arrival, const fs::path& files, const std::vector<std::string>& names) {
+Result<void> bring_in(const Arrival& arrival, const fs::path& files, const std::vector<std::string>& names) {
   if (!arrival.own) return copy_files(arrival.root, files, names);
   std::error_code error;
   fs::rename(arrival.root, files, error);
   if (error) return fail({.code = Code::io, .what = "cannot be moved: " + error.message(), .file = files.string()});
   keep_only(files, names);
-  return true;
+  return {};
 }
 
 /// A card that somebody corrected is not lost when its library is taken anew.
-Result<bool> keep_edited_card(const Card& before, const fs::path& entry, Taken& taken) {
+Result<void> keep_edited_card(const Card& before, const fs::path& entry, Taken& taken) {
   auto text = read_text(before.entry / "card.toml");
-  if (!text || !was_edited(*text)) return true;
+  if (!text || !was_edited(*text)) return {};
   taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
   return write_whole(entry / "card.before.toml", *text);
 }
@@ -220,7 +220,7 @@ constexpr const char* unpacked_name = "unpacked";
 using Digests = std::future<Result<std::vector<Content>>>;
 
 /// Puts what was described on the shelf.
-Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
+Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
                           Digests digests, ArrivingEntry& entry, const TakeRequest& request, Taken& taken) {
   Card& card = taken.card;
   const fs::path place = entry.path() / "files";
@@ -235,7 +235,7 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
   taken.already_there =
       before && before->digest == card.digest && before->in_place == card.in_place && !request.replace;
-  if (taken.already_there) return true;
+  if (taken.already_there) return {};
   if (!card.in_place) {
     if (auto shared = entry.share(*contents); !shared) return shared;
   }
@@ -251,7 +251,7 @@ Result<bool> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
 
 /// A link in a prefix can lead out of it: /usr/lib to /lib on systems that keep the two apart. Cards name nothing
 /// outside.
-Result<bool> check_inside(const Source& source, const std::vector<Variant>& variants) {
+Result<void> check_inside(const Source& source, const std::vector<Variant>& variants) {
   for (const auto& variant : variants) {
     for (const auto& file : variant.runtime) {
       if (!fs::path(file).is_absolute()) continue;
@@ -262,7 +262,7 @@ Result<bool> check_inside(const Source& source, const std::vector<Variant>& vari
            .hint = "make the folder that it is in part of the prefix, with a link or a copy"});
     }
   }
-  return true;
+  return {};
 }
 
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {

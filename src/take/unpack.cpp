@@ -1,9 +1,9 @@
 #include "take/unpack.hpp"
 
 #include "base/bytes.hpp"
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "binary/foreign.hpp"
+#include "os/files.hpp"
 #include "take/archive_api.hpp"
 #include "take/entry_names.hpp"
 #include "take/written_tree.hpp"
@@ -85,13 +85,13 @@ class Meter {
     packed_ = fs::file_size(file, ignored);
   }
 
-  Result<bool> entry() {
-    if (++entries_ <= limits_.entries) return true;
+  Result<void> entry() {
+    if (++entries_ <= limits_.entries) return {};
     return fail(beyond(fmt::format("holds more than {} files", limits_.entries)));
   }
 
   /// `end` is where a file reaches to, which counts for holes too; `read` is how much of the archive was read for it.
-  Result<bool> grows(uint64_t by, uint64_t read) {
+  Result<void> grows(uint64_t by, uint64_t read) {
     unpacked_ += by;
     if (unpacked_ > limits_.bytes) return fail(beyond(fmt::format("unpacks to more than {} bytes", limits_.bytes)));
     if (unpacked_ > limits_.ratio_free && unpacked_ / limits_.ratio > std::max<uint64_t>(read, 1))
@@ -100,7 +100,7 @@ class Meter {
       told_ = unpacked_;
       progress_({"unpacking", std::min(read, packed_), packed_});
     }
-    return true;
+    return {};
   }
 
  private:
@@ -122,11 +122,11 @@ class Unpacker {
   Unpacker(const ArchiveApi& api, WrittenTree& tree, Meter& meter, bool rooted)
       : api_(api), tree_(tree), meter_(meter), rooted_(rooted) {}
 
-  Result<bool> unpack(archive* from) {
+  Result<void> unpack(archive* from) {
     for (;;) {
       archive_entry* entry = nullptr;
       const int status = api_.archive_read_next_header(from, &entry);
-      if (status == ARCHIVE_EOF) return true;
+      if (status == ARCHIVE_EOF) return {};
       if (api_.archive_read_has_encrypted_entries(from) > 0 ||
           (entry != nullptr && api_.archive_entry_is_encrypted(entry) > 0))
         return fail(encrypted());
@@ -155,7 +155,7 @@ class Unpacker {
  private:
   static const char* first_of(const char* utf8, const char* raw) { return utf8 != nullptr ? utf8 : raw; }
 
-  Result<bool> take(archive* from, archive_entry* entry) {
+  Result<void> take(archive* from, archive_entry* entry) {
     const char* raw = first_of(api_.archive_entry_pathname_utf8(entry), api_.archive_entry_pathname(entry));
     if (raw == nullptr) {
       return fail({.code = Code::refused,
@@ -172,10 +172,10 @@ class Unpacker {
     return take_kind(from, entry, *name);
   }
 
-  Result<bool> take_kind(archive* from, archive_entry* entry, const std::string& name) {
+  Result<void> take_kind(archive* from, archive_entry* entry, const std::string& name) {
     switch (api_.archive_entry_filetype(entry)) {
       case AE_IFDIR: return tree_.folder(name);
-      case AE_IFREG: return name.empty() ? Result<bool>(true) : take_file(from, entry, name);
+      case AE_IFREG: return name.empty() ? Result<void>() : take_file(from, entry, name);
       case AE_IFLNK: {
         const char* target = first_of(api_.archive_entry_symlink_utf8(entry), api_.archive_entry_symlink(entry));
         return tree_.link(name, target == nullptr ? "" : target, rooted_);
@@ -188,14 +188,14 @@ class Unpacker {
   }
 
   /// A second name of a file that came before.
-  Result<bool> take_twin(const std::string& name, std::string_view target) {
+  Result<void> take_twin(const std::string& name, std::string_view target) {
     while (rooted_ && target.starts_with('/')) target.remove_prefix(1);
     auto of = safe_name(target);
     if (!of) return pass(of);
     return tree_.twin(name, *of);
   }
 
-  Result<bool> take_file(archive* from, archive_entry* entry, const std::string& name) {
+  Result<void> take_file(archive* from, archive_entry* entry, const std::string& name) {
     auto file = tree_.file(name, (api_.archive_entry_perm(entry) & 0111) != 0);
     if (!file) return pass(file);
     uint64_t end = 0;

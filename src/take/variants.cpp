@@ -1,7 +1,7 @@
 /// Binaries that belong together, by what they are for: architecture, linkage, configuration, run-time.
-#include "base/files.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "os/files.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>

@@ -1,6 +1,6 @@
 #include "take/written_tree.hpp"
 
-#include "base/files.hpp"
+#include "os/files.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -37,7 +37,7 @@ WrittenFile::~WrittenFile() {
   if (fd_ >= 0) ::close(fd_);
 }
 
-Result<bool> WrittenFile::write(const void* data, size_t size, int64_t offset) {
+Result<void> WrittenFile::write(const void* data, size_t size, int64_t offset) {
   const char* from = static_cast<const char*>(data);
   while (size > 0) {
     const ssize_t written = ::pwrite(fd_, from, size, offset);
@@ -47,19 +47,19 @@ Result<bool> WrittenFile::write(const void* data, size_t size, int64_t offset) {
     offset += written;
     size -= static_cast<size_t>(written);
   }
-  return true;
+  return {};
 }
 
-Result<bool> WrittenFile::close() {
+Result<void> WrittenFile::close() {
   const int closed = ::close(fd_);
   const int number = errno;
   fd_ = -1;
   if (closed != 0) return fail(write_error(path_, number));
-  return true;
+  return {};
 }
 
-Result<bool> WrittenTree::folder(const std::string& name) {
-  if (name.empty() || folders_.contains(name)) return true;
+Result<void> WrittenTree::folder(const std::string& name) {
+  if (name.empty() || folders_.contains(name)) return {};
   if (auto above = folder_of(name); !above) return above;
   const fs::path path = root_ / name;
   struct stat there {};
@@ -69,12 +69,12 @@ Result<bool> WrittenTree::folder(const std::string& name) {
       return fail(write_error(path, number));
   }
   folders_.insert(name);
-  return true;
+  return {};
 }
 
-Result<bool> WrittenTree::folder_of(const std::string& name) {
+Result<void> WrittenTree::folder_of(const std::string& name) {
   const size_t slash = name.rfind('/');
-  return slash == std::string::npos ? Result<bool>(true) : folder(name.substr(0, slash));
+  return slash == std::string::npos ? Result<void>() : folder(name.substr(0, slash));
 }
 
 Result<WrittenFile> WrittenTree::file(const std::string& name, bool executable) {
@@ -86,7 +86,7 @@ Result<WrittenFile> WrittenTree::file(const std::string& name, bool executable) 
   return WrittenFile(fd, path);
 }
 
-Result<bool> WrittenTree::link(const std::string& name, std::string target, bool rooted) {
+Result<void> WrittenTree::link(const std::string& name, std::string target, bool rooted) {
   if (auto entered = names_.enter(name); !entered) return entered;
   auto leads_to = safe_target(name, target, rooted);
   if (!leads_to) return pass(leads_to);
@@ -95,13 +95,13 @@ Result<bool> WrittenTree::link(const std::string& name, std::string target, bool
     target = fs::path("/" + *leads_to).lexically_relative(from).generic_string();
   }
   links_.push_back({name, std::move(target)});
-  return true;
+  return {};
 }
 
-Result<bool> WrittenTree::twin(const std::string& name, const std::string& of) {
+Result<void> WrittenTree::twin(const std::string& name, const std::string& of) {
   if (auto entered = names_.enter(name); !entered) return entered;
   if (auto above = folder_of(name); !above) return above;
-  if (::link((root_ / of).c_str(), (root_ / name).c_str()) == 0) return true;
+  if (::link((root_ / of).c_str(), (root_ / name).c_str()) == 0) return {};
   if (errno == ENOENT) {
     return fail({.code = Code::malformed,
                  .what = fmt::format("holds {} as a second name of {}, which it does not hold", name, of),
@@ -110,7 +110,7 @@ Result<bool> WrittenTree::twin(const std::string& name, const std::string& of) {
   return fail(write_error(root_ / name, errno));
 }
 
-Result<bool> WrittenTree::finish() {
+Result<void> WrittenTree::finish() {
   for (const auto& [name, target] : links_) {
     if (auto above = folder_of(name); !above) return above;
     if (::symlink(target.c_str(), (root_ / name).c_str()) != 0) return fail(write_error(root_ / name, errno));
@@ -126,7 +126,7 @@ Result<bool> WrittenTree::finish() {
                  .what = fmt::format("holds the link {} to {}, which leads out of its folder", name, target),
                  .hint = "unpack it yourself, remove the link, and take the folder"});
   }
-  return true;
+  return {};
 }
 
 }  // namespace fibula

@@ -22,8 +22,8 @@ class WrittenFile {
   ~WrittenFile();
 
   /// Errors: io.
-  Result<bool> write(const void* data, size_t size, int64_t offset);
-  Result<bool> close();
+  Result<void> write(const void* data, size_t size, int64_t offset);
+  Result<void> close();
 
  private:
   int fd_;
@@ -36,21 +36,21 @@ class WrittenTree {
 
   // Names are safe ones. Errors: refused (a name twice; a link that leads out), malformed (a file in the place of a
   // folder), io.
-  Result<bool> folder(const std::string& name);
+  Result<void> folder(const std::string& name);
   Result<WrittenFile> file(const std::string& name, bool executable);
   /// A symbolic link, made by `finish`.
-  Result<bool> link(const std::string& name, std::string target, bool rooted);
+  Result<void> link(const std::string& name, std::string target, bool rooted);
   /// A second name for a file that was written before.
-  Result<bool> twin(const std::string& name, const std::string& of);
+  Result<void> twin(const std::string& name, const std::string& of);
   /// Makes the links, and looks where each of them leads.
-  Result<bool> finish();
+  Result<void> finish();
 
  private:
   struct Link {
     std::string name;
     std::string target;  ///< as the link will hold it
   };
-  Result<bool> folder_of(const std::string& name);
+  Result<void> folder_of(const std::string& name);
 
   std::filesystem::path root_;
   NameBook names_;

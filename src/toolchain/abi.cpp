@@ -98,7 +98,7 @@ void read_levels(const Macros& macros, Toolchain& toolchain) {
 
 /// /MD, /MT and their debug forms set these (Microsoft's documentation of `/MD, /MT, /LD`).
 void read_msvc(const Macros& macros, Toolchain& toolchain) {
-  if (!macros.has("_MSC_VER") || toolchain.family != Family::msvc) return;
+  if (!macros.has("_MSC_VER") || toolchain.family != CompilerFamily::msvc) return;
   const bool dynamic = macros.has("_DLL"), debug = macros.has("_DEBUG");
   give(toolchain, "c-runtime", fmt::format("msvc-{}{}", dynamic ? "dynamic" : "static", debug ? "-debug" : ""),
        fmt::format("{}macro _DLL, {}macro _DEBUG", dynamic ? "" : "no ", debug ? "" : "no "));
@@ -122,7 +122,7 @@ void read_versions(const Macros& macros, Toolchain& toolchain) {
 }
 
 void read_thread_model(std::string_view err, Toolchain& toolchain) {
-  if (toolchain.target.format != Format::pe || toolchain.family == Family::msvc) return;
+  if (toolchain.target.format != Format::pe || toolchain.family == CompilerFamily::msvc) return;
   for (const auto line : text::lines(err)) {
     constexpr std::string_view start = "Thread model: ";
     if (line.starts_with(start))
@@ -147,9 +147,9 @@ constexpr Newest newest[] = {{14, 18, "c++26", "c23"}, {11, 13, "c++23", "c23"},
                              {8, 5, "c++20", "c17"},   {5, 4, "c++17", "c11"},   {0, 0, "c++11", "c11"}};
 
 void read_standards(const Macros& macros, Toolchain& toolchain) {
-  const char* macro = toolchain.family == Family::msvc ? "_MSVC_LANG"
-                      : toolchain.cxx                  ? "__cplusplus"
-                                                       : "__STDC_VERSION__";
+  const char* macro = toolchain.family == CompilerFamily::msvc ? "_MSVC_LANG"
+                      : toolchain.cxx                          ? "__cplusplus"
+                                                               : "__STDC_VERSION__";
   const long value = macros.number(macro);
   for (const auto& row :
        toolchain.cxx ? std::span<const Standard>(cxx_standards) : std::span<const Standard>(c_standards)) {

@@ -3,7 +3,7 @@
 
 #include "toolchain/macros.hpp"
 
-#include <fibula/lane.hpp>
+#include <fibula/toolchain.hpp>
 
 #include <string>
 #include <string_view>

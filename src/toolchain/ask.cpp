@@ -1,7 +1,7 @@
-#include "base/files.hpp"
 #include "base/names.hpp"
-#include "base/process.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 #include "toolchain/answers.hpp"
 #include "toolchain/cache.hpp"
 
@@ -104,7 +104,7 @@ void ask_linkers(std::vector<Toolchain*>& toolchains) {
 Result<Toolchain> conclude(const Asking& asking) {
   Toolchain toolchain;
   toolchain.compiler = asking.compiler;
-  if (asking.spelling == &msvc_spelling) toolchain.family = Family::msvc;
+  if (asking.spelling == &msvc_spelling) toolchain.family = CompilerFamily::msvc;
   toolchain.environment = influencing_environment();
   if (!asking.macros.good() || !read_macro_answer(asking.macros.out, asking.macros.err, toolchain))
     return fail(refusal(asking, asking.macros));
@@ -158,7 +158,7 @@ class Inquiry {
     if (auto started = start_runs(index, *compiler, key); !started) answers_[index] = pass(started);
   }
 
-  Result<bool> start_runs(size_t index, const fs::path& compiler, const std::string& key) {
+  Result<void> start_runs(size_t index, const fs::path& compiler, const std::string& key) {
     if (!files_) {
       auto made = QuestionFiles::make();
       if (!made) return pass(made);
@@ -210,16 +210,10 @@ bool Toolchain::bare_metal() const {
   return target.format == Format::elf && loader.empty() && !static_link;
 }
 
-std::string_view to_string(Family family) {
-  static constexpr Name<Family> names[] = {
-      {Family::gcc, "gcc"}, {Family::clang, "clang"}, {Family::msvc, "msvc-style"}};
-  return name_in<Family>(names, family);
-}
-
-std::string_view to_string(Linkage linkage) {
-  static constexpr Name<Linkage> names[] = {
-      {Linkage::any, "any"}, {Linkage::static_, "static"}, {Linkage::shared, "shared"}};
-  return name_in<Linkage>(names, linkage);
+std::string_view to_string(CompilerFamily family) {
+  static constexpr Name<CompilerFamily> names[] = {
+      {CompilerFamily::gcc, "gcc"}, {CompilerFamily::clang, "clang"}, {CompilerFamily::msvc, "msvc-style"}};
+  return name_in<CompilerFamily>(names, family);
 }
 
 }  // namespace fibula

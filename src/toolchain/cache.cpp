@@ -2,7 +2,7 @@
 #include "toolchain/cache.hpp"
 
 #include "base/digest.hpp"
-#include "base/files.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -96,7 +96,7 @@ json to_json(const Toolchain& t) {
 Toolchain from_json(const json& j) {
   Toolchain t;
   t.compiler = j.at("compiler").get<std::string>();
-  t.family = static_cast<Family>(j.at("family").get<int>());
+  t.family = static_cast<CompilerFamily>(j.at("family").get<int>());
   t.cxx = j.at("cxx");
   t.version = j.at("version");
   t.triple = j.at("triple");

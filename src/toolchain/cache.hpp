@@ -1,6 +1,6 @@
 #pragma once
 
-#include <fibula/lane.hpp>
+#include <fibula/toolchain.hpp>
 
 #include <optional>
 

@@ -1,7 +1,7 @@
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 
-#include <fibula/lane.hpp>
+#include <fibula/toolchain.hpp>
 
 #include <unistd.h>
 #include <algorithm>

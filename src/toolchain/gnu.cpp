@@ -1,7 +1,7 @@
 /// The GCC and Clang families: how they are asked, and the linker's command line as their drivers print it for `-###`.
-#include "base/files.hpp"
-#include "base/process.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
 #include "toolchain/answers.hpp"
 
 #include <algorithm>

@@ -1,6 +1,6 @@
 /// What a preprocessor that was told to say everything prints: macros, its search directories, and itself.
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "toolchain/answers.hpp"
 
 #include <fmt/format.h>
@@ -68,7 +68,8 @@ const std::string_view question_source = R"(#ifdef __has_include
 bool read_macro_answer(std::string_view out, std::string_view err, Toolchain& toolchain) {
   const Macros macros(out);
   if (!macros.has("__SIZEOF_POINTER__") && !macros.has("_MSC_VER")) return false;
-  if (toolchain.family != Family::msvc) toolchain.family = macros.has("__clang__") ? Family::clang : Family::gcc;
+  if (toolchain.family != CompilerFamily::msvc)
+    toolchain.family = macros.has("__clang__") ? CompilerFamily::clang : CompilerFamily::gcc;
   toolchain.cxx = macros.has("__cplusplus");
   toolchain.version = version_from(macros);
   toolchain.triple = line_after(err, "Target:");

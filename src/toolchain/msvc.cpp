@@ -1,7 +1,7 @@
 /// The spelling of Microsoft's compiler, as clang-cl shares it: options begin with `/`, libraries are named in full,
 /// and the linker is told behind `/link`.
-#include "base/files.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "toolchain/answers.hpp"
 #include "toolchain/options.hpp"
 

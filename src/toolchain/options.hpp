@@ -1,7 +1,7 @@
 /// How each family of compilers spells what every compile is told.
 #pragma once
 
-#include <fibula/lane.hpp>
+#include <fibula/toolchain.hpp>
 
 #include <string>
 #include <vector>
@@ -15,7 +15,7 @@ struct OptionSpelling {
   bool joined = false;          ///< the directory follows a foreign include in the same word
 };
 
-const OptionSpelling& options_of(Family family);
+const OptionSpelling& options_of(CompilerFamily family);
 
 /// The flags without what stands behind `/link`: that is for the linker, and must come last.
 std::vector<std::string> compile_flags(const std::vector<std::string>& flags);

@@ -1,7 +1,7 @@
 /// What the files of a sysroot tell beyond the compiler's words.
-#include "base/files.hpp"
 #include "base/version.hpp"
 #include "binary/open.hpp"
+#include "os/files.hpp"
 #include "toolchain/answers.hpp"
 
 #include <fmt/format.h>

@@ -1,0 +1,41 @@
+/// Using a library in a project, and no longer using it.
+#pragma once
+
+#include <fibula/lane.hpp>
+#include <fibula/shelf.hpp>
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// A version that would have been newer, and why it was not taken.
+struct PassedOver {
+  std::string version;
+  std::string lane;
+  std::string reason;
+};
+
+struct Attachment {
+  std::string name;
+  std::string version;                        ///< the one on the shelf that the range takes
+  std::string range;                          ///< what was written
+  bool changed = false;                       ///< false: it was attached like this already
+  std::filesystem::path created = {};         ///< the project file, when there was none before
+  std::vector<PassedOver> passed_over = {};   ///< newer versions, the newest first
+  bool fits_everywhere = true;                ///< false: no version does, and the newest was taken
+  std::vector<std::string> also_needed = {};  ///< libraries that it requires and that are not attached
+};
+
+/// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without
+/// a project becomes one: a program from the sources that lie there, with a debug and a release lane. `range` empty:
+/// the newest on the shelf that fits every lane, and later ones. What the lock file says of the library is forgotten.
+/// Errors: refused (not on the shelf, or no version in the range), malformed, io.
+FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
+                                     const std::string& range, Linkage linkage);
+
+/// Stops using a library. Errors: refused (it is not attached), malformed, io.
+FIBULA_API Result<void> detach(const std::filesystem::path& folder, const std::string& name);
+
+}  // namespace fibula

@@ -1,0 +1,33 @@
+/// Verdicts, and misfits: the reasons why a library cannot serve.
+#pragma once
+
+#include <fibula/export.hpp>
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fibula {
+
+enum class Verdict {
+  ok,
+  unknown,  ///< a fact that the rule needs is missing
+  caution,  ///< will link, may bite
+  misfit,   ///< will not compile, link or start
+};
+FIBULA_API std::string_view to_string(Verdict verdict);
+
+/// Why a variant cannot serve a lane, or why a link cannot work.
+struct FIBULA_API Misfit {
+  std::string rule;  ///< the id of the rule that speaks: "architecture"
+  Verdict verdict = Verdict::misfit;
+  std::string subject;  ///< the file or symbol it is about
+  std::string library = {};
+  std::vector<std::string> evidence = {};  ///< both sides, with where each was read
+  std::string remedy = {};                 ///< the one thing to do
+
+  /// `tidecalc: architecture: lib/libtidecalc.a …; …`, on one line.
+  std::string sentence() const;
+};
+
+}  // namespace fibula

@@ -1,0 +1,83 @@
+/// card.toml, written to be read and edited by people.
+#include "base/toml.hpp"
+
+#include <fibula/card.hpp>
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+/// One line where it is short, else one entry a line.
+std::string list(const std::vector<std::string>& texts) {
+  constexpr size_t line_width = 100;
+  std::string text = toml::quote_list(texts);
+  if (text.size() <= line_width) return text;
+  text = "[\n";
+  for (const auto& entry : texts) text += fmt::format("  {},\n", toml::quote(entry));
+  return text + "]";
+}
+
+std::string line(std::string_view key, const std::string& value) {
+  return value.empty() ? "" : fmt::format("{} = {}\n", key, toml::quote(value));
+}
+
+std::string lines(std::string_view key, const std::vector<std::string>& values) {
+  return values.empty() ? "" : fmt::format("{} = {}\n", key, list(values));
+}
+
+/// A table with its heading, or nothing when there is nothing in it.
+std::string block(std::string_view heading, const std::string& inside) {
+  return inside.empty() ? "" : fmt::format("\n{}\n{}", heading, inside);
+}
+
+template <class Texts>
+std::string texts_table(std::string_view name, const Texts& texts) {
+  std::string inside;
+  for (const auto& [key, value] : texts) inside += fmt::format("{} = {}\n", key, toml::quote(value));
+  return block(fmt::format("[variant.{}]", name), inside);
+}
+
+std::string variant_text(const Variant& v) {
+  std::string text = fmt::format(
+      "id = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
+      toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
+      toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
+  text += fmt::format("link = {}\n", list(v.link));
+  text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) +
+          lines("headers", v.include_directories);
+  text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("system-inputs", v.system_inputs);
+  return block("[[variant]]", text) + texts_table("facts", v.facts) + texts_table("learnt", v.learnt);
+}
+
+std::string origin_text(const Card& card) {
+  const Origin& from = card.origin;
+  return line("kind", from.kind) + line("path", from.path) + line("sha256", from.sha256) + line("commit", from.commit) +
+         line("digest", card.digest) + (card.in_place ? "in-place = true\n" : "");
+}
+
+std::string requirement_text(const Requirement& requirement) {
+  return line("library", requirement.library) + line("version", requirement.version) +
+         line("header", requirement.header) + line("because", requirement.because) +
+         (requirement.shared_include ? "shared-include = true\n" : "");
+}
+
+}  // namespace
+
+std::string card_text(const Card& card) {
+  const auto& files = card.files;
+  const auto& source = card.source;
+  std::string text = line("name", card.name) + line("version", card.version) + line("licence", card.licence);
+  text += block("[origin]", origin_text(card));
+  text += block("[headers]", fmt::format("directories = {}\npublic = {}\n", list(card.include_directories),
+                                         list(card.public_headers)));
+  text += block("[source]", lines("compile", source.compile) + lines("headers", source.include_directories) +
+                                lines("definitions", source.definitions));
+  text += block("[files]", lines("licences", files.licences) + lines("data", files.data) +
+                               lines("samples", files.samples) + lines("documents", files.documents));
+  for (const auto& requirement : card.requirements) text += block("[[requires]]", requirement_text(requirement));
+  for (const auto& variant : card.variants) text += variant_text(variant);
+  return text;
+}
+
+}  // namespace fibula

@@ -1,0 +1,231 @@
+#include <fibula/attach.hpp>
+
+#include "base/text.hpp"
+#include "base/version.hpp"
+#include "choose/lock.hpp"
+#include "choose/selection.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
+#include "project/edit.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// The versions in the range, newest first; none is an error.
+Result<std::vector<Card>> versions_in_range(const Shelf& shelf, const std::string& name, const VersionRange& range) {
+  auto cards = shelf.versions(name);
+  if (!cards) return pass(cards);
+  std::vector<std::string> there;
+  for (const auto& card : *cards) there.push_back(card.version);
+  std::erase_if(*cards, [&](const Card& card) { return !range.contains(card.version); });
+  if (!cards->empty()) return cards;
+  if (!there.empty()) {
+    return fail({.code = Code::refused,
+                 .what = fmt::format("{} is on the shelf as {}, and none is \"{}\"", name, text::join(there, ", "),
+                                     range.text()),
+                 .file = shelf.shown(),
+                 .hint = "take the version you need, or ask for one that is there"});
+  }
+  const std::string meant = text::closest(name, shelf.names());
+  return fail({.code = Code::refused,
+               .what = fmt::format("no library {} on the shelf", name),
+               .file = shelf.shown(),
+               .hint = meant.empty()
+                           ? "take it first: fibula take FOLDER, or fibula take /usr --library " + name + " --in-place"
+                           : fmt::format("did you mean {}?", meant)});
+}
+
+/// Looks for the newest version that fits every lane. Only the files' facts are compared; what headers need is fit's to
+/// say.
+class Candidates {
+ public:
+  Candidates(const Project& project, const Shelf& shelf, const LibraryUse& use)
+      : project_(project), cards_(shelf), use_(use) {
+    std::vector<Question> questions;
+    for (const auto& lane : project.lanes()) questions.push_back({lane.compiler, lane.flags});
+    toolchains_ = ask_all(questions);
+  }
+
+  /// Why a card cannot serve, and in which lane; nothing when it serves in all of them. A lane whose compiler does not
+  /// answer says nothing.
+  std::optional<PassedOver> obstacle(const Card& card) {
+    for (size_t i = 0; i < toolchains_.size(); ++i) {
+      if (!toolchains_[i]) continue;
+      const Lane& lane = project_.lanes()[i];
+      Choice choice{.use = use_, .purpose = purpose(lane), .chosen = {.name = use_.name}};
+      if (take_variant(card, {project_, lane, *toolchains_[i], cards_}, choice)) continue;
+      const auto worst_first = std::max_element(choice.chosen.misfits.begin(), choice.chosen.misfits.end(),
+                                                [](const Misfit& a, const Misfit& b) { return a.verdict < b.verdict; });
+      return PassedOver{card.version, lane.name, text::join(worst_first->evidence, "; ")};
+    }
+    return std::nullopt;
+  }
+
+ private:
+  Purpose purpose(const Lane& lane) const {
+    Purpose purpose{.definitions = lane.definitions};
+    for (const auto& output : project_.outputs()) {
+      const bool uses =
+          !output.uses || std::find(output.uses->begin(), output.uses->end(), use_.name) != output.uses->end();
+      purpose.into_program = purpose.into_program || (uses && output.kind == OutputKind::program);
+      purpose.into_shared = purpose.into_shared || (uses && output.kind == OutputKind::shared_library);
+    }
+    return purpose;
+  }
+
+  const Project& project_;
+  CardStore cards_;
+  LibraryUse use_;
+  std::vector<Result<Toolchain>> toolchains_;
+};
+
+/// The newest card that fits, with what was passed over; the newest of all where none does.
+const Card& choose_card(const std::vector<Card>& cards, const Project& project, const Shelf& shelf,
+                        const LibraryUse& use, Attachment& attachment) {
+  Candidates candidates(project, shelf, use);
+  for (const auto& card : cards) {
+    auto obstacle = candidates.obstacle(card);
+    if (!obstacle) return card;
+    attachment.passed_over.push_back(std::move(*obstacle));
+  }
+  attachment.fits_everywhere = false;
+  return cards.front();
+}
+
+/// From this version on, and before the first one that was passed over.
+std::string range_from(const Attachment& attachment) {
+  const std::string least = ">=" + attachment.version;
+  const bool newest = attachment.passed_over.empty() || !attachment.fits_everywhere;
+  return newest ? least : fmt::format("{} <{}", least, attachment.passed_over.back().version);
+}
+
+/// The patterns of the sources that lie in a folder, as a person would write them.
+std::vector<std::string> source_patterns(const fs::path& folder) {
+  std::vector<std::string> patterns;
+  for (const char* pattern :
+       {"*.cpp", "*.cc", "*.cxx", "*.c", "src/**/*.cpp", "src/**/*.cc", "src/**/*.cxx", "src/**/*.c"}) {
+    if (!files_matching(folder, pattern).empty()) patterns.emplace_back(pattern);
+  }
+  return patterns;
+}
+
+Result<std::string> first_text(const fs::path& folder) {
+  const auto patterns = source_patterns(folder);
+  if (patterns.empty()) {
+    return fail({.code = Code::refused,
+                 .what = "has no fibula.toml, and no C or C++ sources to write one for",
+                 .file = folder.string(),
+                 .hint = "go to the folder of your program, or write its first source file"});
+  }
+  const std::string compiler = find_program("g++") ? "g++" : "clang++";
+  return new_project(folder.filename().string(), patterns, compiler);
+}
+
+bool names(const std::vector<std::string>& names, const std::string& name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+std::vector<std::string> attached_in(const Project& project) {
+  std::vector<std::string> attached;
+  for (const auto& use : project.libraries()) attached.push_back(use.name);
+  return attached;
+}
+
+/// Edits go by lines, as people write these files. Whether one did what it should is read from its result.
+Error uneditable(const Project& project, const std::string& name, const std::string& what) {
+  return {.code = Code::malformed,
+          .what = fmt::format("names {} in a way that is not edited here", name),
+          .file = project.file().string(),
+          .hint = what + " by hand; nothing was changed"};
+}
+
+Result<void> check_attached(const Project& project, const std::string& text, const LibraryUse& wanted) {
+  const auto after = Project::from_text(text, project.root());
+  const auto there = [&](const LibraryUse& use) {
+    return use.name == wanted.name && use.version == wanted.version &&
+           (wanted.linkage == Linkage::any || use.linkage == wanted.linkage);
+  };
+  if (after && std::count_if(after->libraries().begin(), after->libraries().end(), there) == 1) return {};
+  return fail(uneditable(project, wanted.name, fmt::format("write version = \"{}\"", wanted.version)));
+}
+
+Result<void> check_detached(const Project& project, const std::string& text, const std::string& name) {
+  const auto after = Project::from_text(text, project.root());
+  if (after && !names(attached_in(*after), name)) return {};
+  return fail(uneditable(project, name, "remove it"));
+}
+
+/// The project of a folder, and the text of its file; a new one for sources without.
+struct Edited {
+  Project project;
+  std::string text;
+  bool created = false;
+};
+
+Result<Edited> open_for_edit(const fs::path& folder) {
+  auto project = Project::open(folder);
+  if (!project && project.error().code != Code::absent) return pass(project);
+  auto text = project ? read_text(project->file()) : first_text(absolute_path(folder));
+  if (!text) return pass(text);
+  const bool created = !project;
+  if (created) project = Project::from_text(*text, absolute_path(folder));
+  if (!project) return pass(project);
+  return Edited{std::move(*project), std::move(*text), created};
+}
+
+}  // namespace
+
+Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range,
+                          Linkage linkage) {
+  auto wanted = VersionRange::parse(range);
+  if (!wanted) return pass(wanted);
+  auto edited = open_for_edit(folder);
+  const Shelf shelves = edited ? edited->project.shelf(shelf) : shelf;
+  auto cards = versions_in_range(shelves, name, *wanted);
+  if (!cards) return pass(cards);
+  if (!edited) return pass(edited);
+  const Project& project = edited->project;
+  Attachment attachment{.name = name};
+  LibraryUse use{.name = name, .linkage = linkage};
+  const Card& card = choose_card(*cards, project, shelves, use, attachment);
+  attachment.version = card.version;
+  attachment.range = use.version = range.empty() ? range_from(attachment) : range;
+  for (const auto& requirement : card.requirements) {
+    if (!names(attached_in(project), requirement.library)) attachment.also_needed.push_back(requirement.library);
+  }
+  const std::string after = with_library(edited->text, use);
+  attachment.changed = edited->created || after != edited->text;
+  if (auto right = check_attached(project, after, use); !right) return pass(right);
+  if (edited->created) attachment.created = project.file();
+  if (attachment.changed) {
+    if (auto written = write_whole(project.file(), after); !written) return pass(written);
+  }
+  if (auto forgotten = forget_lock(project, name); !forgotten) return pass(forgotten);
+  shelves.note_use(card.entry, project.root());
+  return attachment;
+}
+
+Result<void> detach(const fs::path& folder, const std::string& name) {
+  auto project = Project::open(folder);
+  if (!project) return pass(project);
+  const auto attached = attached_in(*project);
+  if (!names(attached, name)) {
+    const std::string meant = text::closest(name, attached);
+    return fail({.code = Code::refused,
+                 .what = fmt::format("{} is not attached", name),
+                 .file = project->file().string(),
+                 .hint = meant.empty() ? "attached: " + (attached.empty() ? "nothing" : text::join(attached, ", "))
+                                       : fmt::format("did you mean {}?", meant)});
+  }
+  auto before = read_text(project->file());
+  if (!before) return pass(before);
+  const std::string after = without_library(*before, name);
+  if (auto right = check_detached(*project, after, name); !right) return right;
+  if (auto written = write_whole(project->file(), after); !written) return written;
+  return forget_lock(*project, name);
+}
+
+}  // namespace fibula

@@ -1,0 +1,38 @@
+#include "choose/card_store.hpp"
+
+#include "os/parallel.hpp"
+
+namespace fibula {
+namespace {
+
+std::string key_of(const LibraryUse& use) {
+  return use.folder.empty() ? use.name : use.folder.string();
+}
+
+Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) {
+  if (use.folder.empty()) return shelf.versions(use.name);
+  auto card = read_card(use.folder);
+  if (!card) return pass(card);
+  return std::vector<Card>{std::move(*card)};
+}
+
+}  // namespace
+
+void CardStore::read_ahead(const std::vector<LibraryUse>& uses) {
+  constexpr size_t worth_a_thread = 8;
+  std::vector<Result<std::vector<Card>>> read(uses.size());
+  each_in_parallel(uses.size(), worth_a_thread, [&](size_t i) { read[i] = read_cards(shelf_, uses[i]); });
+  for (size_t i = 0; i < uses.size(); ++i) {
+    if (read[i]) cards_.emplace(key_of(uses[i]), std::move(*read[i]));
+  }
+}
+
+Result<const std::vector<Card>*> CardStore::candidates(const LibraryUse& use) {
+  const std::string key = key_of(use);
+  if (const auto known = cards_.find(key); known != cards_.end()) return &known->second;
+  auto read = read_cards(shelf_, use);
+  if (!read) return pass(read);
+  return &(cards_[key] = std::move(*read));
+}
+
+}  // namespace fibula

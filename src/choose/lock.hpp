@@ -1,0 +1,55 @@
+#pragma once
+
+#include <fibula/project.hpp>
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// One choice, and the lanes that it holds for.
+struct Locked {
+  std::vector<std::string> lanes;
+  std::string library;
+  std::string version;
+  std::string variant;                            ///< empty for headers only
+  std::string digest;                             ///< of all files of the library
+  std::map<std::string, std::string> files = {};  ///< SHA-256 of what is linked and run
+};
+
+class Lock {
+ public:
+  /// An absent file is an empty lock. Errors: malformed.
+  static Result<Lock> read(const Project& project);
+
+  /// What was chosen; null where nothing was.
+  const Locked* find(const std::string& lane, const std::string& library) const;
+  /// The libraries that something was chosen of in a lane.
+  std::vector<std::string> libraries(const std::string& lane) const;
+
+ private:
+  friend class LockWriter;
+  std::vector<Locked> choices_;
+  std::map<std::pair<std::string, std::string>, size_t> by_lane_;
+};
+
+/// Puts a lock together, choice by choice; equal ones of several lanes become one.
+class LockWriter {
+ public:
+  explicit LockWriter(const Project& project) : project_(project) {}
+
+  void add(const std::string& lane, Locked choice);
+  void add_kept(const Lock& before, const std::string& lane, const std::string& library);
+  /// Writes the file, or removes it where nothing was chosen; true when it was changed. Errors: io.
+  Result<bool> write();
+
+ private:
+  const Project& project_;
+  std::vector<Locked> choices_;
+};
+
+/// Leaves the choice of a library to the next fit. Errors: malformed, io.
+Result<void> forget_lock(const Project& project, const std::string& library);
+
+}  // namespace fibula

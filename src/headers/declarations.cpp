@@ -1,0 +1,263 @@
+#include "headers/declarations.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+#include <optional>
+#include <set>
+
+namespace fibula {
+namespace {
+
+/// Drops comments, preprocessor lines and the contents of literals; everything else stays in place.
+class Stripper {
+ public:
+  explicit Stripper(std::string_view text) : text_(text) {}
+
+  std::string strip() {
+    while (at_ < text_.size()) step();
+    return std::move(result_);
+  }
+
+ private:
+  bool ahead(std::string_view what) const { return text_.substr(at_, what.size()) == what; }
+
+  void step() {
+    const char c = text_[at_];
+    if (ahead("//")) {
+      skip_line();
+    } else if (ahead("/*")) {
+      const size_t end = text_.find("*/", at_ + 2);
+      at_ = end == std::string_view::npos ? text_.size() : end + 2;
+      result_ += ' ';
+    } else if (c == '#' && line_is_blank_) {
+      skip_line();
+    } else if (c == '"' || c == '\'') {
+      skip_literal(c);
+    } else {
+      line_is_blank_ = c == '\n' || (line_is_blank_ && (c == ' ' || c == '\t'));
+      result_ += c;
+      ++at_;
+    }
+  }
+
+  /// To the end of the line, or of its continuation.
+  void skip_line() {
+    while (at_ < text_.size() && text_[at_] != '\n') at_ += text_[at_] == '\\' ? 2U : 1U;
+  }
+
+  void skip_literal(char quote) {
+    // A digit separator, 1'000, is no literal.
+    const bool separator = quote == '\'' && at_ > 0 && text::is_identifier_character(text_[at_ - 1]);
+    ++at_;
+    if (separator) return;
+    while (at_ < text_.size() && text_[at_] != quote && text_[at_] != '\n') at_ += text_[at_] == '\\' ? 2U : 1U;
+    ++at_;
+    result_ += "\"\"";
+  }
+
+  std::string_view text_;
+  std::string result_;
+  size_t at_ = 0;
+  bool line_is_blank_ = true;
+};
+
+bool has_word(std::string_view text, std::string_view word) {
+  for (size_t at = text.find(word); at != std::string_view::npos; at = text.find(word, at + 1)) {
+    const bool starts = at == 0 || !text::is_identifier_character(text[at - 1]);
+    const size_t end = at + word.size();
+    if (starts && (end == text.size() || !text::is_identifier_character(text[end]))) return true;
+  }
+  return false;
+}
+
+size_t closing(std::string_view text, size_t open) {
+  int depth = 0;
+  for (size_t i = open; i < text.size(); ++i) {
+    depth += text[i] == '(' ? 1 : 0;
+    depth -= text[i] == ')' ? 1 : 0;
+    if (depth == 0) return i;
+  }
+  return text.size();
+}
+
+std::string_view word_before(std::string_view text, size_t end) {
+  while (end > 0 && (text[end - 1] == ' ' || text[end - 1] == '\n' || text[end - 1] == '\t')) --end;
+  size_t start = end;
+  while (start > 0 && text::is_identifier_character(text[start - 1])) --start;
+  return text.substr(start, end - start);
+}
+
+/// The function that a statement declares or begins: the word before its parameter list. Empty for anything else.
+std::string_view function_in(std::string_view statement) {
+  static constexpr std::string_view not_functions[] = {"typedef",        "using",  "friend",  "static_assert",
+                                                       "_Static_assert", "return", "template"};
+  static constexpr std::string_view attributes[] = {"__attribute__", "__declspec", "alignas", "decltype",
+                                                    "__asm__",       "noexcept",   "explicit"};
+  const auto is_not = [&](std::string_view word) { return has_word(statement, word); };
+  if (std::any_of(std::begin(not_functions), std::end(not_functions), is_not)) return {};
+  for (size_t open = statement.find('('); open != std::string_view::npos;) {
+    const auto name = word_before(statement, open);
+    if (std::find(std::begin(attributes), std::end(attributes), name) != std::end(attributes)) {
+      open = statement.find('(', closing(statement, open));
+      continue;
+    }
+    // `int (name)(int)`: parentheses keep a macro of the same name away.
+    const size_t close = closing(statement, open);
+    const auto wrapped = text::trim(statement.substr(open + 1, close - open - 1));
+    const bool is_name = !wrapped.empty() && std::all_of(wrapped.begin(), wrapped.end(), text::is_identifier_character);
+    if (is_name && close < statement.size() && text::trim(statement.substr(close + 1)).starts_with('(')) return wrapped;
+    const auto inside = text::trim(statement.substr(open + 1));
+    // `const Range Tides("…")` is a variable.
+    const bool pointer = !inside.empty() && std::string_view("*&\"(").find(inside[0]) != std::string_view::npos;
+    const bool initialiser = statement.substr(0, open).find('=') != std::string_view::npos;
+    const bool macro_call = text::trim(statement.substr(0, open)) == name;
+    const bool number = !name.empty() && name[0] >= '0' && name[0] <= '9';
+    return pointer || initialiser || macro_call || number ? std::string_view() : name;
+  }
+  return {};
+}
+
+enum class ScopeKind { space, c_linkage, type, body };
+
+struct Scope {
+  ScopeKind kind = ScopeKind::body;
+  std::string name = {};
+};
+
+/// A brace opens a scope whose declarations count, or a body to be skipped. Literals stand there emptied.
+Scope scope_of(std::string_view statement) {
+  if (text::trim(statement).starts_with("extern \"\"")) return {ScopeKind::c_linkage};
+  if (has_word(statement, "namespace")) {
+    const auto words = text::words(statement);
+    const auto name = words.empty() || words.back() == "namespace" ? std::string_view() : words.back();
+    return {ScopeKind::space, std::string(has_word(statement, "inline") ? std::string_view() : name)};
+  }
+  const bool type = has_word(statement, "class") || has_word(statement, "struct") || has_word(statement, "union");
+  const bool opens = type && !has_word(statement, "template") && statement.find('(') == std::string_view::npos;
+  return {opens ? ScopeKind::type : ScopeKind::body};
+}
+
+/// Takes text character by character and finds the functions that it declares and defines.
+class Scanner {
+ public:
+  struct Declared {
+    std::string name;  ///< its last part
+    std::string spaces;
+    bool c_name, stdcall, member;
+    size_t mark;
+  };
+  std::vector<Declared> declared;
+  std::set<std::string> defined;
+
+  /// `mark` is what the caller knows the place by.
+  void take(char c, size_t mark) {
+    if (statement_.find_first_not_of(" \t\n") == std::string::npos) mark_ = mark;
+    if (c == '{') {
+      if (counts()) defined.emplace(function_in(statement_));
+      scopes_.push_back(counts() ? scope_of(statement_) : Scope{});
+      statement_.clear();
+    } else if (c == '}') {
+      if (!scopes_.empty()) scopes_.pop_back();
+      statement_.clear();
+    } else if (c == ';') {
+      if (counts()) end_statement();
+      statement_.clear();
+    } else {
+      statement_ += c;
+    }
+  }
+
+ private:
+  bool inside(ScopeKind kind) const {
+    return std::any_of(scopes_.begin(), scopes_.end(), [&](const Scope& scope) { return scope.kind == kind; });
+  }
+  bool counts() const { return !inside(ScopeKind::body); }
+
+  void end_statement() {
+    const auto name = function_in(statement_);
+    const bool generated = statement_.rfind('=') != std::string::npos && statement_.rfind('=') > statement_.rfind(')');
+    if (name.empty() || generated || has_word(statement_, "inline") || has_word(statement_, "constexpr")) return;
+    const bool c_name = inside(ScopeKind::c_linkage) || text::trim(statement_).starts_with("extern \"\"");
+    const bool stdcall =
+        has_word(statement_, "__stdcall") || has_word(statement_, "stdcall") || has_word(statement_, "__stdcall__");
+    std::string spaces;
+    for (const auto& scope : scopes_) {
+      if (!scope.name.empty()) spaces += scope.name + "::";
+    }
+    declared.push_back({std::string(name), std::move(spaces), c_name, stdcall, inside(ScopeKind::type), mark_});
+  }
+
+  std::string statement_;
+  std::vector<Scope> scopes_;
+  size_t mark_ = 0;
+};
+
+/// `# 12 "include/tide.h" 1` -> {include/tide.h, 12}; nothing for other lines.
+std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view line) {
+  if (!line.starts_with("# ") && !line.starts_with("#line ")) return std::nullopt;
+  const size_t open = line.find('"'), close = line.find('"', open + 1);
+  const size_t digits = line.find_first_of("0123456789");
+  if (close == std::string_view::npos || digits > open) return std::nullopt;
+  std::string file;
+  for (size_t i = open + 1; i < close; ++i) {
+    if (line[i] == '\\' && i + 1 < close) ++i;
+    file += line[i];
+  }
+  return std::pair(std::move(file), static_cast<unsigned>(std::atoi(std::string(line.substr(digits)).c_str())));
+}
+
+}  // namespace
+
+std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
+  Scanner scanner;
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  std::vector<std::string> left;
+  std::set<std::string> seen = scanner.defined;
+  for (auto& function : scanner.declared) {
+    if (seen.insert(function.name).second) left.push_back(std::move(function.name));
+  }
+  return left;
+}
+
+bool defines_function(std::string_view text, const std::string& name) {
+  Scanner scanner;
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  return scanner.defined.contains(name);
+}
+
+std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
+                                                 const std::function<bool(const std::string&)>& counts) {
+  struct Place {
+    std::string file;
+    unsigned line;
+  };
+  std::vector<Place> places{{}};
+  Scanner scanner;
+  Place here{};
+  bool wanted = false;
+  for (const auto line : text::lines(preprocessed)) {
+    if (auto marker = line_marker(line)) {
+      if (marker->first != here.file) wanted = counts(marker->first);
+      here = {std::move(marker->first), marker->second};
+      continue;
+    }
+    if (wanted) {
+      places.push_back(here);
+      for (const char c : Stripper(line).strip()) scanner.take(c, places.size() - 1);
+      scanner.take('\n', places.size() - 1);
+    }
+    ++here.line;
+  }
+  std::vector<DeclaredFunction> found;
+  std::set<std::string> seen;
+  for (const auto& function : scanner.declared) {
+    const bool special = function.member || function.name == "operator" || scanner.defined.contains(function.name);
+    if (special || !seen.insert(function.spaces + function.name).second) continue;
+    const Place& place = places[function.mark];
+    found.push_back({function.spaces + function.name, function.c_name, function.stdcall, place.file, place.line});
+  }
+  return found;
+}
+
+}  // namespace fibula

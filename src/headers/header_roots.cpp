@@ -1,0 +1,180 @@
+#include "headers/header_roots.hpp"
+
+#include "base/text.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/include_lines.hpp"
+#include "os/files.hpp"
+
+#include <algorithm>
+#include <optional>
+#include <unordered_map>
+#include <unordered_set>
+
+namespace fibula {
+namespace {
+
+std::string folder_of(const std::string& file) {
+  const size_t slash = file.rfind('/');
+  return slash == std::string::npos ? std::string() : file.substr(0, slash);
+}
+
+std::string below(const std::string& folder, const std::string& name) {
+  return (fs::path(folder) / name).lexically_normal().generic_string();
+}
+
+size_t common_start(const std::string& a, const std::string& b) {
+  return static_cast<size_t>(std::mismatch(a.begin(), a.end(), b.begin(), b.end()).first - a.begin());
+}
+
+class Resolver {
+ public:
+  explicit Resolver(const HeaderQuestion& question) : question_(question) {
+    for (const auto& header : question.headers) {
+      all_.insert(header);
+      by_name_[fs::path(header).filename().string()].push_back(header);
+    }
+  }
+
+  HeaderRoots resolve() {
+    if (std::any_of(question_.headers.begin(), question_.headers.end(),
+                    [](const std::string& header) { return has_include_folder(header); }))
+      roots_ = include_directories(question_.headers);
+    const bool named = !roots_.empty();
+    // Samples include as users do, so they are asked first where no folder says what it is.
+    if (!named) {
+      for (const auto& example : question_.examples) follow(example, false);
+    }
+    for (const auto& header : question_.headers) {
+      if (!named || !included_as(header, roots_).empty()) follow(header, true);
+    }
+    for (const auto& source : question_.insiders) follow(source, false);
+    if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
+    add_unreached_folder(named);
+    if (named) add_versioned_folder();
+    forget_found();
+    return {std::move(roots_), std::move(elsewhere_)};
+  }
+
+ private:
+  static bool has_include_folder(const std::string& header) {
+    return header.starts_with("include/") || header.find("/include/") != std::string::npos;
+  }
+
+  /// Where no header needs a directory and none is called include: the uppermost folder with headers, or the one above
+  /// when the folder has the library's own name, since `name/part.h` is how such headers are included.
+  std::string loose_root() const {
+    const std::string root = include_directories(question_.headers).front();
+    const bool own_name =
+        root != "." && text::lower(fs::path(root).filename().string()) == text::lower(question_.library);
+    if (!own_name) return root;
+    const std::string above = folder_of(root);
+    return above.empty() ? std::string(".") : above;
+  }
+
+  /// Directories that only inner headers ask for do not yet serve the outer ones.
+  void add_unreached_folder(bool named) {
+    if (named || roots_.empty()) return;
+    const auto unreached = [&](const std::string& header) { return included_as(header, roots_).empty(); };
+    if (std::all_of(question_.headers.begin(), question_.headers.end(), unreached)) roots_.push_back(loose_root());
+    const auto top = include_directories(question_.headers).front();
+    if (top == "." && std::any_of(question_.headers.begin(), question_.headers.end(), unreached))
+      roots_.emplace_back(".");
+  }
+
+  /// `include/tide2/tide.h`: systems keep the headers of several versions apart like this, and their users name the
+  /// folder with the version.
+  void add_versioned_folder() {
+    for (const auto& root : std::vector<std::string>(roots_)) {
+      std::string only;
+      for (const auto& header : question_.headers) {
+        const std::string name = included_as(header, {root});
+        const auto folder = name.substr(0, name.find('/'));
+        if (name.empty() || folder == only) continue;
+        if (!only.empty() || folder == name) return;
+        only = folder;
+      }
+      const std::string versioned = below(root, only);
+      const bool known = std::find(roots_.begin(), roots_.end(), versioned) != roots_.end() || included_.contains(only);
+      if (!only.empty() && !known && std::isdigit(static_cast<unsigned char>(only.back())) != 0)
+        roots_.push_back(versioned);
+    }
+  }
+
+  /// A directory found later may have what was missing before.
+  void forget_found() {
+    std::erase_if(elsewhere_, [&](const auto& entry) { return reached(entry.first); });
+  }
+
+  bool reached(const std::string& name) const {
+    return std::any_of(roots_.begin(), roots_.end(),
+                       [&](const std::string& root) { return all_.contains(below(root, name)); });
+  }
+
+  void follow(const std::string& file, bool is_header) {
+    const auto content = read_text(question_.root / file);
+    if (!content) return;
+    for (const auto& [name, quoted, conditional] : include_lines(*content)) {
+      if (name.empty() || name.starts_with('/')) continue;
+      if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
+      if (quoted && all_.contains(below(folder_of(file), name))) continue;
+      if (reached(name)) continue;
+      // A library's errno.h is not what <errno.h> means.
+      const bool elsewhere = !quoted && comes_with_system(name);
+      auto root = elsewhere ? std::nullopt : root_for(name, file);
+      if (root) {
+        roots_.push_back(std::move(*root));
+      } else if (is_header && !conditional) {
+        elsewhere_.emplace(name, file);
+      }
+    }
+  }
+
+  /// The directory from which the name leads to a header of the library; of several, the one nearest to who asks.
+  std::optional<std::string> root_for(const std::string& name, const std::string& asking) const {
+    const auto same = by_name_.find(fs::path(name).filename().string());
+    if (same == by_name_.end()) return std::nullopt;
+    std::optional<std::string> best;
+    size_t nearness = 0;
+    for (const auto& header : same->second) {
+      const bool whole = header == name, tail = header.ends_with("/" + name);
+      if (!whole && !tail) continue;
+      std::string root = whole ? "." : header.substr(0, header.size() - name.size() - 1);
+      const size_t near = common_start(root, asking);
+      if (best && near <= nearness) continue;
+      best = std::move(root);
+      nearness = near;
+    }
+    return best;
+  }
+
+  const HeaderQuestion& question_;
+  std::unordered_set<std::string> all_;
+  std::unordered_map<std::string, std::vector<std::string>> by_name_;
+  std::vector<std::string> roots_;
+  std::set<std::string> included_;  ///< first folders of the names that are included
+  std::map<std::string, std::string> elsewhere_;
+};
+
+}  // namespace
+
+bool is_standard_header(const std::string& name) {
+  // C++ headers have no ending; a library's own without one lie in a folder.
+  constexpr std::string_view standard[] = {"assert.h", "ctype.h",  "errno.h",  "float.h",  "limits.h", "locale.h",
+                                           "math.h",   "setjmp.h", "signal.h", "stdarg.h", "stddef.h", "stdint.h",
+                                           "stdio.h",  "stdlib.h", "string.h", "time.h",   "windows.h"};
+  if (name.find_first_of("./") == std::string::npos) return true;
+  return std::find(std::begin(standard), std::end(standard), name) != std::end(standard);
+}
+
+bool comes_with_system(const std::string& name) {
+  if (is_standard_header(name)) return true;
+  std::error_code ignored;
+  return fs::exists(fs::path("/usr/include") / name, ignored) ||
+         fs::exists(fs::path("/usr/include/x86_64-linux-gnu") / name, ignored);
+}
+
+HeaderRoots header_roots(const HeaderQuestion& question) {
+  return Resolver(question).resolve();
+}
+
+}  // namespace fibula

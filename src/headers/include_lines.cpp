@@ -1,0 +1,83 @@
+#include "headers/include_lines.hpp"
+
+#include "base/text.hpp"
+
+namespace fibula {
+
+IncludeLine include_line(std::string_view line) {
+  if (!line.starts_with('#')) return {};
+  line = text::trim(line.substr(1));
+  if (!line.starts_with("include")) return {};
+  const size_t open = line.find_first_of("<\"");
+  const size_t close = open == std::string_view::npos ? open : line.find_first_of(">\"", open + 1);
+  if (close == std::string_view::npos) return {};
+  return {std::string(line.substr(open + 1, close - open - 1)), line[open] == '"'};
+}
+
+namespace {
+
+/// How deep in conditionals a text is; the guard that comes before anything else does not count.
+class Depth {
+ public:
+  void read(std::string_view directive) {
+    if (directive.starts_with("if")) {
+      if (first_ && (directive.starts_with("ifndef") || directive.starts_with("if !defined"))) guard_ = 1;
+      ++depth_;
+    }
+    if (directive.starts_with("endif") && depth_ > 0) --depth_;
+    first_ = false;
+  }
+  bool conditional() const { return depth_ > guard_; }
+
+ private:
+  int depth_ = 0, guard_ = 0;
+  bool first_ = true;
+};
+
+/// Block comments of a text, walked through once: examples in a header's description are no directives.
+class Comments {
+ public:
+  explicit Comments(std::string_view text) : text_(text) {}
+
+  /// Whether a place lies in one; places are asked for in order.
+  bool hold(size_t place) {
+    while (true) {
+      const size_t mark = text_.find(inside_ ? "*/" : "/*", at_);
+      if (mark == std::string_view::npos || mark >= place) return inside_;
+      at_ = mark + 2;
+      if (inside_ || !in_line_comment(mark)) inside_ = !inside_;
+    }
+  }
+
+ private:
+  /// `// see include/*.h` opens nothing.
+  bool in_line_comment(size_t mark) const {
+    const size_t line = text_.rfind('\n', mark) + 1;  // 0 on the first line
+    return text_.substr(line, mark - line).find("//") != std::string_view::npos;
+  }
+
+  std::string_view text_;
+  size_t at_ = 0;
+  bool inside_ = false;
+};
+
+}  // namespace
+
+std::vector<IncludeLine> include_lines(std::string_view text) {
+  std::vector<IncludeLine> found;
+  Depth depth;
+  Comments comments(text);
+  // Only lines with a # are looked at: headers are mostly something else.
+  for (size_t hash = text.find('#'); hash != std::string_view::npos; hash = text.find('#', hash + 1)) {
+    const size_t start = text.rfind('\n', hash) + 1;  // 0 on the first line
+    const auto line = text.substr(start, text.find('\n', hash) - start);
+    if (!text::trim(line.substr(0, hash - start)).empty() || comments.hold(hash)) continue;
+    depth.read(text::trim(line.substr(hash - start + 1)));
+    auto include = include_line(text::trim(line));
+    include.conditional = depth.conditional();
+    if (!include.name.empty()) found.push_back(std::move(include));
+  }
+  return found;
+}
+
+}  // namespace fibula

@@ -1,0 +1,94 @@
+#include "link/providers.hpp"
+
+#include "index/defined_names.hpp"
+#include "os/files.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// Looks for the names still open in one file and notes what it finds.
+class Search {
+ public:
+  Search(FileStore& files, const Target& target, std::set<std::string, std::less<>> open)
+      : files_(files), target_(target), open_(std::move(open)) {}
+
+  bool done() const { return open_.empty(); }
+  std::vector<std::string> open() const { return {open_.begin(), open_.end()}; }
+  std::map<std::string, Provider> found;
+
+  void look_into(const fs::path& path, const std::string& library) {
+    auto file = files_.open(path);
+    // A file that is damaged or for another machine provides nothing; others are looked at.
+    if (!file || ((*file)->is_shared() && !same_family((*file)->image().target, target_))) return;
+    each_defined_name((*file)->content(), [&](std::string_view name) {
+      const auto wanted = open_.find(name);
+      if (wanted == open_.end()) return;
+      found[*wanted] = {path, library};
+      open_.erase(wanted);
+    });
+  }
+
+ private:
+  FileStore& files_;
+  Target target_;
+  std::set<std::string, std::less<>> open_;
+};
+
+void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
+  for (const auto& name : shelf.names()) {
+    const auto cards = shelf.versions(name);
+    if (!cards || cards->empty() || search.done()) continue;
+    for (const auto& variant : cards->front().variants) {
+      if (!same_family(variant.target, target)) continue;
+      for (const auto& link : variant.link) search.look_into(cards->front().root / link, name);
+    }
+  }
+}
+
+void search_system(Search& search, const ProviderIndices& index) {
+  for (const auto& name : search.open()) {
+    for (const auto& path : index.files_with(name)) search.look_into(path, {});
+  }
+}
+
+}  // namespace
+
+Result<bool> defines(FileStore& files, const fs::path& path, std::string_view symbol) {
+  auto file = files.open(path);
+  if (!file) return pass(file);
+  bool found = false;
+  each_defined_name((*file)->content(), [&](std::string_view name) { found = found || name == symbol; });
+  return found;
+}
+
+std::vector<std::string> companions_of_c_library() {
+  return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
+}
+
+std::string library_stem(const std::filesystem::path& path) {
+  std::string name = path.filename().string();
+  name = name.substr(0, name.find('.'));
+  return name.starts_with("lib") ? name.substr(3) : name;
+}
+
+std::string attach_command(const Provider& provider) {
+  if (!provider.library.empty()) return "fibula attach " + provider.library;
+  const std::string path = provider.path.string();
+  const bool system = path.starts_with("/usr/") || path.starts_with("/lib");
+  return fmt::format("fibula take {0} --library {1} --in-place && fibula attach {1}",
+                     system ? "/usr" : provider.path.parent_path().parent_path().string(), library_stem(path));
+}
+
+std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,
+                                               const std::set<std::string>& symbols, const Toolchain& toolchain,
+                                               const Shelf& shelf) {
+  Search search(files, toolchain.target, {symbols.begin(), symbols.end()});
+  if (!symbols.empty()) search_shelf(search, shelf, toolchain.target);
+  if (!search.done()) search_system(search, providers.over(toolchain.library_directories));
+  return std::move(search.found);
+}
+
+}  // namespace fibula

@@ -1,0 +1,38 @@
+/// Who defines a name that is missing.
+#pragma once
+
+#include "index/provider_index.hpp"
+#include "link/link_file.hpp"
+
+#include <fibula/shelf.hpp>
+#include <fibula/toolchain.hpp>
+
+#include <map>
+#include <set>
+
+namespace fibula {
+
+/// Whether a library file, or a file that a linker script in its place names, defines a symbol for its users.
+Result<bool> defines(FileStore& files, const std::filesystem::path& path, std::string_view symbol);
+
+/// Libraries that a system's C library keeps apart, in the order in which they are tried: math, threads, and so on.
+std::vector<std::string> companions_of_c_library();
+
+/// A file in the lane's search directories, or on the shelf, that defines a name.
+struct Provider {
+  std::filesystem::path path;
+  std::string library;  ///< its name on the shelf; empty for a file of the system
+};
+
+/// `liba.so` -> `a`: what a library is called in commands.
+std::string library_stem(const std::filesystem::path& path);
+/// The command that makes a project use what defines the name: for a file of the system, it is taken in place first.
+std::string attach_command(const Provider& provider);
+
+/// For each of these names the first provider: the shelf's libraries for the lane's target, then every library in the
+/// search directories.
+std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,
+                                               const std::set<std::string>& symbols, const Toolchain& toolchain,
+                                               const Shelf& shelf);
+
+}  // namespace fibula

@@ -1,0 +1,139 @@
+#include "loader/kept_closures.hpp"
+
+#include "base/digest.hpp"
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <charconv>
+#include <map>
+#include <optional>
+
+namespace fibula {
+namespace {
+
+/// A file that was cut short between two lines lacks it.
+constexpr std::string_view last_line = "end\n";
+
+/// The whole key stands in front: two keys can have one digest.
+std::string head_of(std::string key) {
+  std::replace(key.begin(), key.end(), '\n', '\x1f');
+  return "fibula closure 1\t" + key + "\n";
+}
+
+std::optional<fs::path> place_of(const std::string& key) {
+  const auto folder = cache_folder("closures");
+  if (!folder) return std::nullopt;
+  return *folder / fmt::format("{:016x}", quick_digest(key));
+}
+
+bool is_plain(std::string_view text) {
+  return text.find_first_of("\t\n") == std::string_view::npos;
+}
+
+std::string line_of(const PathStamp& stamp, std::string_view path) {
+  return fmt::format("S\t{}\t{}\t{}\t{}\t{}\n", stamp.identity.first, stamp.identity.second, stamp.size, stamp.time,
+                     path);
+}
+
+/// False when a text cannot stand in a line.
+bool add_entry(const ClosureEntry& entry, std::string& text) {
+  for (const auto& part : {entry.name, entry.path, entry.needed_by, entry.why}) {
+    if (!is_plain(part)) return false;
+  }
+  text += fmt::format("E\t{}\t{}\t{}\t{}\t{}\t{}\n", entry.name, entry.path, entry.needed_by,
+                      static_cast<int>(entry.status), static_cast<int>(entry.kind), entry.why);
+  for (const auto& user : entry.asked_by) text += fmt::format("A\t{}\n", user);
+  for (const auto& other : entry.passed_over) text += fmt::format("P\t{}\n", other);
+  return true;
+}
+
+int number(std::string_view text) {
+  int value = 0;
+  std::from_chars(text.data(), text.data() + text.size(), value);
+  return value;
+}
+
+/// Reads one line back; false when what it rests on changed, or when it is none of ours.
+bool take_line(std::string_view line, std::vector<ClosureEntry>& entries) {
+  const auto parts = text::split(line, '\t');
+  if (parts[0] == "S" && parts.size() == 6)
+    return line_of(path_stamp(fs::path(parts[5])), parts[5]) == fmt::format("{}\n", line);
+  if (parts[0] == "E" && parts.size() == 7) {
+    entries.push_back({.name = std::string(parts[1]),
+                       .path = std::string(parts[2]),
+                       .needed_by = std::string(parts[3]),
+                       .status = static_cast<NeedStatus>(number(parts[4])),
+                       .why = std::string(parts[6]),
+                       .kind = static_cast<NeedKind>(number(parts[5]))});
+    return true;
+  }
+  if (entries.empty() || parts.size() != 2) return false;
+  if (parts[0] == "A") entries.back().asked_by.emplace_back(parts[1]);
+  if (parts[0] == "P") entries.back().passed_over.emplace_back(parts[1]);
+  return parts[0] == "A" || parts[0] == "P";
+}
+
+/// One text for all that a closure is asked for: the file, what will lie beside it, plugins, the system.
+std::string closure_key(const ClosureRoot& root, const ClosureOptions& options) {
+  std::string key = root.file->path.string() + '\n' + options.sysroot.string();
+  for (const auto& directory : options.directories) key += "\nd" + directory.string();
+  for (const auto& plugin : root.plugins) key += "\np" + plugin.string();
+  for (const auto& [name, path] : root.placed) key += "\nf" + name + '\t' + path.string();
+  return key;
+}
+
+/// Nothing when it was not kept, or when something that it rests on changed.
+std::optional<std::vector<ClosureEntry>> kept_closure(const std::string& key) {
+  const auto place = place_of(key);
+  if (!place) return std::nullopt;
+  const auto text = read_text(*place);
+  const std::string head = head_of(key);
+  const bool whole = text && text->size() >= head.size() + last_line.size() && text->ends_with(last_line);
+  if (!whole || !text->starts_with(head)) return std::nullopt;
+  std::vector<ClosureEntry> entries;
+  const std::string_view body(*text);
+  for (const auto line : text::lines(body.substr(head.size(), body.size() - head.size() - last_line.size()))) {
+    if (!line.empty() && !take_line(line, entries)) return std::nullopt;
+  }
+  return entries;
+}
+
+/// With the state of every path that was looked at. Where nothing can be kept, nothing is.
+void keep_closure(const std::string& key, const RunTimeFiles& files, const std::vector<ClosureEntry>& entries) {
+  const auto place = place_of(key);
+  // musl's directories stand in a file of their own, which is none of the paths that are looked at.
+  const auto rests_on_more = [](const ClosureEntry& entry) {
+    return is_bad(entry) || entry.path.find("/ld-musl-") != std::string::npos;
+  };
+  if (!place || std::any_of(entries.begin(), entries.end(), rests_on_more)) return;
+  std::string text = head_of(key);
+  const std::map<std::string, PathStamp> stamps(files.stamps().begin(), files.stamps().end());
+  for (const auto& [path, stamp] : stamps) {
+    if (!is_plain(path)) return;
+    text += line_of(stamp, path);
+  }
+  for (const auto& entry : entries) {
+    if (!add_entry(entry, text)) return;
+  }
+  text += last_line;
+  if (make_folder(place->parent_path())) (void)write_if_changed(*place, text, Flush::later);
+}
+
+}  // namespace
+
+std::vector<ClosureEntry> followed_or_kept(TargetSystem& system, const ClosureRoot& root,
+                                           const ClosureOptions& options) {
+  const bool elf = root.file->target.format == Format::elf;
+  const std::string key = elf ? closure_key(root, options) : std::string();
+  if (auto known = elf ? kept_closure(key) : std::nullopt) return std::move(*known);
+  // A store of its own: what is kept rests on the paths that this file asked for, and on no others.
+  RunTimeFiles files;
+  auto entries = follow_needs(files, system, root);
+  if (!elf || !system.has_cache()) return entries;
+  for (const auto& path : {root.file->path, system.places_of("/etc/ld.so.cache").front()}) (void)files.identity(path);
+  keep_closure(key, files, entries);
+  return entries;
+}
+
+}  // namespace fibula

@@ -1,0 +1,77 @@
+/// What a loader reads of a file, kept when the file itself is closed again: a system's libraries are asked for
+/// thousands of times.
+#pragma once
+
+#include "binary/image.hpp"
+#include "os/files.hpp"
+
+#include <map>
+#include <memory>
+#include <set>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+namespace fibula {
+
+struct RunTimeFile {
+  fs::path path;
+  Target target;
+  ImageType type = ImageType::other;
+  std::string soname;
+  std::string interpreter;
+  std::vector<Need> needs;
+  std::vector<std::string> rpath;
+  std::vector<std::string> runpath;
+  std::set<std::string, std::less<>> versions;  ///< that it defines
+  bool only_run_paths = false;
+  // Of Windows files:
+  std::set<std::string, std::less<>> exports;
+  std::map<std::string, std::string, std::less<>> forwards;  ///< an export to `OTHER.name`
+  std::map<std::string, std::vector<std::string>> imports;   ///< names by DLL
+
+  bool is_program() const { return type == ImageType::program || type == ImageType::pie_program; }
+};
+
+/// What lies at a path.
+struct Looked {
+  enum class There { nothing, file, unloadable } there = There::nothing;
+  std::shared_ptr<const RunTimeFile> file = {};
+  std::string problem = {};  ///< why a loader stops at it
+};
+
+/// Device and number: one file under two names has one. All zero: there is no such file.
+using FileIdentity = std::pair<uint64_t, uint64_t>;
+
+/// By which it is seen whether a path leads to the same file, unchanged.
+struct PathStamp {
+  FileIdentity identity = {};
+  uint64_t size = 0;
+  int64_t time = 0;  ///< of the last change, in nanoseconds
+  bool folder = false;
+};
+PathStamp path_stamp(const fs::path& path);
+
+/// Files by path, each read once.
+class RunTimeFiles {
+ public:
+  /// Of a universal file the slice for `arch`, or the first one where there is none for it.
+  const Looked& at(const fs::path& path, Arch arch);
+  FileIdentity identity(const fs::path& path) { return stamp(path).identity; }
+  /// Of every path that was looked at, those included where nothing is.
+  const std::unordered_map<std::string, PathStamp>& stamps() const { return stamps_; }
+
+ private:
+  const PathStamp& stamp(const fs::path& path);
+
+  std::unordered_map<std::string, PathStamp> stamps_;
+  std::unordered_map<std::string, Looked> known_;
+};
+
+/// What a loader reads of an image.
+RunTimeFile run_time_part(const fs::path& path, const Image& image);
+
+/// Errors: as `open_binary`; refused (a file that needs no run-time files by its nature).
+Result<RunTimeFile> read_run_time_file(const fs::path& path, Arch arch);
+
+}  // namespace fibula

@@ -1,0 +1,314 @@
+#include "os/download.hpp"
+
+#include "base/digest.hpp"
+#include "base/text.hpp"
+#include "os/curl_api.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <cstring>
+#include <memory>
+
+namespace fibula {
+namespace {
+
+/// What has come so far of one URL: the bytes, and what the server called this version of them.
+class Part {
+ public:
+  explicit Part(const fs::path& folder, const std::string& url)
+      : file_(folder / fmt::format("{:016x}.part", quick_digest(url))), validator_(file_.string() + ".validator") {}
+  Part(const Part&) = delete;
+  Part& operator=(const Part&) = delete;
+  ~Part() {
+    if (fd_ >= 0) ::close(fd_);
+  }
+
+  /// Two processes that fetch the same file wait for each other here. The second one finds the part gone, since the
+  /// first has taken it away, and begins anew.
+  Result<void> open() {
+    if (auto made = make_folder(file_.parent_path()); !made) return made;
+    struct stat held {
+    }, named{};
+    do {
+      if (fd_ >= 0) ::close(fd_);
+      fd_ = ::open(file_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+      if (fd_ < 0 || ::flock(fd_, LOCK_EX) != 0 || ::fstat(fd_, &held) != 0) return fail(write_error());
+    } while (::stat(file_.c_str(), &named) != 0 || named.st_ino != held.st_ino);
+    size_ = static_cast<uint64_t>(std::max<off_t>(::lseek(fd_, 0, SEEK_END), 0));
+    return {};
+  }
+  /// The finished file under a name that nobody else uses.
+  Result<fs::path> release() const {
+    fs::path done = fmt::format("{}.{}", file_.string(), ::getpid());
+    if (::rename(file_.c_str(), done.c_str()) != 0) return fail(write_error());
+    std::error_code ignored;
+    fs::remove(validator_, ignored);
+    return done;
+  }
+  Result<void> restart() {
+    if (::ftruncate(fd_, 0) != 0 || ::lseek(fd_, 0, SEEK_SET) != 0) return fail(write_error());
+    size_ = 0;
+    return {};
+  }
+  bool append(const char* data, size_t count) {
+    while (count > 0) {
+      const ssize_t written = ::write(fd_, data, count);
+      if (written <= 0) return false;
+      data += written;
+      count -= static_cast<size_t>(written);
+      size_ += static_cast<uint64_t>(written);
+    }
+    return true;
+  }
+  void remove() const {
+    std::error_code ignored;
+    fs::remove(file_, ignored);
+    fs::remove(validator_, ignored);
+  }
+  Error write_error() const {
+    return {.code = Code::io,
+            .what = fmt::format("cannot be written: {}", std::strerror(errno)),
+            .file = file_.string(),
+            .hint = "make room on the disk, or set XDG_CACHE_HOME to another folder"};
+  }
+
+  const fs::path& file() const { return file_; }
+  uint64_t size() const { return size_; }
+  std::string validator() const { return read_text(validator_, 4096).value_or(""); }
+  void set_validator(const std::string& text) const { (void)write_if_changed(validator_, text); }
+
+ private:
+  fs::path file_, validator_;
+  int fd_ = -1;
+  uint64_t size_ = 0;
+};
+
+/// One request to a server and its answer.
+class Transfer {
+ public:
+  Transfer(const CurlApi& api, CURL* curl, const DownloadRequest& request, Part& part)
+      : api_(api), curl_(curl), request_(request), part_(part), headers_(nullptr, api.slist_free) {}
+
+  Result<void> run() {
+    ask();
+    const CURLcode code = api_.perform(curl_);
+    long status = 0;
+    api_.getinfo(curl_, CURLINFO_RESPONSE_CODE, &status);
+    if (status == 416 && from_ > 0) return again();
+    if (auto answer = judge(code, status); !answer) return answer;
+    return {};
+  }
+
+ private:
+  /// What was kept is no beginning of what the server has now.
+  Result<void> again() {
+    if (auto cleared = part_.restart(); !cleared) return cleared;
+    return Transfer(api_, curl_, request_, part_).run();
+  }
+
+  template <class Value>
+  void set(CURLoption option, Value value) {
+    api_.setopt(curl_, option, value);
+  }
+
+  void ask() {
+    api_.reset(curl_);
+    const bool secure = request_.url.starts_with("https:");
+    set(CURLOPT_URL, request_.url.c_str());
+    set(CURLOPT_PROTOCOLS_STR, "https,http,file");
+    set(CURLOPT_REDIR_PROTOCOLS_STR, secure ? "https" : "https,http");
+    set(CURLOPT_FOLLOWLOCATION, 1L);
+    set(CURLOPT_MAXREDIRS, 10L);
+    set(CURLOPT_FAILONERROR, 1L);
+    set(CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
+    set(CURLOPT_CONNECTTIMEOUT, 30L);
+    set(CURLOPT_LOW_SPEED_LIMIT, 1L);
+    set(CURLOPT_LOW_SPEED_TIME, 60L);
+    set(CURLOPT_NOSIGNAL, 1L);
+    set(CURLOPT_USERAGENT, "fibula");
+    set(CURLOPT_WRITEDATA, this);
+    set(CURLOPT_WRITEFUNCTION, &Transfer::on_data);
+    set(CURLOPT_HEADERDATA, this);
+    set(CURLOPT_HEADERFUNCTION, &Transfer::on_header);
+    ask_for_rest();
+  }
+
+  /// A part goes on only where the server can tell that the file is still the same, or the digest will.
+  void ask_for_rest() {
+    const std::string validator = part_.validator();
+    if (part_.size() == 0 || request_.url.starts_with("file:") || (validator.empty() && request_.sha256.empty())) {
+      (void)part_.restart();
+      return;
+    }
+    from_ = part_.size();
+    add_header(fmt::format("Range: bytes={}-", from_));
+    if (!validator.empty()) add_header("If-Range: " + validator);
+    set(CURLOPT_HTTPHEADER, headers_.get());
+  }
+
+  void add_header(const std::string& line) {
+    curl_slist* longer = api_.slist_append(headers_.get(), line.c_str());
+    (void)headers_.release();
+    headers_.reset(longer);
+  }
+
+  static size_t on_header(char* data, size_t size, size_t count, void* self) {
+    auto& transfer = *static_cast<Transfer*>(self);
+    const std::string_view line(data, size * count);
+    if (line.starts_with("HTTP/")) transfer.etag_.clear();  // of a redirection
+    const size_t colon = line.find(':');
+    if (colon != std::string_view::npos) {
+      const auto name = text::lower(line.substr(0, colon));
+      const auto value = text::trim(line.substr(colon + 1));
+      // Weak validators do not hold for ranges (RFC 9110, 13.1.5).
+      if (name == "etag" && !value.starts_with("W/")) transfer.etag_ = value;
+    }
+    return size * count;
+  }
+
+  static size_t on_data(char* data, size_t size, size_t count, void* self) {
+    return static_cast<Transfer*>(self)->take(data, size * count) ? size * count : 0;
+  }
+
+  bool take(const char* data, size_t count) {
+    if (!begun_ && !begin()) return false;
+    if (part_.size() + count > request_.limit) {
+      stopped_ = Error{.code = Code::limit,
+                       .what = fmt::format("has more than {} bytes", request_.limit),
+                       .file = request_.url,
+                       .hint = "download it yourself, and take the file"};
+      return false;
+    }
+    if (!part_.append(data, count)) {
+      stopped_ = part_.write_error();
+      return false;
+    }
+    if (request_.progress) request_.progress({"downloading", part_.size(), total_});
+    return true;
+  }
+
+  /// The answer's first bytes: the rest of the file, or all of it.
+  bool begin() {
+    begun_ = true;
+    long status = 0;
+    api_.getinfo(curl_, CURLINFO_RESPONSE_CODE, &status);
+    if (from_ > 0 && status != 206) {
+      if (auto cleared = part_.restart(); !cleared) {
+        stopped_ = cleared.error();
+        return false;
+      }
+    }
+    part_.set_validator(etag_);
+    curl_off_t length = -1;
+    api_.getinfo(curl_, CURLINFO_CONTENT_LENGTH_DOWNLOAD_T, &length);
+    if (length > 0) total_ = part_.size() + static_cast<uint64_t>(length);
+    return true;
+  }
+
+  Result<void> judge(CURLcode code, long status) const {
+    if (code == CURLE_OK) return {};
+    if (stopped_) return fail(*stopped_);
+    if (status == 404 || status == 410 || code == CURLE_FILE_COULDNT_READ_FILE) {
+      return fail({.code = Code::absent,
+                   .what = status == 0 ? "is not there" : fmt::format("is not there: the server answers {}", status),
+                   .file = request_.url,
+                   .hint = "check the address"});
+    }
+    if (status >= 400) {
+      return fail(
+          {.code = Code::unreadable,
+           .what = fmt::format("cannot be fetched: the server answers {}", status),
+           .file = request_.url,
+           .hint = status == 401 || status == 403 ? "a name and password can stand in ~/.netrc" : "try again later"});
+    }
+    if (begun_) {
+      const std::string of = total_ == 0 ? "" : fmt::format(" of {}", total_);
+      return fail({.code = Code::truncated,
+                   .what = fmt::format("stopped after {}{} bytes: {}", part_.size(), of, api_.strerror(code)),
+                   .file = request_.url,
+                   .hint = "the same command goes on from there"});
+    }
+    return fail({.code = Code::unreadable,
+                 .what = fmt::format("cannot be fetched: {}", api_.strerror(code)),
+                 .file = request_.url,
+                 .hint = "check the address and the network"});
+  }
+
+  const CurlApi& api_;
+  CURL* curl_;
+  const DownloadRequest& request_;
+  Part& part_;
+  std::unique_ptr<curl_slist, decltype(CurlApi::slist_free)> headers_;
+  std::string etag_;
+  uint64_t from_ = 0, total_ = 0;
+  bool begun_ = false;
+  std::optional<Error> stopped_;
+};
+
+Result<void> check_scheme(const std::string& url) {
+  for (const char* scheme : {"https://", "http://", "file://"}) {
+    if (url.starts_with(scheme)) return {};
+  }
+  return fail({.code = Code::usage,
+               .what = "has a scheme that is not fetched",
+               .file = url,
+               .hint = "https, http and file are"});
+}
+
+}  // namespace
+
+bool is_url(std::string_view text) {
+  const size_t colon = text.find("://");
+  return colon != std::string_view::npos && colon > 1 &&
+         std::all_of(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(colon),
+                     [](char c) { return text::is_identifier_character(c) || c == '+' || c == '-' || c == '.'; });
+}
+
+struct Downloader::State {
+  const CurlApi& api;
+  std::unique_ptr<CURL, decltype(CurlApi::cleanup)> curl;
+};
+
+Downloader::Downloader() = default;
+Downloader::~Downloader() = default;
+
+Result<Downloaded> Downloader::get(const DownloadRequest& request) {
+  if (auto known = check_scheme(request.url); !known) return pass(known);
+  const auto& api = CurlApi::get();
+  if (!api) return fail(api.error());
+  if (!state_) state_.reset(new State{*api, {api->init(), api->cleanup}});
+  Part part(request.folder, request.url);
+  if (auto opened = part.open(); !opened) return pass(opened);
+  if (auto done = Transfer(*api, state_->curl.get(), request, part).run(); !done) {
+    if (part.size() == 0) part.remove();
+    return pass(done);
+  }
+  auto digest = sha256_of_file(part.file());
+  if (!digest) return pass(digest);
+  if (!request.sha256.empty() && text::lower(request.sha256) != *digest) {
+    part.remove();
+    return fail(
+        {.code = Code::refused,
+         .what = fmt::format("has the SHA-256 {}, and not {}", *digest, request.sha256),
+         .file = request.url,
+         .hint = "it is not the file that was meant: check the digest where you have it from; nothing was kept"});
+  }
+  auto file = part.release();
+  if (!file) return pass(file);
+  return Downloaded{std::move(*file), std::move(*digest)};
+}
+
+Result<std::string> download_text(const std::string& url, uint64_t limit) {
+  auto folder = TemporaryFolder::make(fs::temp_directory_path(), "fibula-");
+  if (!folder) return pass(folder);
+  auto got = Downloader().get({.url = url, .folder = folder->path(), .limit = limit});
+  if (!got) return pass(got);
+  return read_text(got->file, limit);
+}
+
+}  // namespace fibula

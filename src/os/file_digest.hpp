@@ -1,0 +1,21 @@
+/// Digests of whole files.
+#pragma once
+
+#include <fibula/result.hpp>
+
+#include <cstdint>
+#include <filesystem>
+#include <string>
+
+namespace fibula {
+
+/// SHA-256 of a file's bytes, as `sha256` writes it. Errors: absent, unreadable.
+Result<std::string> sha256_of_file(const std::filesystem::path& path);
+
+/// XXH3 of a file's bytes. Errors: absent, unreadable.
+Result<uint64_t> quick_digest_of_file(const std::filesystem::path& path);
+
+/// Whether two paths are one file, or two with the same bytes; false when one cannot be read.
+bool has_same_content(const std::filesystem::path& one, const std::filesystem::path& other);
+
+}  // namespace fibula

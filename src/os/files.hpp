@@ -1,0 +1,69 @@
+#pragma once
+
+#include <fibula/result.hpp>
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fibula {
+
+namespace fs = std::filesystem;
+
+/// The whole of a text file. Errors: absent, unreadable, limit (larger than `limit` bytes).
+Result<std::string> read_text(const fs::path& path, uint64_t limit = 64U << 20U);
+
+/// Whether a file is on the disk when the call returns, or when the system gets round to it. A journalling file system
+/// writes everything else first, so this can wait for hundreds of megabytes.
+enum class Flush { now, later };
+
+/// Writes a file whole or not at all: beside the target, flushed, then renamed. Errors: io.
+Result<void> write_whole(const fs::path& path, std::string_view content, Flush flush = Flush::now);
+/// The same, and leaves a file alone that already has this content; true when something was written.
+Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush = Flush::now);
+
+/// Makes a folder and its parents. Errors: io.
+Result<void> make_folder(const fs::path& path);
+
+/// Files below `root` (not following links to folders) whose path relative to it matches the pattern, sorted.
+std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern);
+/// The names of the files and links directly in a folder, sorted; empty when it cannot be read.
+std::vector<fs::path> files_directly_in(const fs::path& folder);
+/// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit.
+Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit = 1'000'000);
+
+/// Absolute and without `.` and `..`, links left as they are.
+fs::path absolute_path(const fs::path& path);
+/// `path` as seen from `base` with `/`, or absolute when it lies outside of it.
+std::string shown_from(const fs::path& base, const fs::path& path);
+bool is_inside(const fs::path& folder, const fs::path& path);
+
+/// The environment variable's value when it is set and not empty.
+std::optional<std::string> environment(const char* name);
+
+/// A folder for what need not be asked again: `fibula/<what>` below the user's cache folder (XDG Base Directory
+/// Specification). Nothing when no variable says where that is.
+std::optional<fs::path> cache_folder(std::string_view what);
+
+/// A folder of one's own that is removed with everything in it unless it is kept.
+class TemporaryFolder {
+ public:
+  /// Makes it inside `parent`. Errors: io.
+  static Result<TemporaryFolder> make(const fs::path& parent, std::string_view prefix);
+  TemporaryFolder(TemporaryFolder&& other) noexcept : path_(std::move(other.path_)) { other.path_.clear(); }
+  TemporaryFolder& operator=(TemporaryFolder&&) = delete;
+  ~TemporaryFolder();
+
+  const fs::path& path() const { return path_; }
+  /// It was moved to its final place: nothing is left to remove.
+  void keep() { path_.clear(); }
+
+ private:
+  explicit TemporaryFolder(fs::path path) : path_(std::move(path)) {}
+  fs::path path_;
+};
+
+}  // namespace fibula

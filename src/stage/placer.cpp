@@ -1,0 +1,191 @@
+#include "stage/placer.hpp"
+
+#include "os/file_digest.hpp"
+#include "stage/staged_list.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/stat.h>
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+
+namespace fibula {
+namespace {
+
+using Change = StagedFile::Change;
+
+struct State {
+  bool there = false;
+  bool regular = false;
+  uint64_t size = 0;
+  struct timespec time {};
+  FileIdentity identity = {};
+};
+
+State state_of(const fs::path& path) {
+  struct stat info {};
+  if (::stat(path.c_str(), &info) != 0) return {};
+  return {true, S_ISREG(info.st_mode), static_cast<uint64_t>(info.st_size), info.st_mtim, {info.st_dev, info.st_ino}};
+}
+
+/// A copy has its original's time: while both size and time are equal, it is as it was made.
+bool is_as_placed(const State& target, const State& source) {
+  if (!target.regular) return false;
+  if (target.identity == source.identity) return true;
+  return target.size == source.size && target.time.tv_sec == source.time.tv_sec &&
+         target.time.tv_nsec == source.time.tv_nsec;
+}
+
+Error cannot(const fs::path& target, std::string_view reason) {
+  return {.code = Code::io,
+          .what = fmt::format("cannot be put in place: {}", reason),
+          .file = target.string(),
+          .hint = "check the permissions of the folder and the space left on the disk"};
+}
+
+/// Made beside its place and renamed, so that a program that runs keeps the file it has, and no file is ever half
+/// there.
+Result<void> put(const fs::path& source, const fs::path& target, PlaceBy by) {
+  if (auto made = make_folder(target.parent_path()); !made) return made;
+  const fs::path temporary = target.string() + ".new";
+  std::error_code error;
+  fs::remove(temporary, error);
+  error.clear();
+  bool linked = false;
+  if (by == PlaceBy::link) {
+    fs::create_hard_link(source, temporary, error);
+    linked = !error;
+    error.clear();
+  }
+  if (!linked) fs::copy_file(source, temporary, error);
+  if (!error && !linked) {
+    const struct timespec times[] = {{0, UTIME_OMIT}, state_of(source).time};
+    ::utimensat(AT_FDCWD, temporary.c_str(), times, 0);
+    fs::permissions(temporary, fs::perms::owner_write, fs::perm_options::add, error);
+  }
+  if (!error) fs::rename(temporary, target, error);
+  if (!error) return {};
+  const std::string reason = error.message();
+  fs::remove(temporary, error);
+  return fail(cannot(target, reason));
+}
+
+class Placer {
+ public:
+  Placer(const StagePlan& plan, fs::path folder, fs::path list, PlaceBy by)
+      : plan_(plan), folder_(std::move(folder)), list_(std::move(list)), by_(by) {}
+
+  Result<StageReport> place() {
+    report_.folder = folder_;
+    report_.left = plan_.left;
+    if (auto made = make_folder(folder_); !made) return pass(made);
+    auto before = read_staged_list(list_);
+    // What builds write is all ours: a list that was damaged only leaves files behind.
+    if (!before && by_ == PlaceBy::copy) return pass(before);
+    if (before) before_ = std::move(*before);
+    // Nothing is written before all is known to have a place.
+    for (const auto& file : plan_.files) {
+      if (auto judged = judge(file); !judged) return pass(judged);
+    }
+    if (auto announced = announce(); !announced) return pass(announced);
+    for (auto& file : report_.files) {
+      if (file.change == Change::kept) continue;
+      // The project's own files are written by people and by programs: what is shared with the shelf is read-only.
+      const PlaceBy by = file.library.empty() ? PlaceBy::copy : by_;
+      if (auto done = put(file.from, folder_ / file.path, by); !done) return pass(done);
+    }
+    for (const auto& [path, digest] : before_) {
+      if (!after_.contains(path)) remove_stale(path, digest);
+    }
+    if (auto written = write_staged_list(list_, after_); !written) return pass(written);
+    return std::move(report_);
+  }
+
+ private:
+  Result<void> judge(StagedFile file) {
+    const fs::path target = folder_ / file.path;
+    std::error_code ignored;
+    if (fs::is_symlink(file.from, ignored)) file.from = fs::canonical(file.from, ignored);  // no link to a link
+    const State source = state_of(file.from), there = state_of(target);
+    if (!source.regular)
+      return fail({.code = Code::absent,
+                   .what = source.there ? "is not a regular file" : "is not there any more",
+                   .file = file.from.string(),
+                   .hint = "fibula shelf check tells what changed"});
+    const auto known = before_.find(file.path);
+    const bool same =
+        is_as_placed(there, source) || (there.regular && by_ == PlaceBy::link && has_same_content(file.from, target));
+    if (there.there && known == before_.end() && by_ == PlaceBy::copy) {
+      if (!there.regular || !has_same_content(file.from, target)) return fail(in_the_way(target));
+      file.change = Change::kept;  // somebody put the very same file there: it stays theirs
+      report_.files.push_back(std::move(file));
+      return {};
+    }
+    file.change = same ? Change::kept : there.there ? Change::changed : Change::added;
+    if (auto digested = add_digest(file, same && known != before_.end() ? known->second : std::string()); !digested)
+      return digested;
+    after_[file.path] = file.sha256;
+    report_.files.push_back(std::move(file));
+    return {};
+  }
+
+  /// SHA-256 is taken when a file comes in; for one that is as it was, the list has it.
+  Result<void> add_digest(StagedFile& file, const std::string& known) {
+    file.sha256 = known;
+    if (!known.empty()) return {};
+    auto digest = sha256_of_file(file.from);
+    if (!digest) return pass(digest);
+    file.sha256 = std::move(*digest);
+    return {};
+  }
+
+  static Error in_the_way(const fs::path& target) {
+    return {.code = Code::refused,
+            .what = "is in the way: it is not from here, and differs from what belongs there",
+            .file = target.string(),
+            .hint = "move it away, or stage into another folder; nothing was changed"};
+  }
+
+  /// Before the first file is written the list has the new ones too: what an interrupted stage leaves is known for its
+  /// own the next time.
+  Result<void> announce() const {
+    const auto is_new = [](const StagedFile& file) { return file.change == Change::added; };
+    if (std::none_of(report_.files.begin(), report_.files.end(), is_new)) return {};
+    StagedList both = before_;
+    both.insert(after_.begin(), after_.end());
+    return write_staged_list(list_, both);
+  }
+
+  void remove_stale(const std::string& path, const std::string& digest) {
+    const fs::path target = folder_ / path;
+    if (!state_of(target).there) return;
+    const auto now = sha256_of_file(target);
+    if (!now || *now != digest) {
+      report_.left_alone.push_back(path);
+      return;
+    }
+    std::error_code ignored;
+    fs::remove(target, ignored);
+    report_.removed.push_back(path);
+    // Folders that were made for it go with the last file in them.
+    for (fs::path above = target.parent_path(); above != folder_ && is_inside(folder_, above);
+         above = above.parent_path()) {
+      if (!fs::remove(above, ignored)) break;
+    }
+  }
+
+  const StagePlan& plan_;
+  fs::path folder_, list_;
+  PlaceBy by_;
+  StagedList before_, after_;
+  StageReport report_;
+};
+
+}  // namespace
+
+Result<StageReport> place_files(const StagePlan& plan, const fs::path& folder, const fs::path& list, PlaceBy by) {
+  return Placer(plan, folder, list, by).place();
+}
+
+}  // namespace fibula

@@ -1,0 +1,168 @@
+/// Looks a folder over: headers, binaries, and which of them belong together.
+#include <fibula/folder.hpp>
+
+#include "base/text.hpp"
+#include "headers/header_folders.hpp"
+#include "os/files.hpp"
+#include "take/folder_oddities.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <map>
+#include <tuple>
+
+namespace fibula {
+namespace {
+
+bool is_inside_folder(const std::string& file, const std::string& folder) {
+  return folder == "." || file.starts_with(folder + "/");
+}
+
+std::vector<HeaderFolder> header_folders(const std::vector<std::string>& headers) {
+  std::vector<HeaderFolder> folders;
+  for (const auto& path : include_directories(headers)) folders.push_back({.path = path});
+  for (const auto& header : headers) {
+    HeaderFolder* best = nullptr;  // a folder inside another one has its own headers
+    for (auto& folder : folders) {
+      if (is_inside_folder(header, folder.path) && (best == nullptr || folder.path.size() > best->path.size()))
+        best = &folder;
+    }
+    if (best == nullptr) continue;
+    if (best->headers++ == 0) best->first = best->path == "." ? header : header.substr(best->path.size() + 1);
+  }
+  return folders;
+}
+
+/// Files and the links to them: a link in the folder is another name, not another library.
+struct Names {
+  std::vector<std::string> files;
+  std::map<std::string, std::vector<std::string>> links;  ///< by the file that is meant
+};
+
+Names tell_links(const fs::path& folder, const std::vector<fs::path>& paths, FolderView& view) {
+  Names names;
+  for (const auto& path : paths) {
+    std::error_code error;
+    const std::string file = path.generic_string();
+    if (!fs::is_symlink(folder / path, error)) {
+      names.files.push_back(file);
+      continue;
+    }
+    const fs::path target = fs::weakly_canonical(folder / path, error);
+    if (!fs::exists(target, error)) {
+      view.odd.push_back(
+          {file, fmt::format("is a link to {}, which is not there", fs::read_symlink(folder / path, error).string())});
+      continue;
+    }
+    names.links[shown_from(fs::weakly_canonical(folder, error), target)].push_back(path.filename().string());
+  }
+  return names;
+}
+
+/// Libraries of Windows are coff, what they run with is pe: people look for them side by side.
+std::string group_of(const Facts& facts) {
+  const std::string target = target_of(facts);
+  const auto format = facts.format.value;
+  if (format != Format::coff && format != Format::pe) return target;
+  return target.substr(0, target.rfind(' ')) + " pe/coff";
+}
+
+void read_binaries(const fs::path& folder, Names& names, FolderView& view) {
+  for (const auto& file : names.files) {
+    if (is_header_name(file)) continue;
+    auto facts = inspect(folder / file);
+    if (!facts) {
+      const bool other = facts.error().code == Code::not_a_library && !has_library_name(file);
+      if (!other) view.refused.push_back(std::move(facts.error()));
+      continue;
+    }
+    std::string group = group_of(*facts);
+    view.binaries.push_back(
+        {.path = file, .facts = std::move(*facts), .group = std::move(group), .links = names.links[file]});
+  }
+  std::sort(view.binaries.begin(), view.binaries.end(), [](const FolderBinary& a, const FolderBinary& b) {
+    return std::tie(a.group, a.path) < std::tie(b.group, b.path);
+  });
+}
+
+std::string name_of(const std::string& path) {
+  return fs::path(path).filename().string();
+}
+
+/// The DLL of an import library: the file of that name for the same machine; of several, the one nearest by path.
+const FolderBinary* dll_of(const FolderView& view, const FolderBinary& import) {
+  const std::string wanted = text::lower(*import.facts.soname.value);
+  const FolderBinary* best = nullptr;
+  size_t shared = 0;
+  for (const auto& binary : view.binaries) {
+    if (text::lower(name_of(binary.path)) != wanted || binary.facts.arch.value != import.facts.arch.value) continue;
+    const auto differ = std::mismatch(binary.path.begin(), binary.path.end(), import.path.begin(), import.path.end());
+    const auto same = static_cast<size_t>(differ.first - binary.path.begin());
+    if (best == nullptr || same > shared) best = &binary;
+    shared = std::max(shared, same);
+  }
+  return best;
+}
+
+void relate_import(FolderView& view, FolderBinary& binary) {
+  if (!binary.facts.soname) return;
+  const FolderBinary* dll = dll_of(view, binary);
+  if (dll != nullptr) {
+    binary.belongs_to = "runs with " + dll->path;
+    return;
+  }
+  binary.belongs_to = "for " + *binary.facts.soname.value;
+  view.odd.push_back(
+      {binary.path, fmt::format("stands for {}, which is not in here for this machine", *binary.facts.soname.value)});
+}
+
+/// Programs look for the soname: without a file or link of that name, they do not start.
+void relate_shared(FolderView& view, FolderBinary& binary) {
+  if (binary.facts.format.value != Format::elf || !binary.facts.soname) return;
+  const std::string& soname = *binary.facts.soname.value;
+  const bool there = name_of(binary.path) == soname ||
+                     std::find(binary.links.begin(), binary.links.end(), soname) != binary.links.end();
+  binary.belongs_to = "found as " + soname;
+  if (!there) {
+    view.odd.push_back(
+        {binary.path,
+         fmt::format("programs will look for it as {}, and there is no file or link of that name beside it", soname)});
+  }
+}
+
+}  // namespace
+
+std::string target_of(const Facts& facts) {
+  if (!facts.slices.empty()) {
+    std::string archs;
+    for (const auto& slice : facts.slices) {
+      const auto arch = slice.arch ? to_string(*slice.arch.value) : "unknown";
+      if (archs.find(arch) == std::string::npos) archs += fmt::format("{}{}", archs.empty() ? "" : " and ", arch);
+    }
+    return fmt::format("{} {}", archs, facts.format ? to_string(*facts.format.value) : "");
+  }
+  std::string text;
+  if (facts.bits && facts.arch) text = fmt::format("{}-bit {} ", *facts.bits.value, to_string(*facts.arch.value));
+  if (facts.arch && !facts.bits) text = fmt::format("{} ", to_string(*facts.arch.value));
+  return text + std::string(facts.format ? to_string(*facts.format.value) : "without members");
+}
+
+Result<FolderView> look_over(const fs::path& folder) {
+  auto paths = files_below(folder);
+  if (!paths) return pass(paths);
+  FolderView view;
+  Names names = tell_links(folder, *paths, view);
+  std::vector<std::string> headers;
+  std::copy_if(names.files.begin(), names.files.end(), std::back_inserter(headers), is_header_name);
+  view.headers = header_folders(headers);
+  read_binaries(folder, names, view);
+  for (auto& binary : view.binaries) {
+    if (binary.facts.kind.value == Kind::import_library) relate_import(view, binary);
+    if (binary.facts.kind.value == Kind::shared_library) relate_shared(view, binary);
+    add_oddities(binary, view.odd);
+  }
+  add_oddities_of_whole(view);
+  return view;
+}
+
+}  // namespace fibula
