@@ -44,7 +44,7 @@ int derive(const Toolchain& toolchain, const char* object, std::span<char*> libr
   std::vector<Candidate> candidates;
   for (const char* library : libraries) candidates.push_back({.path = library, .library = library});
   FileStore files;
-  ProviderStore providers;
+  ProviderStore providers(Cache::standard());
   const auto line =
       build_line(files, providers, {.toolchain = toolchain, .output = "program", .objects = {object}}, candidates, {});
   if (!line) return fail_with(line.error(), 3);

@@ -23,7 +23,7 @@ double milliseconds(const std::function<void()>& work) {
 
 uint64_t build(const std::vector<std::filesystem::path>& folders) {
   uint64_t names = 0;
-  for (const auto& folder : folders) names += ProviderIndex::over(folder).names();
+  for (const auto& folder : folders) names += ProviderIndex::over(folder, Cache::standard()).names();
   return names;
 }
 
@@ -51,7 +51,7 @@ int main(int argc, char** argv) {
   }
   size_t found = 0;
   std::vector<ProviderIndex> indices;
-  for (const auto& folder : folders) indices.push_back(ProviderIndex::over(folder));
+  for (const auto& folder : folders) indices.push_back(ProviderIndex::over(folder, Cache::standard()));
   const double looked = milliseconds([&] {
     for (const auto& name : wanted) {
       for (const auto& index : indices) found += index.files_with(name).size();

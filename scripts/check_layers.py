@@ -8,6 +8,7 @@ LAYERS = ["base", "os", "binary", "facts", "toolchain", "headers", "loader", "ca
           "choose", "fit", "emit", "jobs", "build", "stage", "diagnose", "report"]
 PUBLIC = {
     "base": "export linkage progress result target version",
+    "os": "cache",
     "binary": "need pic symbols",
     "facts": "fact facts",
     "toolchain": "toolchain",

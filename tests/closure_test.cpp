@@ -170,7 +170,7 @@ TEST(Closure, KeptAnswersHoldWhileNothingChanged) {
   const auto needs = [&] { return place.fibula("inspect --needs " + (chain.folder / "main").string()); };
   const auto is_kept = [&] {
     std::error_code none;
-    return !std::filesystem::is_empty(place / "cache/fibula/closures", none) && !none;
+    return !std::filesystem::is_empty(place / "cache/fibula/kept/closures-2", none) && !none;
   };
   const auto before = needs();
   EXPECT_EQ(before.status, 0);
@@ -194,7 +194,7 @@ TEST(Closure, KeptAnswersHoldWhileNothingChanged) {
              chain.folder.path());
   const auto whole = needs();
   EXPECT_EQ(whole.status, 0);
-  test::must("for kept in *; do head -n 5 $kept >cut; mv cut $kept; done", place / "cache/fibula/closures");
+  test::must("for kept in *; do head -n 5 $kept >cut; mv cut $kept; done", place / "cache/fibula/kept/closures-2");
   EXPECT_EQ(needs().out, whole.out);
 }
 

@@ -64,7 +64,8 @@ class Sea : public Workplace {
     // The index of the real system's folders is the same for all.
     static const test::Folder kept;
     test::fs::create_directories(*this / "cache/fibula");
-    test::fs::create_directory_symlink(kept.path(), *this / "cache/fibula/providers");
+    test::fs::create_directories(*this / "cache/fibula/kept");
+    test::fs::create_directory_symlink(kept.path(), *this / "cache/fibula/kept/providers-3");
     folder().write("system/made", "");
     test::must("bash -ec " + test::quoted(std::string(sources) + row.system + "\nrm -f *.c"), *this / "system");
     folder().write("tide-1.0/tide.c", row.library);
@@ -174,7 +175,7 @@ TEST(Derivation, KnowsWhenTheSystemChanged) {
   test::must("rm libluna.so", sea / "system");
   EXPECT_EQ(sea.fibula("fit").status, 1);
   // What is kept can be damaged: it is made again.
-  test::must("for kept in *; do head -c 100 $kept >cut; cp cut $kept; done", sea / "cache/fibula/providers");
+  test::must("for kept in *; do head -c 100 $kept >cut; cp cut $kept; done", sea / "cache/fibula/kept/providers-3");
   test::must("echo 'int moon(void) { return 0; }' >moon.c && gcc -shared -fPIC -o libmoon.so moon.c && rm moon.c",
              sea / "system");
   EXPECT_NE(line().find("-lmoon"), std::string::npos);

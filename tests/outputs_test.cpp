@@ -96,7 +96,7 @@ TEST(Outputs, ADamagedRecordOnlyCostsTime) {
   write_project(place, "static-library");
   ASSERT_EQ(place.fibula("build").status, 0);
   for (const char* damage : {"", "{", "{\"states\": [], \"products\": {\"x\": [1, [9]]}}", "[1]"}) {
-    place.folder().write("work/.fibula/desk/record.json", damage);
+    place.folder().write("work/.fibula/desk/record.cbor", damage);
     EXPECT_EQ(steps_of(place.fibula_json("build")).size(), 4U) << damage;
   }
 }

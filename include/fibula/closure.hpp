@@ -5,7 +5,9 @@
 ///       if (is_bad(entry)) std::cout << entry.name << ": " << entry.why << '\n';
 #pragma once
 
-#include <fibula/facts.hpp>
+#include <fibula/cache.hpp>
+#include <fibula/need.hpp>
+#include <fibula/result.hpp>
 
 #include <optional>
 #include <string>
@@ -50,6 +52,7 @@ struct ClosureOptions {
   std::vector<std::filesystem::path> directories = {};
   /// Files that the program opens while it runs. What they need is followed too.
   std::vector<std::filesystem::path> plugins = {};
+  Cache cache = Cache::standard();  ///< where closures in which nothing is wrong are kept
 };
 
 /// Follows needs to the last one, breadth first; each file once. ELF: ld.so(8) of glibc, and musl's loader; RPATH

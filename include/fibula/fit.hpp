@@ -5,6 +5,7 @@
 ///     for (const fibula::Misfit& m : fit->misfits()) std::cout << m.sentence() << '\n';
 #pragma once
 
+#include <fibula/cache.hpp>
 #include <fibula/chosen_library.hpp>
 #include <fibula/closure.hpp>
 #include <fibula/lane.hpp>
@@ -69,7 +70,8 @@ class FIBULA_API Fit {
 FIBULA_API Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf);
 
 struct FitOptions {
-  bool anew = false;  ///< choose as if there were no lock file
+  bool anew = false;                ///< choose as if there were no lock file
+  Cache cache = Cache::standard();  ///< where answers of compilers and readers are kept
 };
 
 /// Several lanes; their compilers are asked side by side. One result a lane, in order.

@@ -4,6 +4,7 @@
 ///     if (toolchain) std::cout << to_string(toolchain->target) << '\n';  // 32-bit x86 elf
 #pragma once
 
+#include <fibula/cache.hpp>
 #include <fibula/result.hpp>
 #include <fibula/target.hpp>
 
@@ -84,10 +85,11 @@ struct Question {
 /// Asks one compiler, or takes the answer kept for its identity, flags and environment. At most two runs of it.
 /// Errors: missing_tool (no such program), refused (it rejects a flag, hangs, finds no headers in the sysroot that its
 /// flags name, or does not answer as a compiler of a known family does).
-FIBULA_API Result<Toolchain> ask(const Question& question);
+FIBULA_API Result<Toolchain> ask(const Question& question, const Cache& cache = Cache::standard());
 
 /// Asks several side by side; one answer for each question, in their order.
-FIBULA_API std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions);
+FIBULA_API std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions,
+                                                      const Cache& cache = Cache::standard());
 
 /// Compilers of all families in PATH, each real program once, sorted by name: C++ drivers, C drivers without a C++
 /// sister, and those with MSVC-style options. Prefixes of cross compilers and suffixes of versions are understood.

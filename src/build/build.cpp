@@ -32,7 +32,7 @@ class Builder {
         lane_(lane),
         shelf_(shelf),
         options_(options),
-        record_file_(project.folder_of(lane) / "record.json"),
+        record_file_(project.folder_of(lane) / "record.cbor"),
         record_(BuildRecord::load(record_file_)) {}
 
   Result<BuildReport> build() {

@@ -5,7 +5,6 @@
 #include "os/file_digest.hpp"
 
 #include <fmt/format.h>
-#include <sys/stat.h>
 #include <nlohmann/json.hpp>
 
 namespace fibula {
@@ -13,23 +12,21 @@ namespace {
 
 using nlohmann::json;
 
-/// Size and time of a file; false when it is not there.
-bool stat_file(FileState& state) {
-  struct stat info {};
-  if (::stat(state.path.c_str(), &info) != 0) return false;
-  state.size = static_cast<uint64_t>(info.st_size);
-  state.time = info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec;
-  return true;
+json to_json(const Stamp& s) {
+  return {static_cast<int>(s.kind), s.executable, s.device, s.number, s.size, s.time, s.changed};
 }
 
-/// Whether a file is as it was; one that was touched and not changed gets its new time.
+Stamp stamp_from(const json& j) {
+  return {static_cast<Stamp::Kind>(j.at(0).get<int>()), j.at(1), j.at(2), j.at(3), j.at(4), j.at(5), j.at(6)};
+}
+
+/// Whether a file is as it was; one that was touched and not changed gets its new stamp.
 bool is_as_it_was(FileState& known) {
-  FileState now{.path = known.path};
-  if (!stat_file(now)) return false;
-  if (now.size == known.size && now.time == known.time) return true;
+  const Stamp now = stamp_of(known.path);
+  if (now == known.stamp) return true;
   const auto digest = quick_digest_of_file(known.path);
-  if (!digest || now.size != known.size || *digest != known.digest) return false;
-  known.time = now.time;
+  if (!digest || now.size != known.stamp.size || *digest != known.digest) return false;
+  known.stamp = now;
   return true;
 }
 
@@ -59,10 +56,9 @@ std::string BuildRecord::cause(const fs::path& product, const std::vector<std::s
 }
 
 uint32_t BuildRecord::remember(const fs::path& input) {
-  FileState state{.path = input.string()};
-  (void)stat_file(state);
+  FileState state{.path = input.string(), .stamp = stamp_of(input)};
   const auto known = fresh_.find(state.path);
-  if (known != fresh_.end() && states_[known->second].time == state.time) return known->second;
+  if (known != fresh_.end() && states_[known->second].stamp == state.stamp) return known->second;
   state.digest = quick_digest_of_file(input).value_or(0);
   const auto position = static_cast<uint32_t>(states_.size());
   fresh_[state.path] = position;
@@ -82,11 +78,11 @@ BuildRecord BuildRecord::load(const fs::path& file) {
   BuildRecord record;
   const auto text = read_text(file);
   if (!text) return record;
-  const json parsed = json::parse(*text, nullptr, false);
+  const json parsed = json::from_cbor(*text, true, false);
   if (!parsed.is_object()) return record;
   try {
     for (const auto& state : parsed.at("states"))
-      record.states_.push_back({state.at(0), state.at(1), state.at(2), state.at(3)});
+      record.states_.push_back({state.at(0), stamp_from(state.at(1)), state.at(2)});
     for (const auto& [product, entry] : parsed.at("products").items()) {
       Entry& into = record.entries_[product];
       into.command = entry.at(0);
@@ -111,16 +107,14 @@ Result<void> BuildRecord::save(const fs::path& file) const {
     for (const uint32_t state : entry.inputs) {
       const auto [position, is_new] = kept.emplace(state, static_cast<uint32_t>(kept.size()));
       const FileState& s = states_[state];
-      if (is_new) states.push_back({s.path, s.size, s.time, s.digest});
+      if (is_new) states.push_back({s.path, to_json(s.stamp), s.digest});
       inputs.push_back(position->second);
     }
     products[product] = {entry.command, std::move(inputs)};
   }
-  if (auto written =
-          write_if_changed(file, json{{"states", std::move(states)}, {"products", std::move(products)}}.dump());
-      !written)
-    return pass(written);
-  return {};
+  std::string bytes;
+  json::to_cbor(json{{"states", std::move(states)}, {"products", std::move(products)}}, bytes);
+  return without_value(write_if_changed(file, bytes));
 }
 
 std::vector<fs::path> dependencies_in(std::string_view text) {

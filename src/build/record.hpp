@@ -2,6 +2,7 @@
 #pragma once
 
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
 #include <map>
 #include <string>
@@ -9,11 +10,10 @@
 
 namespace fibula {
 
-/// A file as it was at some time: size and time tell at once that it is the same; when they differ, the digest decides.
+/// A file as it was at some time: an equal stamp tells at once that it is the same; else the digest decides.
 struct FileState {
   std::string path;
-  uint64_t size = 0;
-  int64_t time = 0;
+  Stamp stamp;
   uint64_t digest = 0;
 };
 

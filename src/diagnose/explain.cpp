@@ -184,7 +184,7 @@ class Explainer {
 
   const ExplainContext& context_;
   FileStore files_;
-  ProviderStore providers_;
+  ProviderStore providers_{Cache::standard()};
   std::vector<Finding> findings_;
 };
 

@@ -2,12 +2,12 @@
 #include "base/digest.hpp"
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
 #include <fibula/emit.hpp>
 
 #include <fmt/chrono.h>
 #include <fmt/format.h>
-#include <sys/stat.h>
 #include <algorithm>
 #include <cstdlib>
 #include <nlohmann/json.hpp>
@@ -38,8 +38,7 @@ std::string time_of(const Fit& fit) {
     newest = std::atoll(epoch->c_str());
   } else {
     for (const auto& library : fit.libraries) {
-      struct stat status {};
-      if (::stat((library.entry / "card.toml").c_str(), &status) == 0) newest = std::max(newest, status.st_mtim.tv_sec);
+      newest = std::max<std::time_t>(newest, stamp_of(library.entry / "card.toml").time / 1'000'000'000);
     }
   }
   return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(newest));

@@ -2,9 +2,7 @@
 
 #include <fibula/symbols.hpp>
 
-#include <cxxabi.h>
-#include <cstdlib>
-#include <memory>
+#include "os/demangle.hpp"
 
 namespace fibula {
 
@@ -39,10 +37,7 @@ std::string readable_name(std::string_view symbol) {
   // Mach-O and 32-bit COFF put an underscore before every name.
   if (symbol.starts_with("__Z")) symbol.remove_prefix(1);
   if (!is_itanium_mangled(symbol) || symbol.size() > 64U << 10U) return std::string(symbol);
-  int status = 0;
-  const std::unique_ptr<char, void (*)(void*)> text(
-      abi::__cxa_demangle(std::string(symbol).c_str(), nullptr, nullptr, &status), std::free);
-  return status == 0 && text ? std::string(text.get()) : std::string(symbol);
+  return demangle(std::string(symbol)).value_or(std::string(symbol));
 }
 
 }  // namespace fibula

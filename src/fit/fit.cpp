@@ -4,6 +4,7 @@
 #include "choose/set_rules.hpp"
 #include "fit/header_check.hpp"
 #include "fit/header_order.hpp"
+#include "headers/inclusions.hpp"
 #include "fit/link_plan.hpp"
 #include "fit/shared_include.hpp"
 #include "os/files.hpp"
@@ -25,9 +26,9 @@ bool searched_already(const std::vector<fs::path>& known, const fs::path& folder
 
 class Fitter {
  public:
-  Fitter(FileStore& files, ProviderStore& providers, CardStore& cards, const Lock& lock, const Project& project,
+  Fitter(const Cache& cache, FileStore& files, ProviderStore& providers, CardStore& cards, const Lock& lock, const Project& project,
          const Lane& lane, const Toolchain& toolchain)
-      : files_(files), providers_(providers), cards_(cards), lock_(lock), project_(project) {
+      : cache_(cache), files_(files), providers_(providers), cards_(cards), lock_(lock), project_(project) {
     fit_.lane = lane;
     fit_.toolchain = toolchain;
     fit_.folder = project.folder_of(lane);
@@ -202,18 +203,20 @@ class Fitter {
   void read_headers() {
     static const Variant no_binaries;
     const auto files = cxx_files();
-    HeaderLane lane{fit_.toolchain, fit_.toolchain.cxx && !files.empty(), files, fit_.lane.flags, {}, {},
-                    fit_.standard};
+    HeaderLane lane{fit_.toolchain, fit_.toolchain.cxx && !files.empty(), fit_.lane.flags, {}, {}, fit_.standard};
     for (const auto& definition : fit_.definitions) lane.definitions.push_back(definition.text);
     for (const auto& directory : fit_.include_directories) lane.include_directories.push_back(directory.path);
-    std::vector<HeaderTask> tasks;
+    const auto included = included_as_cxx(files);
+    std::vector<LibraryHeaders> libraries;
+    for (const auto& [name, choice] : choices_) libraries.push_back(headers_of(choice, included));
+    const auto readings = fibula::read_headers(lane, libraries, cache_);
+    size_t at = 0;
     for (const auto& [name, choice] : choices_) {
-      if (!choice.card) continue;
+      const HeaderReading& reading = readings[at++];
+      if (!choice.card || choice.card->public_headers.empty()) continue;
       const Variant& variant = choice.variant ? *choice.variant : no_binaries;
-      tasks.push_back({&choice, pairing_of(*choice.card, variant, choice, chooser())});
+      add_words(name, match_headers(pairing_of(*choice.card, variant, choice, chooser()), reading));
     }
-    auto said = check_headers(lane, tasks);
-    for (size_t i = 0; i < tasks.size(); ++i) add_words(tasks[i].choice->use.name, std::move(said[i]));
   }
 
   /// The project's own C++: sources, and the headers beside them when there are such sources.
@@ -270,6 +273,7 @@ class Fitter {
     return {};
   }
 
+  const Cache& cache_;
   FileStore& files_;
   ProviderStore& providers_;
   CardStore& cards_;
@@ -326,9 +330,9 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
                                  const FitOptions& options) {
   std::vector<Question> questions;
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
-  auto answers = ask_all(questions);
+  auto answers = ask_all(questions, options.cache);
   FileStore files;
-  ProviderStore providers;
+  ProviderStore providers(options.cache);
   const Shelf shelves = project.shelf(shelf);
   CardStore cards(shelves);
   cards.read_ahead(project.libraries());
@@ -348,13 +352,13 @@ std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>
       fits.emplace_back(fail(std::move(*error)));
       continue;
     }
-    fits.push_back(Fitter(files, providers, cards, *lock, project, lanes[i], *answers[i]).fit());
+    fits.push_back(Fitter(options.cache, files, providers, cards, *lock, project, lanes[i], *answers[i]).fit());
   }
   return fits;
 }
 
 Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf) {
-  return std::move(fit_all(project, {lane}, shelf).front());
+  return std::move(fit_all(project, {lane}, shelf, {}).front());
 }
 
 }  // namespace fibula

@@ -1,27 +1,16 @@
-/// Reads the headers of chosen libraries with the lane's compiler and lets the header rules judge them.
+/// What the lane's compiler makes of the headers of chosen libraries, and what the header rules say of that.
 #pragma once
 
 #include "choose/selection.hpp"
+#include "headers/header_reading.hpp"
+
+#include <map>
+#include <set>
 
 namespace fibula {
 
-struct HeaderTask {
-  const Choice* choice;
-  Pairing pairing;
-};
-
-struct HeaderLane {
-  const Toolchain& toolchain;
-  bool cxx;                                      ///< the project includes them in C++
-  std::vector<std::filesystem::path> cxx_files;  ///< of the project
-  std::vector<std::string> flags;
-  std::vector<std::string> definitions;
-  std::vector<std::filesystem::path> include_directories;
-  std::string standard;  ///< the project's; empty: the compiler's own
-};
-
-/// What is said of each task's headers, in their order. Compilers run side by side, two runs a library when all is
-/// well; what was said is kept under the user's cache folder until the compiler, the library or the settings change.
-std::vector<std::vector<Misfit>> check_headers(const HeaderLane& lane, const std::vector<HeaderTask>& tasks);
+/// The headers of what was chosen, as a reader is asked for them. `included` are the headers that C++ files of the
+/// project include outside of extern "C".
+LibraryHeaders headers_of(const Choice& choice, const std::set<std::string, std::less<>>& included);
 
 }  // namespace fibula

@@ -1,5 +1,7 @@
 #include "fit/lane_closures.hpp"
 
+#include <fibula/facts.hpp>
+
 #include "facts/system_files.hpp"
 #include "fit/lane_system.hpp"
 #include "loader/kept_closures.hpp"

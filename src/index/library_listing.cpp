@@ -34,10 +34,10 @@ std::vector<ListedLibrary> list_libraries(const fs::path& directory) {
     if (kind_of(name.filename().string()) == NameKind::not_a_library) continue;
     const fs::path path = directory / name.filename();
     const auto stamp = stamp_of(path);
-    if (!stamp) continue;
-    const auto [at, fresh] = known.try_emplace({stamp->device, stamp->number}, libraries.size());
+    if (!stamp.is_file()) continue;
+    const auto [at, fresh] = known.try_emplace({stamp.device, stamp.number}, libraries.size());
     if (fresh) {
-      libraries.push_back({path, *stamp});
+      libraries.push_back({path, stamp});
     } else if (is_better(path, libraries[at->second].path)) {
       libraries[at->second].path = path;
     }

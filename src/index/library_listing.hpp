@@ -1,7 +1,7 @@
 /// The library files of a directory, as linkers look for them.
 #pragma once
 
-#include "os/file_stamp.hpp"
+#include "os/stamp.hpp"
 
 #include <filesystem>
 #include <vector>
@@ -10,7 +10,7 @@ namespace fibula {
 
 struct ListedLibrary {
   std::filesystem::path path;
-  FileStamp stamp;
+  Stamp stamp;
 };
 
 /// Every static, shared and import library, sorted by name. A file with several names is listed once: under the name

@@ -5,6 +5,7 @@
 #include "index/defined_names.hpp"
 #include "index/library_listing.hpp"
 #include "os/files.hpp"
+#include "os/kept.hpp"
 #include "os/parallel.hpp"
 
 #include <fmt/format.h>
@@ -183,11 +184,10 @@ std::vector<fs::path> ProviderIndex::files_with(std::string_view name) const {
   return found;
 }
 
-ProviderIndex ProviderIndex::over(const fs::path& directory) {
-  const auto folder = cache_folder("providers");
-  const fs::path file = folder ? *folder / fmt::format("{:016x}", quick_digest(directory.string())) : fs::path();
+ProviderIndex ProviderIndex::over(const fs::path& directory, const Cache& cache) {
+  const fs::path file = place_of_answer(cache, kept_kind::providers, directory.string());
   std::optional<ProviderIndex> old;
-  if (auto mapping = folder ? MappedFile::open(file) : fail({.code = Code::absent, .what = "nothing is kept"})) {
+  if (auto mapping = MappedFile::open(file)) {
     if (auto index = open((*mapping)->bytes())) {
       old = std::move(*index);
       old->mapping_ = *mapping;
@@ -197,7 +197,7 @@ ProviderIndex ProviderIndex::over(const fs::path& directory) {
   if (old && maker.is_current(*old)) return std::move(*old);
   const auto text = std::make_shared<const std::string>(maker.make(old ? &*old : nullptr));
   // Where it cannot be kept it is made again next time.
-  if (folder && make_folder(*folder)) (void)write_whole(file, *text, Flush::later);
+  if (!file.empty() && make_folder(file.parent_path())) (void)write_whole(file, *text, Flush::later);
   auto made = open(Bytes(std::as_bytes(std::span(text->data(), text->size()))));
   assert(made);
   made->memory_ = text;
@@ -216,7 +216,7 @@ ProviderIndices ProviderStore::over(const std::vector<fs::path>& directories) {
   std::vector<const ProviderIndex*> those;
   for (const auto& directory : directories) {
     auto known = indices_.find(directory);
-    if (known == indices_.end()) known = indices_.emplace(directory, ProviderIndex::over(directory)).first;
+    if (known == indices_.end()) known = indices_.emplace(directory, ProviderIndex::over(directory, cache_)).first;
     those.push_back(&known->second);
   }
   return ProviderIndices(std::move(those));

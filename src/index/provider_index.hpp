@@ -1,11 +1,13 @@
 /// Which library files of a system define a name: an index for each directory that a lane's linker searches.
 ///
-/// It is one file under the user's cache folder, mapped and searched where it lies: a digest of every name with the
+/// It is one file in the cache, mapped and searched where it lies: a digest of every name with the
 /// number of the file that defines it, sorted by digest. Names themselves are not kept: a file that is found is asked
 /// before it is believed. When library files change, only those are read again.
 #pragma once
 
 #include "os/mapped_file.hpp"
+
+#include <fibula/cache.hpp>
 
 #include <filesystem>
 #include <map>
@@ -20,7 +22,7 @@ class ProviderIndex {
  public:
   /// Reads what is kept and brings it up to date. Files that cannot be read define nothing; where nothing can be kept,
   /// the index is made in memory.
-  static ProviderIndex over(const std::filesystem::path& directory);
+  static ProviderIndex over(const std::filesystem::path& directory, const Cache& cache);
 
   /// Files that seem to define a name, sorted by name; links of one file are named once, by what linkers look for.
   std::vector<std::filesystem::path> files_with(std::string_view name) const;
@@ -55,9 +57,11 @@ class ProviderIndices {
 /// The indices of a fit, each brought up to date once however many lanes ask for it, and only when one does.
 class ProviderStore {
  public:
+  explicit ProviderStore(Cache cache) : cache_(std::move(cache)) {}
   ProviderIndices over(const std::vector<std::filesystem::path>& directories);
 
  private:
+  Cache cache_;
   std::map<std::filesystem::path, ProviderIndex> indices_;
 };
 

@@ -168,7 +168,7 @@ class Follower {
     pending_.push_back({&asker, &made.need, &made.imports});
   }
 
-  FileIdentity identity(const fs::path& path) const { return around_.files.identity(path); }
+  std::pair<uint64_t, uint64_t> identity(const fs::path& path) const { return around_.files.stamp(path).identity(); }
 
   static constexpr size_t none = SIZE_MAX;
   size_t known(const std::string& key) const {
@@ -179,7 +179,7 @@ class Follower {
   const ClosureRoot& root_;
   Surroundings around_;
   std::unordered_map<std::string, size_t> by_name_;
-  std::map<FileIdentity, size_t> by_file_;
+  std::map<std::pair<uint64_t, uint64_t>, size_t> by_file_;
   std::set<std::string> known_forwards_;
   std::deque<Forwarded> forwarded_;
   std::deque<Pending> pending_;

@@ -1,7 +1,7 @@
 #include "loader/kept_closures.hpp"
 
-#include "base/digest.hpp"
 #include "base/text.hpp"
+#include "os/kept.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -12,28 +12,12 @@
 namespace fibula {
 namespace {
 
-/// A file that was cut short between two lines lacks it.
-constexpr std::string_view last_line = "end\n";
-
-/// The whole key stands in front: two keys can have one digest.
-std::string head_of(std::string key) {
-  std::replace(key.begin(), key.end(), '\n', '\x1f');
-  return "fibula closure 1\t" + key + "\n";
-}
-
-std::optional<fs::path> place_of(const std::string& key) {
-  const auto folder = cache_folder("closures");
-  if (!folder) return std::nullopt;
-  return *folder / fmt::format("{:016x}", quick_digest(key));
-}
-
 bool is_plain(std::string_view text) {
   return text.find_first_of("\t\n") == std::string_view::npos;
 }
 
-std::string line_of(const PathStamp& stamp, std::string_view path) {
-  return fmt::format("S\t{}\t{}\t{}\t{}\t{}\n", stamp.identity.first, stamp.identity.second, stamp.size, stamp.time,
-                     path);
+std::string line_of(const Stamp& stamp, std::string_view path) {
+  return fmt::format("S\t{}\t{}\n", to_text(stamp), path);
 }
 
 /// False when a text cannot stand in a line.
@@ -57,8 +41,7 @@ int number(std::string_view text) {
 /// Reads one line back; false when what it rests on changed, or when it is none of ours.
 bool take_line(std::string_view line, std::vector<ClosureEntry>& entries) {
   const auto parts = text::split(line, '\t');
-  if (parts[0] == "S" && parts.size() == 6)
-    return line_of(path_stamp(fs::path(parts[5])), parts[5]) == fmt::format("{}\n", line);
+  if (parts[0] == "S" && parts.size() == 3) return parts[1] == to_text(stamp_of(fs::path(parts[2])));
   if (parts[0] == "E" && parts.size() == 7) {
     entries.push_back({.name = std::string(parts[1]),
                        .path = std::string(parts[2]),
@@ -84,31 +67,25 @@ std::string closure_key(const ClosureRoot& root, const ClosureOptions& options) 
 }
 
 /// Nothing when it was not kept, or when something that it rests on changed.
-std::optional<std::vector<ClosureEntry>> kept_closure(const std::string& key) {
-  const auto place = place_of(key);
-  if (!place) return std::nullopt;
-  const auto text = read_text(*place);
-  const std::string head = head_of(key);
-  const bool whole = text && text->size() >= head.size() + last_line.size() && text->ends_with(last_line);
-  if (!whole || !text->starts_with(head)) return std::nullopt;
+std::optional<std::vector<ClosureEntry>> still_holding(const Cache& cache, const std::string& key) {
+  const auto text = kept_answer(cache, kept_kind::closures, key);
+  if (!text) return std::nullopt;
   std::vector<ClosureEntry> entries;
-  const std::string_view body(*text);
-  for (const auto line : text::lines(body.substr(head.size(), body.size() - head.size() - last_line.size()))) {
+  for (const auto line : text::lines(*text)) {
     if (!line.empty() && !take_line(line, entries)) return std::nullopt;
   }
   return entries;
 }
 
 /// With the state of every path that was looked at. Where nothing can be kept, nothing is.
-void keep_closure(const std::string& key, const RunTimeFiles& files, const std::vector<ClosureEntry>& entries) {
-  const auto place = place_of(key);
+void keep_closure(const Cache& cache, const std::string& key, const RunTimeFiles& files, const std::vector<ClosureEntry>& entries) {
   // musl's directories stand in a file of their own, which is none of the paths that are looked at.
   const auto rests_on_more = [](const ClosureEntry& entry) {
     return is_bad(entry) || entry.path.find("/ld-musl-") != std::string::npos;
   };
-  if (!place || std::any_of(entries.begin(), entries.end(), rests_on_more)) return;
-  std::string text = head_of(key);
-  const std::map<std::string, PathStamp> stamps(files.stamps().begin(), files.stamps().end());
+  if (std::any_of(entries.begin(), entries.end(), rests_on_more)) return;
+  std::string text;
+  const std::map<std::string, Stamp> stamps(files.stamps().begin(), files.stamps().end());
   for (const auto& [path, stamp] : stamps) {
     if (!is_plain(path)) return;
     text += line_of(stamp, path);
@@ -116,8 +93,7 @@ void keep_closure(const std::string& key, const RunTimeFiles& files, const std::
   for (const auto& entry : entries) {
     if (!add_entry(entry, text)) return;
   }
-  text += last_line;
-  if (make_folder(place->parent_path())) (void)write_if_changed(*place, text, Flush::later);
+  keep_answer(cache, kept_kind::closures, key, text);
 }
 
 }  // namespace
@@ -126,13 +102,13 @@ std::vector<ClosureEntry> followed_or_kept(TargetSystem& system, const ClosureRo
                                            const ClosureOptions& options) {
   const bool elf = root.file->target.format == Format::elf;
   const std::string key = elf ? closure_key(root, options) : std::string();
-  if (auto known = elf ? kept_closure(key) : std::nullopt) return std::move(*known);
+  if (auto known = elf ? still_holding(options.cache, key) : std::nullopt) return std::move(*known);
   // A store of its own: what is kept rests on the paths that this file asked for, and on no others.
   RunTimeFiles files;
   auto entries = follow_needs(files, system, root);
   if (!elf || !system.has_cache()) return entries;
-  for (const auto& path : {root.file->path, system.places_of("/etc/ld.so.cache").front()}) (void)files.identity(path);
-  keep_closure(key, files, entries);
+  for (const auto& path : {root.file->path, system.places_of("/etc/ld.so.cache").front()}) (void)files.stamp(path);
+  keep_closure(options.cache, key, files, entries);
   return entries;
 }
 

@@ -2,7 +2,6 @@
 
 #include "binary/open.hpp"
 
-#include <sys/stat.h>
 
 namespace fibula {
 namespace {
@@ -71,18 +70,9 @@ Result<RunTimeFile> read_run_time_file(const fs::path& path, Arch arch) {
                .hint = "name the program or shared library that is made from it"});
 }
 
-PathStamp path_stamp(const fs::path& path) {
-  struct stat info {};
-  if (::stat(path.c_str(), &info) != 0) return {};
-  return {{info.st_dev, info.st_ino},
-          static_cast<uint64_t>(info.st_size),
-          info.st_mtim.tv_sec * 1'000'000'000 + info.st_mtim.tv_nsec,
-          S_ISDIR(info.st_mode)};
-}
-
-const PathStamp& RunTimeFiles::stamp(const fs::path& path) {
+const Stamp& RunTimeFiles::stamp(const fs::path& path) {
   const auto [known, fresh] = stamps_.try_emplace(path.native());
-  if (fresh) known->second = path_stamp(path);
+  if (fresh) known->second = stamp_of(path);
   return known->second;
 }
 
@@ -100,14 +90,14 @@ Looked look_at(const fs::path& path, Arch arch) {
 
 const Looked& RunTimeFiles::at(const fs::path& path, Arch arch) {
   static const Looked nothing;
-  const PathStamp& there = stamp(path);
-  if (there.identity == FileIdentity{}) return nothing;
+  const Stamp& there = stamp(path);
+  if (!there.there()) return nothing;
   std::string key = path.native();
   key += '\0';
   key += static_cast<char>(arch);
   const auto [known, fresh] = known_.try_emplace(std::move(key));
-  if (fresh && there.folder) known->second = {Looked::There::unloadable, {}, "is a folder"};
-  if (fresh && !there.folder) known->second = look_at(path, arch);
+  if (fresh && there.is_folder()) known->second = {Looked::There::unloadable, {}, "is a folder"};
+  if (fresh && !there.is_folder()) known->second = look_at(path, arch);
   return known->second;
 }
 

@@ -4,6 +4,7 @@
 
 #include "binary/image.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
 #include <map>
 #include <memory>
@@ -40,31 +41,18 @@ struct Looked {
   std::string problem = {};  ///< why a loader stops at it
 };
 
-/// Device and number: one file under two names has one. All zero: there is no such file.
-using FileIdentity = std::pair<uint64_t, uint64_t>;
-
-/// By which it is seen whether a path leads to the same file, unchanged.
-struct PathStamp {
-  FileIdentity identity = {};
-  uint64_t size = 0;
-  int64_t time = 0;  ///< of the last change, in nanoseconds
-  bool folder = false;
-};
-PathStamp path_stamp(const fs::path& path);
-
 /// Files by path, each read once.
 class RunTimeFiles {
  public:
   /// Of a universal file the slice for `arch`, or the first one where there is none for it.
   const Looked& at(const fs::path& path, Arch arch);
-  FileIdentity identity(const fs::path& path) { return stamp(path).identity; }
+  /// What lies at a path, looked at once.
+  const Stamp& stamp(const fs::path& path);
   /// Of every path that was looked at, those included where nothing is.
-  const std::unordered_map<std::string, PathStamp>& stamps() const { return stamps_; }
+  const std::unordered_map<std::string, Stamp>& stamps() const { return stamps_; }
 
  private:
-  const PathStamp& stamp(const fs::path& path);
-
-  std::unordered_map<std::string, PathStamp> stamps_;
+  std::unordered_map<std::string, Stamp> stamps_;
   std::unordered_map<std::string, Looked> known_;
 };
 

@@ -89,11 +89,11 @@ bool Search::in(const fs::path& directory, const std::string& name, NeedStatus s
 
 void Search::compare(const fs::path& path) {
   if (found_.path.empty()) return;
-  const FileIdentity found = around_.files.identity(found_.path);
+  const Stamp& found = around_.files.stamp(found_.path);
   for (const auto& place : around_.system.places_of(path)) {
     // Most often it is the same file, and need not be read to see that.
-    const FileIdentity other = around_.files.identity(place);
-    if (other == FileIdentity{} || other == found) continue;
+    const Stamp& other = around_.files.stamp(place);
+    if (!other.there() || other.same_file(found)) continue;
     const Looked& looked = around_.files.at(place, wanted_.arch);
     if (looked.there != Looked::There::file || !(looked.file->target == wanted_)) continue;
     const std::string text = place.string();

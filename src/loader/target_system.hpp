@@ -2,6 +2,7 @@
 #pragma once
 
 #include <fibula/closure.hpp>
+#include <fibula/target.hpp>
 
 #include "os/files.hpp"
 #include "os/mapped_file.hpp"

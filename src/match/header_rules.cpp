@@ -62,22 +62,7 @@ std::string first_names(const std::vector<const DeclaredFunction*>& functions) {
          (functions.size() > most ? fmt::format(" and {} more", functions.size() - most) : "");
 }
 
-/// How the binaries have a function that the headers declare.
-enum class Found { as_declared, plainly, mangled, decorated, nowhere };
-
-Found find_function(const DeclaredFunction& function, const HeaderReading& reading) {
-  const auto has = [](const auto& names, const std::string& name) { return names.find(name) != names.end(); };
-  const std::string last = function.name.substr(function.name.rfind(':') + 1);
-  const bool plain = has(reading.c_names, last), mangled = has(reading.cxx_names, function.name);
-  if (function.c_name ? plain : mangled) {
-    const bool convention = function.c_name && has(reading.decorated, last) && !function.stdcall;
-    return convention ? Found::decorated : Found::as_declared;
-  }
-  if (!function.c_name && plain && last == function.name) return Found::plainly;
-  return function.c_name && mangled ? Found::mangled : Found::nowhere;
-}
-
-using Sorted = std::map<Found, std::vector<const DeclaredFunction*>>;
+using Sorted = std::map<HowDefined, std::vector<const DeclaredFunction*>>;
 
 /// What the headers say of these functions, and how the binaries have them.
 Words linkage_words(const Pairing& p, const std::vector<const DeclaredFunction*>& functions, std::string_view header,
@@ -89,7 +74,7 @@ Words linkage_words(const Pairing& p, const std::vector<const DeclaredFunction*>
 }
 
 void language_linkage(const Pairing& p, const HeaderReading& reading, const Sorted& sorted, std::vector<Misfit>& said) {
-  if (const auto plainly = sorted.find(Found::plainly); plainly != sorted.end()) {
+  if (const auto plainly = sorted.find(HowDefined::plainly); plainly != sorted.end()) {
     const std::string header = std::filesystem::path(plainly->second.front()->file).filename().string();
     auto words = linkage_words(p, plainly->second, "without extern \"C\"", "one that defines it under its plain C name",
                                fmt::format("include {} inside extern \"C\" {{ … }}, or add that to it", header));
@@ -99,16 +84,16 @@ void language_linkage(const Pairing& p, const HeaderReading& reading, const Sort
     }
     said.push_back(reading.included_as_cxx ? misfit(p, std::move(words)) : fine(p, std::move(words)));
   }
-  if (const auto mangled = sorted.find(Found::mangled); mangled != sorted.end()) {
+  if (const auto mangled = sorted.find(HowDefined::mangled); mangled != sorted.end()) {
     auto words =
         linkage_words(p, mangled->second, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
                       "take a build made by a C compiler, or the headers that belong to this one");
     // A few among many: the library's own slip. It serves, but for those.
-    const bool few = mangled->second.size() * 4 < reading.declared.size();
+    const bool few = mangled->second.size() * 4 < reading.c_functions + reading.cxx_functions;
     if (few) words.remedy = fmt::format("do without {}: calls of it will not link", first_names(mangled->second));
     said.push_back(few ? caution(p, std::move(words)) : misfit(p, std::move(words)));
   }
-  if (const auto decorated = sorted.find(Found::decorated); decorated != sorted.end()) {
+  if (const auto decorated = sorted.find(HowDefined::decorated); decorated != sorted.end()) {
     said.push_back(misfit(
         p, linkage_words(p, decorated->second, "without a calling convention", "one that defines it with __stdcall",
                          "take the headers that belong to these binaries")));
@@ -118,15 +103,13 @@ void language_linkage(const Pairing& p, const HeaderReading& reading, const Sort
 /// How many of the functions of one language are there.
 struct Count {
   size_t declared = 0;
-  std::vector<const DeclaredFunction*> missing;
+  std::vector<const DeclaredFunction*> missing = {};
 };
 
 Count count(const HeaderReading& reading, bool c_names) {
-  Count counted;
-  for (const auto& function : reading.declared) {
-    if (function.c_name != c_names) continue;
-    ++counted.declared;
-    if (find_function(function, reading) == Found::nowhere) counted.missing.push_back(&function);
+  Count counted{.declared = c_names ? reading.c_functions : reading.cxx_functions};
+  for (const auto& [function, how] : reading.unmatched) {
+    if (function.c_name == c_names && how == HowDefined::nowhere) counted.missing.push_back(&function);
   }
   return counted;
 }
@@ -188,10 +171,7 @@ std::vector<Misfit> match_headers(const Pairing& pairing, const HeaderReading& r
   std::vector<Misfit> said;
   standard(pairing, reading, said);
   Sorted sorted;
-  for (const auto& function : reading.declared) {
-    const Found found = find_function(function, reading);
-    if (found != Found::as_declared) sorted[found].push_back(&function);
-  }
+  for (const auto& [function, how] : reading.unmatched) sorted[how].push_back(&function);
   language_linkage(pairing, reading, sorted, said);
   for (const bool c_names : {true, false}) header_match(pairing, count(reading, c_names), c_names, said);
   return said;

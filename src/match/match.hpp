@@ -2,7 +2,7 @@
 /// there is nothing to say.
 #pragma once
 
-#include "headers/declarations.hpp"
+#include "headers/header_reading.hpp"
 
 #include <fibula/card.hpp>
 #include <fibula/lane.hpp>
@@ -24,18 +24,6 @@ struct Pairing {
   bool into_shared = false;                   ///< a shared library of the project does
   std::vector<std::string> definitions = {};  ///< that the project makes itself, in this lane
   bool check_licences = false;
-};
-
-/// A library's public headers as the lane's compiler reads them, and the functions that its chosen variant defines.
-struct HeaderReading {
-  std::vector<DeclaredFunction> declared;
-  std::set<std::string, std::less<>> c_names;    ///< without the format's underscore and decoration
-  std::set<std::string, std::less<>> decorated;  ///< of those, what has a calling convention's: `f@8`
-  std::set<std::string, std::less<>> cxx_names;  ///< with namespaces, without parameters
-  bool included_as_cxx = false;                  ///< a C++ file of the project includes them outside of extern "C"
-  std::string standard;                          ///< that the lane compiles with: the project's, or the compiler's own
-  std::string needs_standard;  ///< the least that the headers compile with, where that one does not do; else empty
-  std::string complaint;       ///< why they compile with none
 };
 
 /// What the header rules say. Empty when nothing is worth a word.

@@ -1,97 +1,22 @@
 #include "os/download.hpp"
 
-#include "base/digest.hpp"
 #include "base/text.hpp"
 #include "os/curl_api.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
+#include "os/part_file.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/file.h>
-#include <sys/stat.h>
-#include <unistd.h>
-#include <cstring>
 #include <memory>
 
 namespace fibula {
 namespace {
 
-/// What has come so far of one URL: the bytes, and what the server called this version of them.
-class Part {
- public:
-  explicit Part(const fs::path& folder, const std::string& url)
-      : file_(folder / fmt::format("{:016x}.part", quick_digest(url))), validator_(file_.string() + ".validator") {}
-  Part(const Part&) = delete;
-  Part& operator=(const Part&) = delete;
-  ~Part() {
-    if (fd_ >= 0) ::close(fd_);
-  }
-
-  /// Two processes that fetch the same file wait for each other here. The second one finds the part gone, since the
-  /// first has taken it away, and begins anew.
-  Result<void> open() {
-    if (auto made = make_folder(file_.parent_path()); !made) return made;
-    struct stat held {
-    }, named{};
-    do {
-      if (fd_ >= 0) ::close(fd_);
-      fd_ = ::open(file_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-      if (fd_ < 0 || ::flock(fd_, LOCK_EX) != 0 || ::fstat(fd_, &held) != 0) return fail(write_error());
-    } while (::stat(file_.c_str(), &named) != 0 || named.st_ino != held.st_ino);
-    size_ = static_cast<uint64_t>(std::max<off_t>(::lseek(fd_, 0, SEEK_END), 0));
-    return {};
-  }
-  /// The finished file under a name that nobody else uses.
-  Result<fs::path> release() const {
-    fs::path done = fmt::format("{}.{}", file_.string(), ::getpid());
-    if (::rename(file_.c_str(), done.c_str()) != 0) return fail(write_error());
-    std::error_code ignored;
-    fs::remove(validator_, ignored);
-    return done;
-  }
-  Result<void> restart() {
-    if (::ftruncate(fd_, 0) != 0 || ::lseek(fd_, 0, SEEK_SET) != 0) return fail(write_error());
-    size_ = 0;
-    return {};
-  }
-  bool append(const char* data, size_t count) {
-    while (count > 0) {
-      const ssize_t written = ::write(fd_, data, count);
-      if (written <= 0) return false;
-      data += written;
-      count -= static_cast<size_t>(written);
-      size_ += static_cast<uint64_t>(written);
-    }
-    return true;
-  }
-  void remove() const {
-    std::error_code ignored;
-    fs::remove(file_, ignored);
-    fs::remove(validator_, ignored);
-  }
-  Error write_error() const {
-    return {.code = Code::io,
-            .what = fmt::format("cannot be written: {}", std::strerror(errno)),
-            .file = file_.string(),
-            .hint = "make room on the disk, or set XDG_CACHE_HOME to another folder"};
-  }
-
-  const fs::path& file() const { return file_; }
-  uint64_t size() const { return size_; }
-  std::string validator() const { return read_text(validator_, 4096).value_or(""); }
-  void set_validator(const std::string& text) const { (void)write_if_changed(validator_, text); }
-
- private:
-  fs::path file_, validator_;
-  int fd_ = -1;
-  uint64_t size_ = 0;
-};
-
 /// One request to a server and its answer.
 class Transfer {
  public:
-  Transfer(const CurlApi& api, CURL* curl, const DownloadRequest& request, Part& part)
+  Transfer(const CurlApi& api, CURL* curl, const DownloadRequest& request, PartFile& part)
       : api_(api), curl_(curl), request_(request), part_(part), headers_(nullptr, api.slist_free) {}
 
   Result<void> run() {
@@ -242,7 +167,7 @@ class Transfer {
   const CurlApi& api_;
   CURL* curl_;
   const DownloadRequest& request_;
-  Part& part_;
+  PartFile& part_;
   std::unique_ptr<curl_slist, decltype(CurlApi::slist_free)> headers_;
   std::string etag_;
   uint64_t from_ = 0, total_ = 0;
@@ -282,7 +207,7 @@ Result<Downloaded> Downloader::get(const DownloadRequest& request) {
   const auto& api = CurlApi::get();
   if (!api) return fail(api.error());
   if (!state_) state_.reset(new State{*api, {api->init(), api->cleanup}});
-  Part part(request.folder, request.url);
+  PartFile part(request.folder, request.url);
   if (auto opened = part.open(); !opened) return pass(opened);
   if (auto done = Transfer(*api, state_->curl.get(), request, part).run(); !done) {
     if (part.size() == 0) part.remove();
@@ -304,7 +229,7 @@ Result<Downloaded> Downloader::get(const DownloadRequest& request) {
 }
 
 Result<std::string> download_text(const std::string& url, uint64_t limit) {
-  auto folder = TemporaryFolder::make(fs::temp_directory_path(), "fibula-");
+  auto folder = TemporaryFolder::make(temporary_place(), "fibula-");
   if (!folder) return pass(folder);
   auto got = Downloader().get({.url = url, .folder = folder->path(), .limit = limit});
   if (!got) return pass(got);

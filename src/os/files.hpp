@@ -25,6 +25,17 @@ Result<void> write_whole(const fs::path& path, std::string_view content, Flush f
 /// The same, and leaves a file alone that already has this content; true when something was written.
 Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush = Flush::now);
 
+/// An error of the system's while something was written: "cannot be written: No space left on device", with what to do
+/// about it. `number` is one of <cerrno>.
+Error io_error(const fs::path& path, std::string_view doing, int number);
+Error io_error(const fs::path& path, std::string_view doing, const std::error_code& error);
+
+/// Puts two things that are there in each other's place, in one step. Errors as the system gives them;
+/// `function_not_supported` where this file system has no such step.
+std::error_code exchange(const fs::path& one, const fs::path& other);
+/// Gives a file the time of the last change that another has.
+void copy_time(const fs::path& from, const fs::path& to);
+
 /// Makes a folder and its parents. Errors: io.
 Result<void> make_folder(const fs::path& path);
 
@@ -35,7 +46,7 @@ std::vector<fs::path> files_directly_in(const fs::path& folder);
 /// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit.
 Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit = 1'000'000);
 
-/// Absolute and without `.` and `..`, links left as they are.
+/// Absolute and without `.` and `..`, links left as they are; as it is where the current folder is gone.
 fs::path absolute_path(const fs::path& path);
 /// `path` as seen from `base` with `/`, or absolute when it lies outside of it.
 std::string shown_from(const fs::path& base, const fs::path& path);
@@ -44,11 +55,7 @@ bool is_inside(const fs::path& folder, const fs::path& path);
 /// The environment variable's value when it is set and not empty.
 std::optional<std::string> environment(const char* name);
 
-/// A folder for what need not be asked again: `fibula/<what>` below the user's cache folder (XDG Base Directory
-/// Specification). Nothing when no variable says where that is.
-std::optional<fs::path> cache_folder(std::string_view what);
-
-/// A folder of one's own that is removed with everything in it unless it is kept.
+/// A folder that only this user can look into, removed with everything in it unless it is kept.
 class TemporaryFolder {
  public:
   /// Makes it inside `parent`. Errors: io.

@@ -1,11 +1,11 @@
 /// Lanes that nobody wrote yet: for the compilers that are on the machine.
 #include "base/text.hpp"
+#include "os/host.hpp"
 #include "os/process.hpp"
 
 #include <fibula/lane.hpp>
 
 #include <fmt/format.h>
-#include <sys/utsname.h>
 
 namespace fibula {
 namespace {
@@ -13,10 +13,8 @@ namespace {
 /// What this machine's kernel starts without help.
 bool starts_here(const Toolchain& t) {
   if (t.target.format != Format::elf || t.bare_metal()) return false;
-  utsname machine{};
-  if (::uname(&machine) != 0) return false;
-  const std::string_view own = machine.machine, arch = to_string(t.target.arch);
-  return own == arch || (own == "x86_64" && arch == "x86");
+  const Arch own = host_architecture();
+  return own == t.target.arch || (own == Arch::x86_64 && t.target.arch == Arch::x86);
 }
 
 /// qemu's own names for architectures, where they differ (its manual, "User mode emulation").

@@ -4,9 +4,9 @@
 #include "base/version.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
-#include <sys/stat.h>
 #include <algorithm>
 #include <charconv>
 #include <map>
@@ -36,10 +36,6 @@ std::string variants_of(const Card& card) {
   std::vector<std::string> ids;
   for (const auto& variant : card.variants) ids.push_back(variant.id);
   return ids.empty() ? "headers only" : text::join(ids, ", ");
-}
-
-int64_t nanoseconds(const struct stat& status) {
-  return static_cast<int64_t>(status.st_mtim.tv_sec) * 1'000'000'000 + status.st_mtim.tv_nsec;
 }
 
 Result<IndexLine> line_for(const fs::path& entry, IndexLine line) {
@@ -120,12 +116,12 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
     const size_t first = lines.size();
     for (const auto& version : folders_in(shelf / name)) {
       const fs::path entry = shelf / name / version;
-      struct stat status {};
-      if (::stat((entry / "card.toml").c_str(), &status) != 0) continue;  // not an entry, or taken off just now
+      const Stamp stamp = stamp_of(entry / "card.toml");
+      if (!stamp.there()) continue;  // not an entry, or taken off just now
       IndexLine line{.name = name,
                      .version = version,
-                     .card_size = static_cast<uint64_t>(status.st_size),
-                     .card_time = nanoseconds(status)};
+                     .card_size = stamp.size,
+                     .card_time = stamp.time};
       const auto found = known.find({name, version});
       if (found != known.end() && found->second.card_size == line.card_size &&
           found->second.card_time == line.card_time) {

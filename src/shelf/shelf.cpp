@@ -6,6 +6,9 @@
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
+
+#include <fibula/cache.hpp>
+#include "os/host.hpp"
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
 #include "shelf/served.hpp"
@@ -14,6 +17,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 #include <set>
 
 namespace fibula {
@@ -22,6 +26,8 @@ namespace fibula {
 struct Shelf::Place {
   fs::path folder = {};
   std::unique_ptr<ServedShelf> served = {};
+  fs::path cache = {};                         ///< of a server
+  std::optional<TemporaryFolder> own_cache = {};  ///< where nothing is kept between calls
 
   std::string shown() const { return served ? served->url() : folder.string(); }
 
@@ -58,11 +64,21 @@ struct Shelf::Place {
     return cards;
   }
 
-  bool holds(const fs::path& entry) const { return is_inside(served ? cache_of(served->url()) : folder, entry); }
+  bool holds(const fs::path& entry) const { return is_inside(served ? cache : folder, entry); }
 
-  static fs::path cache_of(const std::string& url) {
-    const auto cache = cache_folder("served");
-    return cache.value_or(fs::temp_directory_path() / "fibula-served") / fmt::format("{:016x}", quick_digest(url));
+  /// Where what a server gives out is kept: in the cache, or in a folder that goes with this shelf.
+  static Result<std::shared_ptr<Place>> at_server(const std::string& url) {
+    auto place = std::make_shared<Place>();
+    fs::path kept = Cache::standard().folder();
+    if (kept.empty()) {
+      auto own = TemporaryFolder::make(temporary_place(), "fibula-served-");
+      if (!own) return pass(own);
+      kept = own->path();
+      place->own_cache.emplace(std::move(*own));
+    }
+    place->cache = kept / "served" / fmt::format("{:016x}", quick_digest(url));
+    place->served = std::make_unique<ServedShelf>(url, place->cache);
+    return place;
   }
 };
 
@@ -97,7 +113,9 @@ Result<Shelf> Shelf::in_order(const std::vector<std::string>& places) {
                    .file = place,
                    .hint = "name a folder, or an http or https address"});
     const std::string url = place.substr(0, place.find_last_not_of('/') + 1);
-    made.push_back(std::make_shared<Place>(Place{.served = std::make_unique<ServedShelf>(url, Place::cache_of(url))}));
+    auto served = Place::at_server(url);
+    if (!served) return pass(served);
+    made.push_back(std::move(*served));
   }
   if (made.empty())
     return fail({.code = Code::usage, .what = "no place for a shelf is named", .hint = "name a folder"});

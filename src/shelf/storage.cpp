@@ -3,56 +3,36 @@
 #include "shelf/index.hpp"
 #include "shelf/store.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/file.h>
-#include <unistd.h>
-#include <cerrno>
 #include <set>
 
 namespace fibula {
 namespace {
 
-Error io(const fs::path& path, std::string_view doing, const std::error_code& error) {
-  return {.code = Code::io,
-          .what = fmt::format("{}: {}", doing, error.message()),
-          .file = path.string(),
-          .hint = "check the permissions of the shelf's folder and the space left on the disk"};
-}
-
-std::error_code last_error() {
-  return {errno, std::generic_category()};
-}
-
 /// Locked by the process that fills a folder; free when that process is gone.
 constexpr const char* alive_name = ".alive";
-
-bool is_abandoned(const fs::path& folder) {
-  const int fd = ::open((folder / alive_name).c_str(), O_RDWR | O_CLOEXEC);
-  if (fd < 0) return true;
-  const bool free = ::flock(fd, LOCK_EX | LOCK_NB) == 0;
-  ::close(fd);
-  return free;
-}
 
 /// Under the shelf's lock, so that no folder is met between being made and being locked.
 void sweep(const fs::path& shelf) {
   std::error_code error;
   std::vector<fs::path> abandoned;
-  for (const auto& entry : fs::directory_iterator(shelf, error)) {
-    const auto name = entry.path().filename().string();
+  for (auto entry = fs::directory_iterator(shelf, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    const fs::path folder = entry->path();
+    const auto name = folder.filename().string();
     // These are written under the shelf's lock, which is ours now: whoever began them was killed.
     const bool leaving = name.starts_with(".leaving-") || name.starts_with("shelf.index.");
-    if (leaving || (name.starts_with(".arriving-") && is_abandoned(entry.path()))) abandoned.push_back(entry.path());
+    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(folder / alive_name))) abandoned.push_back(folder);
   }
   for (const auto& folder : abandoned) fs::remove_all(folder, error);
   if (!abandoned.empty()) forget_orphans(shelf);
 }
 
 /// In one step, so that there is an entry at every moment.
-Result<void> exchange(const fs::path& fresh, const fs::path& old) {
-  if (::renameat2(AT_FDCWD, fresh.c_str(), AT_FDCWD, old.c_str(), RENAME_EXCHANGE) == 0) return {};
-  if (errno != EINVAL && errno != ENOSYS) return fail(io(old, "cannot be replaced", last_error()));
+Result<void> replace_entry(const fs::path& fresh, const fs::path& old) {
+  const auto error = exchange(fresh, old);
+  if (!error) return {};
+  if (error != std::errc::function_not_supported) return fail(io_error(old, "cannot be replaced", error));
   return fail({.code = Code::io,
                .what = "cannot be replaced in one step on this file system",
                .file = old.string(),
@@ -61,42 +41,33 @@ Result<void> exchange(const fs::path& fresh, const fs::path& old) {
 
 }  // namespace
 
-Result<ShelfLock> ShelfLock::take(const fs::path& shelf) {
+Result<FileLock> lock_shelf(const fs::path& shelf) {
   if (auto made = make_folder(shelf); !made) return pass(made);
-  const int fd = ::open((shelf / ".lock").c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-  if (fd < 0) return fail(io(shelf, "cannot be written to", last_error()));
-  if (::flock(fd, LOCK_EX) == 0) return ShelfLock(fd);
-  const auto error = last_error();
-  ::close(fd);
-  return fail(io(shelf, "cannot be locked", error));
-}
-
-ShelfLock::~ShelfLock() {
-  if (fd_ >= 0) ::close(fd_);
+  return FileLock::take(shelf / ".lock");
 }
 
 Result<ArrivingEntry> ArrivingEntry::make(const fs::path& shelf) {
-  auto lock = ShelfLock::take(shelf);
+  auto lock = lock_shelf(shelf);
   if (!lock) return pass(lock);
   sweep(shelf);
   auto folder = TemporaryFolder::make(shelf, ".arriving-");
   if (!folder) return pass(folder);
-  const fs::path alive = folder->path() / alive_name;
-  const int fd = ::open(alive.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-  if (fd < 0 || ::flock(fd, LOCK_EX) != 0) return fail(io(alive, "cannot be locked", last_error()));
-  return ArrivingEntry(shelf, std::move(*folder), fd);
+  // What comes onto a shelf is for everybody who may read the shelf.
+  std::error_code ignored;
+  fs::permissions(folder->path(), fs::perms(0755), ignored);
+  auto alive = FileLock::take(folder->path() / alive_name);
+  if (!alive) return pass(alive);
+  return ArrivingEntry(shelf, std::move(*folder), std::move(*alive));
 }
 
 ArrivingEntry::ArrivingEntry(ArrivingEntry&& other) noexcept
-    : shelf_(std::move(other.shelf_)), folder_(std::move(other.folder_)), shared_(other.shared_), alive_(other.alive_) {
+    : shelf_(std::move(other.shelf_)), folder_(std::move(other.folder_)), shared_(other.shared_), alive_(std::move(other.alive_)) {
   other.folder_.reset();
   other.shared_ = false;
-  other.alive_ = -1;
 }
 
 ArrivingEntry::~ArrivingEntry() {
   folder_.reset();
-  if (alive_ >= 0) ::close(alive_);
   if (shared_) forget_orphans(shelf_);
 }
 
@@ -106,7 +77,7 @@ Result<void> ArrivingEntry::share(const std::vector<Content>& contents) {
 }
 
 Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
-  auto lock = ShelfLock::take(shelf_);
+  auto lock = lock_shelf(shelf_);
   if (!lock) return pass(lock);
   const fs::path target = shelf_ / card.name / card.version;
   if (auto made = make_folder(target.parent_path()); !made) return made;
@@ -121,10 +92,10 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
   fs::remove(path() / alive_name, error);
   if (there) {
     // What was there leaves with the temporary folder.
-    if (auto done = exchange(path(), target); !done) return done;
+    if (auto done = replace_entry(path(), target); !done) return done;
   } else {
     fs::rename(path(), target, error);
-    if (error) return fail(io(target, "cannot be put in place", error));
+    if (error) return fail(io_error(target, "cannot be put in place", error));
     folder_->keep();
     shared_ = false;
   }
@@ -133,7 +104,7 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
 }
 
 Result<void> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version) {
-  auto lock = ShelfLock::take(shelf);
+  auto lock = lock_shelf(shelf);
   if (!lock) return pass(lock);
   sweep(shelf);
   {
@@ -141,7 +112,7 @@ Result<void> remove_entry(const fs::path& shelf, const std::string& name, const 
     if (!trash) return pass(trash);
     std::error_code error;
     fs::rename(shelf / name / version, trash->path() / "entry", error);
-    if (error) return fail(io(shelf / name / version, "cannot be moved", error));
+    if (error) return fail(io_error(shelf / name / version, "cannot be moved", error));
   }
   forget_orphans(shelf);
   std::error_code not_empty;  // other versions stay
@@ -164,7 +135,7 @@ Result<void> copy_files(const fs::path& from, const fs::path& to, const std::vec
     } else {
       fs::copy_file(from / file, target, error);
     }
-    if (error) return fail(io(target, "cannot be copied", error));
+    if (error) return fail(io_error(target, "cannot be copied", error));
   }
   return {};
 }

@@ -2,6 +2,7 @@
 /// a killed process left behind is removed by the next one that writes.
 #pragma once
 
+#include "os/file_lock.hpp"
 #include "os/files.hpp"
 #include "shelf/contents.hpp"
 
@@ -9,19 +10,8 @@
 
 namespace fibula {
 
-/// Holds a shelf's lock; the kernel releases it if this process dies.
-class ShelfLock {
- public:
-  /// Errors: io (the folder cannot be written).
-  static Result<ShelfLock> take(const fs::path& shelf);
-  ShelfLock(ShelfLock&& other) noexcept : fd_(other.fd_) { other.fd_ = -1; }
-  ShelfLock& operator=(ShelfLock&&) = delete;
-  ~ShelfLock();
-
- private:
-  explicit ShelfLock(int fd) : fd_(fd) {}
-  int fd_;
-};
+/// Waits until nobody else writes to the shelf. Errors: io (the folder cannot be written).
+Result<FileLock> lock_shelf(const fs::path& shelf);
 
 /// An entry on its way onto the shelf: a hidden folder beside its place, removed unless it is published.
 class ArrivingEntry {
@@ -40,12 +30,12 @@ class ArrivingEntry {
   Result<void> publish(const Card& card, bool replace);
 
  private:
-  ArrivingEntry(fs::path shelf, TemporaryFolder folder, int alive)
-      : shelf_(std::move(shelf)), folder_(std::move(folder)), alive_(alive) {}
+  ArrivingEntry(fs::path shelf, TemporaryFolder folder, FileLock alive)
+      : shelf_(std::move(shelf)), folder_(std::move(folder)), alive_(std::move(alive)) {}
   fs::path shelf_;
   std::optional<TemporaryFolder> folder_;
   bool shared_ = false;  ///< the store may hold what only this folder uses
-  int alive_;            ///< locked for as long as this process lives
+  FileLock alive_;       ///< locked for as long as this process lives
 };
 
 Result<void> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version);

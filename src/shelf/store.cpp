@@ -2,11 +2,9 @@
 
 #include "os/files.hpp"
 #include "os/mapped_file.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
-#include <sys/stat.h>
-#include <unistd.h>
-#include <cerrno>
 #include <set>
 
 namespace fibula {
@@ -25,9 +23,12 @@ bool same_bytes(const fs::path& a, const fs::path& b) {
 /// Puts the store's copy in the place of the entry's.
 bool take_from_store(const fs::path& kept, const fs::path& file) {
   const std::string beside = file.string() + ".shared";
-  if (::link(kept.c_str(), beside.c_str()) != 0) return false;
-  if (::rename(beside.c_str(), file.c_str()) == 0) return true;
-  ::unlink(beside.c_str());
+  std::error_code error;
+  fs::create_hard_link(kept, beside, error);
+  if (error) return false;
+  fs::rename(beside, file, error);
+  if (!error) return true;
+  fs::remove(beside, error);
   return false;
 }
 
@@ -37,14 +38,16 @@ class Sharer {
 
   Result<void> share(const Content& content) {
     const fs::path file = files_ / content.file;
-    struct stat status {};
-    if (::lstat(file.c_str(), &status) != 0 || !S_ISREG(status.st_mode)) return {};
-    const bool executable = (status.st_mode & 0111) != 0;
+    const Stamp stamp = stamp_of_link(file);
+    if (!stamp.is_file()) return {};
+    std::error_code error;
     // What several entries hold is nobody's to write.
-    ::chmod(file.c_str(), executable ? 0555 : 0444);
-    const fs::path kept = place_in_store(shelf_, content.sha256, executable);
+    const auto run = stamp.executable ? fs::perms::owner_exec | fs::perms::group_exec | fs::perms::others_exec : fs::perms::none;
+    fs::permissions(file, fs::perms::owner_read | fs::perms::group_read | fs::perms::others_read | run, error);
+    const fs::path kept = place_in_store(shelf_, content.sha256, stamp.executable);
     if (auto made = make_shelf_folder(kept.parent_path()); !made) return made;
-    if (::link(file.c_str(), kept.c_str()) == 0 || errno != EEXIST) return {};
+    fs::create_hard_link(file, kept, error);
+    if (error != std::errc::file_exists) return {};
     if (same_bytes(kept, file)) {
       take_from_store(kept, file);
     } else {
@@ -78,8 +81,9 @@ Result<void> share_contents(const fs::path& shelf, const fs::path& files, const 
 void forget_orphans(const fs::path& shelf) {
   std::error_code error;
   std::vector<fs::path> orphans;
-  for (const auto& entry : fs::recursive_directory_iterator(shelf / ".store", error)) {
-    if (entry.is_regular_file(error) && entry.hard_link_count(error) == 1) orphans.push_back(entry.path());
+  const fs::path store = shelf / ".store";
+  for (const auto& file : files_below(store).value_or(std::vector<fs::path>())) {
+    if (fs::hard_link_count(store / file, error) == 1) orphans.push_back(store / file);
   }
   for (const auto& orphan : orphans) {
     fs::remove(orphan, error);

@@ -3,38 +3,18 @@
 #include "os/file_digest.hpp"
 #include "stage/staged_list.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/stat.h>
 #include <algorithm>
-#include <cerrno>
-#include <cstring>
 
 namespace fibula {
 namespace {
 
 using Change = StagedFile::Change;
 
-struct State {
-  bool there = false;
-  bool regular = false;
-  uint64_t size = 0;
-  struct timespec time {};
-  FileIdentity identity = {};
-};
-
-State state_of(const fs::path& path) {
-  struct stat info {};
-  if (::stat(path.c_str(), &info) != 0) return {};
-  return {true, S_ISREG(info.st_mode), static_cast<uint64_t>(info.st_size), info.st_mtim, {info.st_dev, info.st_ino}};
-}
-
 /// A copy has its original's time: while both size and time are equal, it is as it was made.
-bool is_as_placed(const State& target, const State& source) {
-  if (!target.regular) return false;
-  if (target.identity == source.identity) return true;
-  return target.size == source.size && target.time.tv_sec == source.time.tv_sec &&
-         target.time.tv_nsec == source.time.tv_nsec;
+bool is_as_placed(const Stamp& target, const Stamp& source) {
+  if (!target.is_file()) return false;
+  return target.same_file(source) || (target.size == source.size && target.time == source.time);
 }
 
 Error cannot(const fs::path& target, std::string_view reason) {
@@ -60,8 +40,7 @@ Result<void> put(const fs::path& source, const fs::path& target, PlaceBy by) {
   }
   if (!linked) fs::copy_file(source, temporary, error);
   if (!error && !linked) {
-    const struct timespec times[] = {{0, UTIME_OMIT}, state_of(source).time};
-    ::utimensat(AT_FDCWD, temporary.c_str(), times, 0);
+    copy_time(source, temporary);
     fs::permissions(temporary, fs::perms::owner_write, fs::perm_options::add, error);
   }
   if (!error) fs::rename(temporary, target, error);
@@ -107,22 +86,22 @@ class Placer {
     const fs::path target = folder_ / file.path;
     std::error_code ignored;
     if (fs::is_symlink(file.from, ignored)) file.from = fs::canonical(file.from, ignored);  // no link to a link
-    const State source = state_of(file.from), there = state_of(target);
-    if (!source.regular)
+    const Stamp source = stamp_of(file.from), there = stamp_of(target);
+    if (!source.is_file())
       return fail({.code = Code::absent,
-                   .what = source.there ? "is not a regular file" : "is not there any more",
+                   .what = source.there() ? "is not a regular file" : "is not there any more",
                    .file = file.from.string(),
                    .hint = "fibula shelf check tells what changed"});
     const auto known = before_.find(file.path);
     const bool same =
-        is_as_placed(there, source) || (there.regular && by_ == PlaceBy::link && has_same_content(file.from, target));
-    if (there.there && known == before_.end() && by_ == PlaceBy::copy) {
-      if (!there.regular || !has_same_content(file.from, target)) return fail(in_the_way(target));
+        is_as_placed(there, source) || (there.is_file() && by_ == PlaceBy::link && has_same_content(file.from, target));
+    if (there.there() && known == before_.end() && by_ == PlaceBy::copy) {
+      if (!there.is_file() || !has_same_content(file.from, target)) return fail(in_the_way(target));
       file.change = Change::kept;  // somebody put the very same file there: it stays theirs
       report_.files.push_back(std::move(file));
       return {};
     }
-    file.change = same ? Change::kept : there.there ? Change::changed : Change::added;
+    file.change = same ? Change::kept : there.there() ? Change::changed : Change::added;
     if (auto digested = add_digest(file, same && known != before_.end() ? known->second : std::string()); !digested)
       return digested;
     after_[file.path] = file.sha256;
@@ -159,7 +138,7 @@ class Placer {
 
   void remove_stale(const std::string& path, const std::string& digest) {
     const fs::path target = folder_ / path;
-    if (!state_of(target).there) return;
+    if (!stamp_of(target).there()) return;
     const auto now = sha256_of_file(target);
     if (!now || *now != digest) {
       report_.left_alone.push_back(path);

@@ -1,8 +1,8 @@
 /// Brings a folder to what a plan says, and touches nothing in it that is somebody else's.
 #pragma once
 
-#include "loader/run_time_file.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 #include "stage/stage_plan.hpp"
 
 namespace fibula {

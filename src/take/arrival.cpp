@@ -6,6 +6,8 @@
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
+
+#include <fibula/cache.hpp>
 #include "take/checkout.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
@@ -65,7 +67,7 @@ class FileArrival {
     if (!is_url(source)) return take_file(source, source);
     auto got = Downloader().get({.url = source,
                                  .sha256 = request_.sources.size() == 1 ? request_.sha256 : "",
-                                 .folder = cache_folder("downloads").value_or(place_),
+                                 .folder = downloads_kept_in(),
                                  .limit = request_.limit,
                                  .progress = request_.progress});
     if (!got) return pass(got);
@@ -78,6 +80,12 @@ class FileArrival {
   }
 
  private:
+  /// A download that was cut off goes on the next time, where something can be kept.
+  fs::path downloads_kept_in() const {
+    const fs::path cache = Cache::standard().folder();
+    return cache.empty() ? place_ : cache / "downloads";
+  }
+
   Result<void> take_file(const fs::path& file, const std::string& source) {
     if (arrival_.origin.sha256.empty() && request_.sources.size() == 1) {
       auto digest = sha256_of_file(file);

@@ -5,11 +5,11 @@
 /// NAME.
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 #include "take/file_roles.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>
-#include <sys/utsname.h>
 #include <algorithm>
 
 namespace fibula {
@@ -43,9 +43,8 @@ bool is_searched(const fs::path& file) {
 
 /// A folder for what this machine runs, so that of two packages with one library its own is taken.
 bool is_native(const fs::path& file) {
-  utsname machine{};
   const std::string folder = file.parent_path().filename().string();
-  return folder == "lib" || (::uname(&machine) == 0 && folder.starts_with(machine.machine));
+  return folder == "lib" || folder.starts_with(to_string(host_architecture()));
 }
 
 /// `NAME.h`, or anything in a folder of headers called NAME.

@@ -4,6 +4,7 @@
 #include "card/card_seal.hpp"
 #include "headers/declarations.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
 #include "take/naming.hpp"
@@ -201,7 +202,7 @@ struct Workshop {
   static Result<Workshop> make(const Shelf& shelf, bool dry_run) {
     Workshop workshop;
     if (dry_run) {
-      auto folder = TemporaryFolder::make(fs::temp_directory_path(), "fibula-");
+      auto folder = TemporaryFolder::make(temporary_place(), "fibula-");
       if (!folder) return pass(folder);
       workshop.folder.emplace(std::move(*folder));
       return workshop;

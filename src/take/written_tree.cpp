@@ -1,60 +1,36 @@
 #include "take/written_tree.hpp"
 
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/stat.h>
-#include <unistd.h>
-#include <cerrno>
-#include <cstring>
 
 namespace fibula {
 namespace {
 
-Error write_error(const fs::path& path, int number) {
-  const bool in_the_way = number == EEXIST || number == ENOTDIR || number == EISDIR;
+Error write_error(const fs::path& path, const std::error_code& error) {
+  const bool in_the_way = error == std::errc::file_exists || error == std::errc::not_a_directory ||
+                          error == std::errc::is_a_directory;
   if (in_the_way) {
     return {.code = Code::malformed,
             .what = fmt::format("holds {} both as a file and as a folder", path.filename().string()),
             .hint = "unpack it yourself, keep the right one, and take the folder"};
   }
-  return {.code = Code::io,
-          .what = fmt::format("cannot be written: {}", std::strerror(number)),
-          .file = path.string(),
-          .hint = number == ENOSPC || number == EDQUOT || number == EFBIG
-                      ? "make room on the disk, or put the shelf elsewhere with --shelf; nothing was changed"
-                      : "check the permissions of the folder"};
+  Error failed = io_error(path, "cannot be written", error);
+  if (error == std::errc::no_space_on_device || error == std::errc::file_too_large)
+    failed.hint = "make room on the disk, or put the shelf elsewhere with --shelf; nothing was changed";
+  return failed;
 }
 
 }  // namespace
 
-WrittenFile::WrittenFile(WrittenFile&& other) noexcept : fd_(other.fd_), path_(std::move(other.path_)) {
-  other.fd_ = -1;
-}
-
-WrittenFile::~WrittenFile() {
-  if (fd_ >= 0) ::close(fd_);
-}
-
 Result<void> WrittenFile::write(const void* data, size_t size, int64_t offset) {
-  const char* from = static_cast<const char*>(data);
-  while (size > 0) {
-    const ssize_t written = ::pwrite(fd_, from, size, offset);
-    if (written < 0 && errno == EINTR) continue;
-    if (written <= 0) return fail(write_error(path_, written < 0 ? errno : ENOSPC));
-    from += written;
-    offset += written;
-    size -= static_cast<size_t>(written);
-  }
+  if (const auto error = file_->write(data, size, offset)) return fail(write_error(path_, error));
   return {};
 }
 
 Result<void> WrittenFile::close() {
-  const int closed = ::close(fd_);
-  const int number = errno;
-  fd_ = -1;
-  if (closed != 0) return fail(write_error(path_, number));
+  if (const auto error = file_->close()) return fail(write_error(path_, error));
   return {};
 }
 
@@ -62,12 +38,9 @@ Result<void> WrittenTree::folder(const std::string& name) {
   if (name.empty() || folders_.contains(name)) return {};
   if (auto above = folder_of(name); !above) return above;
   const fs::path path = root_ / name;
-  struct stat there {};
-  if (::mkdir(path.c_str(), 0755) != 0) {
-    const int number = errno;
-    if (number != EEXIST || ::lstat(path.c_str(), &there) != 0 || !S_ISDIR(there.st_mode))
-      return fail(write_error(path, number));
-  }
+  std::error_code error;
+  if (!fs::create_directory(path, error) && !stamp_of_link(path).is_folder())
+    return fail(write_error(path, error ? error : std::make_error_code(std::errc::file_exists)));
   folders_.insert(name);
   return {};
 }
@@ -81,9 +54,9 @@ Result<WrittenFile> WrittenTree::file(const std::string& name, bool executable) 
   if (auto entered = names_.enter(name); !entered) return pass(entered);
   if (auto above = folder_of(name); !above) return pass(above);
   const fs::path path = root_ / name;
-  const int fd = ::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, executable ? 0755 : 0644);
-  if (fd < 0) return fail(write_error(path, errno));
-  return WrittenFile(fd, path);
+  std::unique_ptr<NewFile> made;
+  if (const auto error = NewFile::make(path, executable, made)) return fail(write_error(path, error));
+  return WrittenFile(std::move(made), path);
 }
 
 Result<void> WrittenTree::link(const std::string& name, std::string target, bool rooted) {
@@ -101,22 +74,25 @@ Result<void> WrittenTree::link(const std::string& name, std::string target, bool
 Result<void> WrittenTree::twin(const std::string& name, const std::string& of) {
   if (auto entered = names_.enter(name); !entered) return entered;
   if (auto above = folder_of(name); !above) return above;
-  if (::link((root_ / of).c_str(), (root_ / name).c_str()) == 0) return {};
-  if (errno == ENOENT) {
+  std::error_code error;
+  fs::create_hard_link(root_ / of, root_ / name, error);
+  if (!error) return {};
+  if (error == std::errc::no_such_file_or_directory) {
     return fail({.code = Code::malformed,
                  .what = fmt::format("holds {} as a second name of {}, which it does not hold", name, of),
                  .hint = "fetch it again"});
   }
-  return fail(write_error(root_ / name, errno));
+  return fail(write_error(root_ / name, error));
 }
 
 Result<void> WrittenTree::finish() {
+  std::error_code error;
   for (const auto& [name, target] : links_) {
     if (auto above = folder_of(name); !above) return above;
-    if (::symlink(target.c_str(), (root_ / name).c_str()) != 0) return fail(write_error(root_ / name, errno));
+    fs::create_symlink(target, root_ / name, error);
+    if (error) return fail(write_error(root_ / name, error));
   }
   // One link alone stays inside; several in a row may not.
-  std::error_code error;
   const fs::path root = fs::canonical(root_, error);
   for (const auto& [name, target] : links_) {
     // From the target: a link that leads to nothing would pass for a file of its own name.

@@ -4,6 +4,7 @@
 
 #include <fibula/result.hpp>
 
+#include "os/new_file.hpp"
 #include "take/entry_names.hpp"
 
 #include <filesystem>
@@ -16,17 +17,15 @@ namespace fibula {
 /// A file that is being written; closed when it goes away.
 class WrittenFile {
  public:
-  WrittenFile(int fd, std::filesystem::path path) : fd_(fd), path_(std::move(path)) {}
-  WrittenFile(WrittenFile&& other) noexcept;
-  WrittenFile& operator=(WrittenFile&&) = delete;
-  ~WrittenFile();
+  WrittenFile(std::unique_ptr<NewFile> file, std::filesystem::path path)
+      : file_(std::move(file)), path_(std::move(path)) {}
 
   /// Errors: io.
   Result<void> write(const void* data, size_t size, int64_t offset);
   Result<void> close();
 
  private:
-  int fd_;
+  std::unique_ptr<NewFile> file_;
   std::filesystem::path path_;
 };
 

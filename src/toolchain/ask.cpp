@@ -1,6 +1,7 @@
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 #include "os/process.hpp"
 #include "toolchain/answers.hpp"
 #include "toolchain/cache.hpp"
@@ -21,8 +22,7 @@ struct QuestionFiles {
   std::string source, object;
 
   static Result<QuestionFiles> make() {
-    std::error_code ignored;
-    auto folder = TemporaryFolder::make(fs::temp_directory_path(ignored), "fibula-question");
+    auto folder = TemporaryFolder::make(temporary_place(), "fibula-question");
     if (!folder) return pass(folder);
     const fs::path source = folder->path() / "question.h", object = folder->path() / "question.obj";
     if (auto written = write_whole(source, std::string(question_source)); !written) return pass(written);
@@ -118,8 +118,8 @@ Result<Toolchain> conclude(const Asking& asking) {
 /// Every question that no kept answer serves, asked side by side.
 class Inquiry {
  public:
-  Inquiry(const std::vector<Question>& questions, std::vector<Result<Toolchain>>& answers)
-      : questions_(questions), answers_(answers) {}
+  Inquiry(const std::vector<Question>& questions, const Cache& cache, std::vector<Result<Toolchain>>& answers)
+      : questions_(questions), cache_(cache), answers_(answers) {}
 
   void ask() {
     for (size_t i = 0; i < questions_.size(); ++i) start(i);
@@ -131,7 +131,7 @@ class Inquiry {
     }
     ask_linkers(fresh);
     for (const auto& [index, asking] : open_) {
-      if (answers_[index]) keep_answer(asking->key, *answers_[index]);
+      if (answers_[index]) keep_toolchain(cache_, asking->key, *answers_[index]);
     }
     // The same question twice is asked once.
     for (const auto& [index, first] : repeated_) answers_[index] = answers_[first];
@@ -145,8 +145,8 @@ class Inquiry {
       answers_[index] = pass(compiler);
       return;
     }
-    const std::string key = cache_key(*compiler, question);
-    if (auto kept = kept_answer(key)) {
+    const std::string key = key_of(*compiler, question);
+    if (auto kept = kept_toolchain(cache_, key)) {
       answers_[index] = std::move(*kept);
       return;
     }
@@ -178,6 +178,7 @@ class Inquiry {
   }
 
   const std::vector<Question>& questions_;
+  const Cache& cache_;
   std::vector<Result<Toolchain>>& answers_;
   std::optional<QuestionFiles> files_;
   std::vector<std::pair<size_t, std::unique_ptr<Asking>>> open_;
@@ -191,14 +192,14 @@ const Spelling& spelling_of(const Question& question) {
   return msvc_spelling.recognises(question) ? msvc_spelling : gnu_spelling;
 }
 
-std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions) {
+std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions, const Cache& cache) {
   std::vector<Result<Toolchain>> answers(questions.size());
-  Inquiry(questions, answers).ask();
+  Inquiry(questions, cache, answers).ask();
   return answers;
 }
 
-Result<Toolchain> ask(const Question& question) {
-  return std::move(ask_all({question}).front());
+Result<Toolchain> ask(const Question& question, const Cache& cache) {
+  return std::move(ask_all({question}, cache).front());
 }
 
 const Answer* Toolchain::answer(std::string_view id) const {

@@ -1,8 +1,9 @@
-/// Answers of compilers, kept as JSON under the user's cache folder.
+/// Answers of compilers, kept as CBOR (RFC 8949), which takes names of files byte by byte.
 #include "toolchain/cache.hpp"
 
-#include "base/digest.hpp"
 #include "os/files.hpp"
+#include "os/kept.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -12,9 +13,6 @@ namespace fibula {
 namespace {
 
 using nlohmann::json;
-
-/// Raised whenever what is asked or kept changes, so that older answers are not taken for new ones.
-constexpr int answer_version = 9;
 
 std::vector<std::string> to_texts(const std::vector<fs::path>& paths) {
   return {paths.begin(), paths.end()};
@@ -26,42 +24,23 @@ std::vector<fs::path> to_paths(const json& texts) {
   return paths;
 }
 
-/// A file that an answer rests on beside the compiler itself: a wrapper stays the same while what it starts, or the C
+/// The files that an answer rests on beside the compiler itself: a wrapper stays the same while what it starts, or the C
 /// library that it finds, is replaced.
-struct Witness {
-  std::string path;
-  uint64_t size = 0;
-  int64_t time = 0;
-  bool operator==(const Witness&) const = default;
-};
-
-Witness witness(const fs::path& path) {
-  std::error_code error;
-  const uint64_t size = fs::file_size(path, error);
-  if (error) return {path.string()};
-  return {path.string(), size, fs::last_write_time(path, error).time_since_epoch().count()};
-}
-
-std::vector<Witness> witnesses_of(const Toolchain& t) {
-  std::vector<Witness> found{witness(t.linker)};
+json witnesses_of(const Toolchain& t) {
+  json list = json::array();
+  const auto add = [&](const fs::path& path) { list.push_back({path.string(), to_text(stamp_of(path))}); };
+  add(t.linker);
   for (const auto& folder : t.library_directories) {
     for (const char* name : {"libc.so", "libc.a", "libstdc++.so"}) {
-      std::error_code ignored;
-      if (fs::exists(folder / name, ignored)) found.push_back(witness(folder / name));
+      if (stamp_of(folder / name).there()) add(folder / name);
     }
   }
-  return found;
-}
-
-json to_json(const std::vector<Witness>& witnesses) {
-  json list = json::array();
-  for (const auto& w : witnesses) list.push_back({w.path, w.size, w.time});
   return list;
 }
 
 bool all_as_they_were(const json& witnesses) {
-  return std::all_of(witnesses.begin(), witnesses.end(), [](const json& j) {
-    return witness(j.at(0).get<std::string>()) == Witness{j.at(0), j.at(1), j.at(2)};
+  return std::all_of(witnesses.begin(), witnesses.end(), [](const json& witness) {
+    return witness.at(1).get<std::string>() == to_text(stamp_of(witness.at(0).get<std::string>()));
   });
 }
 
@@ -90,7 +69,7 @@ json to_json(const Toolchain& t) {
           {"steps", std::move(steps)},
           {"environment", t.environment},
           {"answers", std::move(answers)},
-          {"witnesses", to_json(witnesses_of(t))}};
+          {"witnesses", witnesses_of(t)}};
 }
 
 Toolchain from_json(const json& j) {
@@ -128,37 +107,31 @@ std::vector<std::string> influencing_environment() {
   return set;
 }
 
-std::string cache_key(const fs::path& compiler, const Question& question) {
+std::string key_of(const fs::path& compiler, const Question& question) {
   std::error_code ignored;
   const auto real = fs::canonical(compiler, ignored);
-  std::string identity =
-      fmt::format("{}\n{}\n{}\n{}\n{}\n", answer_version, compiler.string(), real.string(),
-                  fs::file_size(real, ignored), fs::last_write_time(real, ignored).time_since_epoch().count());
-  for (const auto& flag : question.flags) identity += flag + "\n";
-  for (const auto& variable : influencing_environment()) identity += variable + "\n";
-  return fmt::format("{:016x}", quick_digest(identity));
+  std::string key = fmt::format("{}\n{}\n{}\n", compiler.string(), real.string(), to_text(stamp_of(real)));
+  for (const auto& flag : question.flags) key += flag + "\n";
+  for (const auto& variable : influencing_environment()) key += variable + "\n";
+  return key;
 }
 
-std::optional<Toolchain> kept_answer(const std::string& key) {
-  const auto folder = cache_folder("compilers");
-  if (!folder) return std::nullopt;
-  const auto text = read_text(*folder / (key + ".json"));
-  if (!text) return std::nullopt;
-  // A cache file cut short or from elsewhere is as good as none.
-  const json j = json::parse(*text, nullptr, false);
-  if (!j.is_object()) return std::nullopt;
+std::optional<Toolchain> kept_toolchain(const Cache& cache, const std::string& key) {
+  const auto kept = kept_answer(cache, kept_kind::compilers, key);
+  if (!kept) return std::nullopt;
+  const json j = json::from_cbor(*kept, true, false);
   try {
     if (!all_as_they_were(j.at("witnesses"))) return std::nullopt;
     return from_json(j);
   } catch (const json::exception&) {
-    return std::nullopt;
+    return std::nullopt;  // of another form: as good as none
   }
 }
 
-void keep_answer(const std::string& key, const Toolchain& toolchain) {
-  const auto folder = cache_folder("compilers");
-  if (!folder || !make_folder(*folder)) return;
-  (void)write_whole(*folder / (key + ".json"), to_json(toolchain).dump());
+void keep_toolchain(const Cache& cache, const std::string& key, const Toolchain& toolchain) {
+  std::string bytes;
+  json::to_cbor(to_json(toolchain), bytes);
+  keep_answer(cache, kept_kind::compilers, key, bytes);
 }
 
 }  // namespace fibula

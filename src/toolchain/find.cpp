@@ -1,9 +1,9 @@
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 
 #include <fibula/toolchain.hpp>
 
-#include <unistd.h>
 #include <algorithm>
 #include <map>
 #include <optional>
@@ -48,7 +48,7 @@ std::vector<fs::path> drivers_in_path() {
     std::error_code error;
     for (auto entry = fs::directory_iterator(fs::path(folder), error); !error && entry != fs::directory_iterator();
          entry.increment(error)) {
-      if (driver_in(entry->path().filename().string()) && ::access(entry->path().c_str(), X_OK) == 0)
+      if (driver_in(entry->path().filename().string()) && is_executable(entry->path()))
         found.push_back(entry->path());
     }
   }

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 
 #include <fmt/format.h>
 #include <unistd.h>
@@ -234,7 +235,7 @@ Result<Outcome> run(const Command& command) {
 Result<fs::path> find_program(std::string_view name) {
   const auto runnable = [](const fs::path& path) {
     std::error_code ignored;
-    return fs::is_regular_file(path, ignored) && ::access(path.c_str(), X_OK) == 0;
+    return fs::is_regular_file(path, ignored) && is_executable(path);
   };
   if (name.find('/') != std::string_view::npos) {
     if (runnable(fs::path(name))) return absolute_path(name);

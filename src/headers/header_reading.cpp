@@ -1,0 +1,213 @@
+#include "headers/header_reading.hpp"
+
+#include "base/text.hpp"
+#include "headers/defined_functions.hpp"
+#include "headers/header_question.hpp"
+#include "os/files.hpp"
+#include "os/host.hpp"
+#include "os/kept.hpp"
+#include "os/process.hpp"
+#include "toolchain/cache.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <set>
+
+namespace fibula {
+namespace {
+
+using nlohmann::json;
+
+constexpr auto patience = std::chrono::seconds(60);
+constexpr size_t most_at_once = 4;
+
+json to_json(const HeaderReading& reading) {
+  json unmatched = json::array();
+  for (const auto& [function, how] : reading.unmatched) {
+    unmatched.push_back(
+        {function.name, function.c_name, function.stdcall, function.file, function.line, static_cast<int>(how)});
+  }
+  return {reading.c_functions, reading.cxx_functions, std::move(unmatched), reading.needs_standard, reading.complaint};
+}
+
+HeaderReading reading_from(const json& j) {
+  HeaderReading reading{.c_functions = j.at(0), .cxx_functions = j.at(1)};
+  for (const auto& one : j.at(2)) {
+    reading.unmatched.push_back({{one.at(0), one.at(1), one.at(2), one.at(3), one.at(4)},
+                                 static_cast<HowDefined>(one.at(5).get<int>())});
+  }
+  reading.needs_standard = j.at(3);
+  reading.complaint = j.at(4);
+  return reading;
+}
+
+std::string first_error(std::string_view err) {
+  for (const auto line : text::lines(err)) {
+    if (line.find("error") != std::string_view::npos) return std::string(text::trim(line));
+  }
+  return {};
+}
+
+/// One library whose headers are read now.
+struct Open {
+  size_t library;
+  fs::path unit = {};
+  Outcome preprocessed = {};
+  Outcome checked = {};
+  std::vector<std::pair<std::string, Outcome>> newer = {};  ///< by standard, the oldest first
+
+  bool ended() const {
+    return !preprocessed.timed_out && !checked.timed_out &&
+           std::none_of(newer.begin(), newer.end(), [](const auto& one) { return one.second.timed_out; });
+  }
+};
+
+class LaneReader {
+ public:
+  LaneReader(const HeaderLane& lane, const std::vector<LibraryHeaders>& libraries, const Cache& cache)
+      : lane_(lane), libraries_(libraries), cache_(cache), found_(libraries.size()) {}
+
+  std::vector<HeaderReading> read() {
+    standard_ = standard();
+    settings_ = settings();
+    take_kept();
+    if (!open_.empty()) read_open();
+    for (size_t i = 0; i < found_.size(); ++i) {
+      found_[i].standard = standard_;
+      found_[i].included_as_cxx = libraries_[i].included_as_cxx;
+    }
+    return std::move(found_);
+  }
+
+ private:
+  /// What is the same for every library of the lane.
+  std::string settings() const {
+    std::string all = key_of(lane_.toolchain.compiler, {lane_.toolchain.compiler.string(), lane_.flags});
+    all += fmt::format("{}\n{}", lane_.cxx ? "c++" : "c", standard_);
+    for (const auto& definition : lane_.definitions) all += "\n-D" + definition;
+    for (const auto& directory : lane_.include_directories) all += "\n-I" + directory.string();
+    return all;
+  }
+
+  /// The project's standard where it is one of the language that is read.
+  std::string asked_standard() const {
+    return (lane_.standard.find("++") != std::string::npos) == lane_.cxx ? lane_.standard : std::string();
+  }
+
+  std::string standard() const {
+    if (const auto asked = asked_standard(); !asked.empty()) return asked;
+    if (lane_.cxx != lane_.toolchain.cxx) return {};
+    const Answer* own = lane_.toolchain.answer("standard");
+    return own == nullptr ? std::string() : own->value;
+  }
+
+  /// All that was read under the lane's settings is one answer: a project with hundreds of libraries reads it once.
+  void take_kept() {
+    const auto kept = kept_answer(cache_, kept_kind::headers, settings_);
+    kept_ = kept ? json::from_cbor(*kept, true, false) : json::object();
+    if (!kept_.is_object()) kept_ = json::object();
+    for (size_t i = 0; i < libraries_.size(); ++i) {
+      if (libraries_[i].names.empty()) continue;
+      const auto known = kept_.find(libraries_[i].identity);
+      try {
+        if (known != kept_.end()) found_[i] = reading_from(*known);
+      } catch (const json::exception&) {
+        kept_.erase(known);  // of another form: as good as none
+      }
+      if (!kept_.contains(libraries_[i].identity)) open_.push_back({.library = i});
+    }
+  }
+
+  void read_open() {
+    const auto folder = TemporaryFolder::make(temporary_place(), "fibula-headers-");
+    if (!folder) return;
+    start_all(folder->path());
+    try_newer_standards();
+    for (auto& one : open_) conclude(one);
+    std::string bytes;
+    json::to_cbor(kept_, bytes);
+    keep_answer(cache_, kept_kind::headers, settings_, bytes);
+  }
+
+  HeaderContext context() const { return {lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories}; }
+
+  void start(std::vector<std::string> argv, Outcome& into) {
+    // A compiler that cannot be started leaves an outcome that says nothing good.
+    into.status = 1;
+    (void)pool_.start({.argv = std::move(argv), .limit = patience, .environment = {{"LC_ALL", "C"}}},
+                      [&into](Outcome outcome) { into = std::move(outcome); });
+    while (pool_.running() >= most_at_once) pool_.wait();
+  }
+
+  void start_all(const fs::path& folder) {
+    for (auto& one : open_) {
+      std::string text;
+      for (const auto& header : libraries_[one.library].names) text += fmt::format("#include <{}>\n", header);
+      one.unit = folder / fmt::format("headers-{}.{}", one.library, lane_.cxx ? "cpp" : "c");
+      if (!write_whole(one.unit, text, Flush::later)) continue;
+      start(preprocess_command(lane_.toolchain, context(), asked_standard(), one.unit), one.preprocessed);
+      start(check_command(lane_.toolchain, context(), asked_standard(), one.unit), one.checked);
+    }
+    while (pool_.wait()) {}
+  }
+
+  void try_newer_standards() {
+    for (auto& one : open_) {
+      if (one.checked.good()) continue;
+      for (auto& newer : newer_standards(lane_.toolchain, lane_.cxx, standard_))
+        one.newer.emplace_back(std::move(newer), Outcome());
+      for (auto& [standard, outcome] : one.newer)
+        start(check_command(lane_.toolchain, context(), standard, one.unit), outcome);
+    }
+    while (pool_.wait()) {}
+  }
+
+  void conclude(const Open& one) {
+    const LibraryHeaders& library = libraries_[one.library];
+    HeaderReading& found = found_[one.library];
+    if (!one.checked.good()) {
+      found.complaint = first_error(one.checked.err);
+      const auto good = std::find_if(one.newer.begin(), one.newer.end(), [](const auto& n) { return n.second.good(); });
+      if (good != one.newer.end()) found.needs_standard = good->first;
+    }
+    if (one.preprocessed.good() && !library.binaries.empty()) compare(library, one.preprocessed.out, found);
+    if (one.ended()) kept_[library.identity] = to_json(found);
+  }
+
+  void compare(const LibraryHeaders& library, const std::string& preprocessed, HeaderReading& found) const {
+    std::set<std::string> counted;
+    for (const auto& file : library.files) counted.insert(file.lexically_normal().string());
+    auto declared = declared_functions(preprocessed, [&](const std::string& file) {
+      return counted.contains(fs::path(file).lexically_normal().string());
+    });
+    if (declared.empty()) return;
+    const DefinedFunctions defined(library.binaries, library.target);
+    for (auto& function : declared) {
+      function.file = fs::path(function.file).lexically_relative(library.root).string();
+      function.c_name = function.c_name || !lane_.cxx;
+      ++(function.c_name ? found.c_functions : found.cxx_functions);
+      const HowDefined how = defined.how(function);
+      if (how != HowDefined::as_declared) found.unmatched.push_back({std::move(function), how});
+    }
+  }
+
+  const HeaderLane& lane_;
+  const std::vector<LibraryHeaders>& libraries_;
+  const Cache& cache_;
+  std::vector<HeaderReading> found_;
+  std::string standard_, settings_;
+  json kept_;
+  std::vector<Open> open_;
+  ProcessPool pool_;
+};
+
+}  // namespace
+
+std::vector<HeaderReading> read_headers(const HeaderLane& lane, const std::vector<LibraryHeaders>& libraries,
+                                        const Cache& cache) {
+  return LaneReader(lane, libraries, cache).read();
+}
+
+}  // namespace fibula

@@ -1,0 +1,109 @@
+#include "os/kept.hpp"
+
+#include "base/digest.hpp"
+#include "base/text.hpp"
+#include "os/files.hpp"
+#include "os/stamp.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <chrono>
+
+namespace fibula {
+namespace {
+
+using namespace std::chrono_literals;
+
+constexpr auto used_again_after = 24h;  // a use is noted by the file's time, and not more often
+constexpr auto old_after = 24h * 30;
+constexpr uint64_t most_bytes = 1ULL << 30U;
+
+/// In front of each answer: a file that was cut short, or that belongs to another key of the same digest, is seen.
+std::string head_of(std::string_view key, std::string_view answer) {
+  return fmt::format("fibula kept 1 {} {} {:016x}\n{}\n", key.size(), answer.size(), quick_digest(answer), key);
+}
+
+fs::path place_of(const Cache& cache, std::string_view kind, std::string_view key) {
+  return cache.folder() / "kept" / kind / fmt::format("{:016x}", quick_digest(key));
+}
+
+void mark_used(const fs::path& file) {
+  std::error_code ignored;
+  const auto now = fs::file_time_type::clock::now();
+  const auto last = fs::last_write_time(file, ignored);
+  if (!ignored && now - last > used_again_after) fs::last_write_time(file, now, ignored);
+}
+
+/// True for one process a day.
+bool is_time_to_prune(const fs::path& mark) {
+  std::error_code absent, ignored;
+  const auto last = fs::last_write_time(mark, absent);
+  if (!absent && fs::file_time_type::clock::now() - last < 24h) return false;
+  return write_whole(mark, "", Flush::later).has_value();
+}
+
+struct KeptFile {
+  fs::path path;
+  fs::file_time_type used;
+  uint64_t size;
+};
+
+}  // namespace
+
+Cache Cache::standard() {
+  if (const auto named = environment("FIBULA_CACHE")) return *named == "off" ? none() : at(*named);
+  if (const auto folder = environment("XDG_CACHE_HOME")) return at(fs::path(*folder) / "fibula");
+  if (const auto home = environment("HOME")) return at(fs::path(*home) / ".cache" / "fibula");
+  return none();
+}
+
+std::optional<std::string> kept_answer(const Cache& cache, std::string_view kind, std::string_view key) {
+  if (cache.folder().empty()) return std::nullopt;
+  const fs::path file = place_of(cache, kind, key);
+  auto text = read_text(file);
+  if (!text) return std::nullopt;
+  const size_t line = text->find('\n');
+  const auto start = line == std::string::npos ? text->size() : std::min(line + key.size() + 2, text->size());
+  const std::string_view answer = std::string_view(*text).substr(start);
+  if (std::string_view(*text).substr(0, start) != head_of(key, answer)) return std::nullopt;
+  mark_used(file);
+  return text->substr(start);
+}
+
+void keep_answer(const Cache& cache, std::string_view kind, std::string_view key, std::string_view answer) {
+  if (cache.folder().empty()) return;
+  const fs::path file = place_of(cache, kind, key);
+  if (!make_folder(file.parent_path())) return;
+  (void)write_whole(file, head_of(key, answer).append(answer), Flush::later);
+  prune(cache);
+}
+
+fs::path place_of_answer(const Cache& cache, std::string_view kind, std::string_view key) {
+  if (cache.folder().empty()) return {};
+  fs::path file = place_of(cache, kind, key);
+  mark_used(file);
+  return file;
+}
+
+void prune(const Cache& cache) {
+  const fs::path folder = cache.folder() / "kept";
+  if (cache.folder().empty() || !is_time_to_prune(folder / ".pruned")) return;
+  std::vector<KeptFile> files;
+  uint64_t bytes = 0;
+  std::error_code error;
+  for (const auto& name : files_below(folder).value_or(std::vector<fs::path>())) {
+    const fs::path path = folder / name;
+    const auto used = fs::last_write_time(path, error);
+    files.push_back({path, used, stamp_of(path).size});
+    bytes += files.back().size;
+  }
+  std::sort(files.begin(), files.end(), [](const KeptFile& a, const KeptFile& b) { return a.used < b.used; });
+  const auto now = fs::file_time_type::clock::now();
+  for (const auto& file : files) {
+    if (now - file.used < old_after && bytes <= most_bytes) break;
+    fs::remove(file.path, error);
+    bytes -= file.size;
+  }
+}
+
+}  // namespace fibula

@@ -1,0 +1,36 @@
+#include "os/stamp.hpp"
+
+#include <sys/stat.h>
+
+namespace fibula {
+namespace {
+
+int64_t nanoseconds(const timespec& time) {
+  return static_cast<int64_t>(time.tv_sec) * 1'000'000'000 + time.tv_nsec;
+}
+
+Stamp stamp_from(const struct stat& info) {
+  return {.kind = S_ISREG(info.st_mode)   ? Stamp::Kind::file
+                  : S_ISDIR(info.st_mode) ? Stamp::Kind::folder
+                                          : Stamp::Kind::other,
+          .executable = (info.st_mode & 0111) != 0,
+          .device = info.st_dev,
+          .number = info.st_ino,
+          .size = static_cast<uint64_t>(info.st_size),
+          .time = nanoseconds(info.st_mtim),
+          .changed = nanoseconds(info.st_ctim)};
+}
+
+}  // namespace
+
+Stamp stamp_of(const std::filesystem::path& path) {
+  struct stat info {};
+  return ::stat(path.c_str(), &info) == 0 ? stamp_from(info) : Stamp();
+}
+
+Stamp stamp_of_link(const std::filesystem::path& path) {
+  struct stat info {};
+  return ::lstat(path.c_str(), &info) == 0 ? stamp_from(info) : Stamp();
+}
+
+}  // namespace fibula
