@@ -55,7 +55,7 @@ void print_report(const fibula::BuildReport& report, const std::vector<fibula::F
 }
 
 fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Fit& fit) {
-  for (const auto& closure : fibula::closures_of(project, fit)) {
+  for (const auto& closure : fit.closures) {
     // What will keep it from starting is said before it does not.
     if (std::any_of(closure.entries.begin(), closure.entries.end(), fibula::is_bad)) print_troubles({closure});
   }

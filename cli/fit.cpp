@@ -126,11 +126,14 @@ fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& projec
   const auto lanes = project.lanes_named(options.lanes);
   if (!lanes) return fibula::fail(lanes.error());
   std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
-  auto fitted = fibula::fit_all(project, *lanes, shelf, {.anew = options.diff});
+  const auto gathered = fibula::gather(project, *lanes, shelf, {.anew = options.diff});
+  if (!gathered) return fibula::fail(gathered.error());
   std::vector<fibula::Fit> fits;
-  for (auto& fit : fitted) {
+  for (const auto& lane : *lanes) {
+    auto own = fibula::own_code(*gathered, lane);
+    if (!own) return fibula::pass(own);
+    auto fit = fibula::plan(*gathered, lane, {.own = std::move(*own)});
     if (!fit) return fibula::pass(fit);
-    if (fit->verdict() != fibula::Verdict::misfit) fit->closures = fibula::closures_of(project, *fit);
     fits.push_back(std::move(*fit));
   }
   return fits;

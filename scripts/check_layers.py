@@ -20,7 +20,7 @@ PUBLIC = {
     "match": "misfit",
     "link": "link",
     "choose": "attach chosen_library",
-    "fit": "fit lock why",
+    "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",
     "stage": "stage",

@@ -63,7 +63,6 @@ class Sea : public Workplace {
   explicit Sea(const Row& row) {
     // The index of the real system's folders is the same for all.
     static const test::Folder kept;
-    test::fs::create_directories(*this / "cache/fibula");
     test::fs::create_directories(*this / "cache/fibula/kept");
     test::fs::create_directory_symlink(kept.path(), *this / "cache/fibula/kept/providers-3");
     folder().write("system/made", "");

@@ -60,7 +60,7 @@ TEST(Outputs, AnObjectThatLeftTheProjectLeavesItsArchive) {
   ASSERT_EQ(place.fibula("build").status, 0);
   test::must("rm gauge/old.c", place / "work");
   ASSERT_EQ(place.fibula("build").status, 0);
-  EXPECT_EQ(test::must("ar t .fibula/desk/libgauge.a", place / "work"), "gauge_gauge.c.o\n");
+  EXPECT_EQ(test::must("ar t .fibula/desk/libgauge.a", place / "work"), "gauge.c.o\n");
 }
 
 TEST(Outputs, CompilesGoThroughWhatTheProjectSays) {

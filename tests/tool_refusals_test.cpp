@@ -152,8 +152,8 @@ TEST(Misfits, ALibraryThatWasNeverAttached) {
   const auto link = place.fibula("build --lane desk-debug", project);
   EXPECT_EQ(link.status, 1);
   for (const char* text : {"misfit (undefined): harbourlog in lane desk-debug",
-                           "tide_height is needed by src_tides.cpp.o, section .text at 0x",
-                           "libtidecalc.a defines them", "remedy: attach it: fibula attach tidecalc"}) {
+                           "tide_height is needed by tides.cpp.o, section .text at 0x", "libtidecalc.a defines them",
+                           "remedy: attach it: fibula attach tidecalc"}) {
     EXPECT_NE(link.out.find(text), std::string::npos) << text << "\n" << link.out;
   }
   EXPECT_FALSE(test::fs::exists(project / ".fibula/desk-debug/bin/harbourlog"));

@@ -172,7 +172,8 @@ TEST(Story, EditorsFindTheIncludes) {
   for (const auto& entry : database) {
     std::string command;
     for (const auto& word : entry["arguments"]) command += fmt::format("'{}' ", word.get<std::string>());
-    test::must("mkdir -p .fibula/desk-debug/objects/harbourlog && " + command, entry["directory"].get<std::string>());
+    test::must("mkdir -p .fibula/desk-debug/objects/harbourlog/src && " + command,
+               entry["directory"].get<std::string>());
   }
 }
 

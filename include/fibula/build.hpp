@@ -2,7 +2,9 @@
 #pragma once
 
 #include <fibula/fit.hpp>
+#include <fibula/gather.hpp>
 
+#include <filesystem>
 #include <functional>
 #include <string>
 #include <vector>
@@ -33,10 +35,16 @@ struct BuildReport {
   std::vector<std::filesystem::path> products;
 };
 
-/// Compiles, archives and links every output of a lane, and puts run-time files beside the programs. Link inputs are
-/// derived again from the compiled objects before the first link. Errors: those of `fit`, missing_tool, io. A command
-/// that fails is no error: see `BuildReport::good`.
+/// Compiles, archives and links every output of a lane. Link inputs are derived from the compiled objects before each
+/// link. Run-time files are put beside the programs by `place_runtime_files`. Errors: those of `gather` and `plan`,
+/// missing_tool, io. A command that fails is no error: see `BuildReport::good`.
 FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
                                      const BuildOptions& options = {});
+/// The same for a lane of those that were gathered for.
+FIBULA_API Result<BuildReport> build(const Gathered& gathered, const Lane& lane, const BuildOptions& options = {});
+
+/// What earlier builds of the lane made of the project's own code and is still right: objects whose command, source and
+/// headers are as they were, and products made from them. For `PlanOptions::own`. Errors: those of `plan`.
+FIBULA_API Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane);
 
 }  // namespace fibula

@@ -9,12 +9,13 @@
 
 namespace fibula::emit {
 
-/// What the compiler is given for a lane, beside the source and `-o`: flags, standard, definitions, include
-/// directories.
-FIBULA_API std::vector<std::string> compile_arguments(const Fit& fit);
+/// What the compiler is given for sources of an output, or of the first one, beside the source and `-o`: flags,
+/// standard, definitions, include directories.
+FIBULA_API std::vector<std::string> compile_arguments(const Fit& fit, const std::string& output = {});
 
-/// What the driver is given for a lane when it compiles assembly: flags, definitions, include directories.
-FIBULA_API std::vector<std::string> assemble_arguments(const Fit& fit);
+/// What the driver is given when it compiles assembly of an output, or of the first one: flags, definitions, include
+/// directories.
+FIBULA_API std::vector<std::string> assemble_arguments(const Fit& fit, const std::string& output = {});
 
 /// What the driver is given behind the objects when it links an output. `run_paths`: where the loader looks, `$ORIGIN`
 /// for beside the program.
@@ -27,8 +28,8 @@ FIBULA_API std::vector<std::string> link_arguments(const Fit& fit, const OutputL
 FIBULA_API std::string response_text(const std::vector<std::string>& arguments,
                                      CompilerFamily family = CompilerFamily::gcc);
 
-/// Variables for make: `FIT_COMPILER`, `FIT_COMPILE`, `FIT_ASSEMBLE`, `FIT_LINK`, `FIT_LINK_<output>`, `FIT_RUNTIME`,
-/// each a list of words for the shell (POSIX.1-2017, make).
+/// Variables for make: `FIT_COMPILER`, `FIT_RUNTIME`, and `FIT_COMPILE`, `FIT_ASSEMBLE`, `FIT_LINK` of the first output
+/// and with `_<output>` behind them of each, every one a list of words for the shell (POSIX.1-2017, make).
 FIBULA_API std::string make_text(const Fit& fit);
 /// The same variables for a POSIX shell, to be used with `eval`.
 FIBULA_API std::string shell_text(const Fit& fit);
@@ -37,14 +38,18 @@ FIBULA_API std::string runtime_text(const Fit& fit);
 /// Writes `fit.mk`, `fit.env` and `runtime.txt` into a folder. Errors: io.
 FIBULA_API Result<void> build_files(const Fit& fit, const std::filesystem::path& folder);
 
-/// Writes `compile.rsp`, `assemble.rsp` and `link.rsp` (and `link-<output>.rsp` for further outputs) into a folder;
-/// files whose content is the same are left alone. Errors: io.
+/// Writes `compile-<output>.rsp`, `assemble-<output>.rsp` and `link-<output>.rsp` for each output, and those of the
+/// first one as `compile.rsp`, `assemble.rsp`, `link.rsp` too, into a folder; files whose content is the same are left
+/// alone. Errors: io.
 FIBULA_API Result<void> response_files(const Fit& fit, const std::filesystem::path& folder);
 
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
 FIBULA_API std::string json(const std::vector<Fit>& fits);
 
-/// Everything of one lane in its folder: response files, variables for make and shells, run-time files,
+/// Brings the folders that hold headers of several libraries to what the fit says; a compile needs them. Errors: io.
+FIBULA_API Result<void> shared_headers(const Fit& fit);
+
+/// Everything of one lane in its folder: shared headers, response files, variables for make and shells, run-time files,
 /// and `fit.json`. Errors: io.
 FIBULA_API Result<void> lane_files(const Fit& fit);
 /// The same for several lanes, written side by side; those that do not fit get none. Errors: io, the first one.

@@ -3,6 +3,7 @@
 
 #include <fibula/attach.hpp>
 #include <fibula/build.hpp>
+#include <fibula/cache.hpp>
 #include <fibula/card.hpp>
 #include <fibula/chosen_library.hpp>
 #include <fibula/closure.hpp>
@@ -12,6 +13,7 @@
 #include <fibula/facts.hpp>
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
+#include <fibula/gather.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/link.hpp>
 #include <fibula/linkage.hpp>

@@ -20,9 +20,9 @@ constexpr FormatReader readers[] = {
 };
 
 template <class T>
-Result<Content> as_content(Result<T> read) {
+Result<FileContent> as_content(Result<T> read) {
   if (!read) return pass(read);
-  return Content(std::move(*read));
+  return FileContent(std::move(*read));
 }
 
 }  // namespace
@@ -49,19 +49,19 @@ Result<Image> read_image(Bytes bytes, unsigned want) {
   return reader->read(bytes, want);
 }
 
-Result<Content> read_content(Bytes bytes, unsigned want) {
+Result<FileContent> read_content(Bytes bytes, unsigned want) {
   if (elf::recognises(bytes)) return as_content(elf::read(bytes, want));  // most files, and none of the kinds below
   if (is_package(bytes)) return fail(name_foreign(bytes));
   if (is_archive(bytes)) return as_content(read_archive(bytes));
   if (is_universal(bytes)) {
     auto slices = read_universal(bytes);
     if (!slices) return pass(slices);
-    return Content(Universal{std::move(*slices)});
+    return FileContent(Universal{std::move(*slices)});
   }
   if (is_stub(bytes)) {
     auto targets = read_stub(bytes);
     if (!targets) return pass(targets);
-    return Content(Stub{std::move(*targets)});
+    return FileContent(Stub{std::move(*targets)});
   }
   if (is_script(bytes)) return as_content(read_script(bytes));
   return as_content(read_image(bytes, want));
@@ -81,8 +81,8 @@ Result<Bytes> member_bytes(const std::filesystem::path& archive, const Archive& 
   return keep->bytes();
 }
 
-Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want) {
-  auto mapping = MappedFile::open(path);
+Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want, Access access) {
+  auto mapping = MappedFile::open(path, access);
   if (!mapping) return pass(mapping);
   const Bytes bytes = (*mapping)->bytes();
   auto content = read_content(bytes, want);

@@ -47,15 +47,15 @@ struct Universal {
   std::vector<Slice> slices;
 };
 
-using Content = std::variant<Image, Archive, Script, Stub, Universal>;
+using FileContent = std::variant<Image, Archive, Script, Stub, Universal>;
 
 /// What these bytes are. Errors: truncated, malformed, not_a_library, limit.
-Result<Content> read_content(Bytes bytes, unsigned want);
+Result<FileContent> read_content(Bytes bytes, unsigned want);
 
 /// A recognised file, with the mapping that its names point into.
 struct OpenFile {
   std::shared_ptr<const MappedFile> mapping;
-  Content content;
+  FileContent content;
 
   const Image* image() const { return std::get_if<Image>(&content); }
   const Archive* archive() const { return std::get_if<Archive>(&content); }
@@ -63,6 +63,6 @@ struct OpenFile {
 };
 
 /// Errors: absent, unreadable, truncated, malformed, not_a_library; each names the file.
-Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want);
+Result<OpenFile> open_binary(const std::filesystem::path& path, unsigned want, Access access = Access::map);
 
 }  // namespace fibula

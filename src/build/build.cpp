@@ -1,9 +1,9 @@
 #include <fibula/build.hpp>
+#include <fibula/emit.hpp>
 
 #include "base/text.hpp"
 #include "build/record.hpp"
 #include "emit/arguments.hpp"
-#include "fit/link_plan.hpp"
 #include "os/process.hpp"
 
 #include <fmt/format.h>
@@ -25,19 +25,50 @@ struct Task {
   std::string cause = {};
 };
 
+fs::path record_of(const Project& project, const Lane& lane) {
+  return project.folder_of(lane) / "record.cbor";
+}
+
+std::vector<std::string> whole_compile_command(const Project& project, const Fit& fit, const Output& output,
+                                               const fs::path& source) {
+  auto command = compile_command(project, fit, output, source);
+  command.insert(command.begin(), project.compile_through().begin(), project.compile_through().end());
+  return command;
+}
+
+/// Objects that were made by the commands of this fit from sources and headers as they are now, where an output has all
+/// of them; and products made from them.
+OwnCode code_that_holds(const Project& project, const Fit& fit, BuildRecord& record) {
+  OwnCode own;
+  for (const auto& output : project.outputs()) {
+    OwnOutput held;
+    bool all = true;
+    for (const auto& source : project.sources(output)) {
+      held.objects.push_back(project.object_of(fit.lane, output, source));
+      all = all && record.cause(held.objects.back(), whole_compile_command(project, fit, output, source)).empty();
+    }
+    if (!all || held.objects.empty()) continue;
+    fs::path product = project.product_of(fit.lane, fit.toolchain, output);
+    if (record.holds(product)) held.product = std::move(product);
+    own.emplace(output.name, std::move(held));
+  }
+  return own;
+}
+
 class Builder {
  public:
-  Builder(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options)
-      : project_(project),
+  Builder(const Gathered& gathered, const Lane& lane, const BuildOptions& options)
+      : gathered_(gathered),
+        project_(gathered.project()),
         lane_(lane),
-        shelf_(shelf),
         options_(options),
-        record_file_(project.folder_of(lane) / "record.cbor"),
+        record_file_(record_of(project_, lane)),
         record_(BuildRecord::load(record_file_)) {}
 
   Result<BuildReport> build() {
-    if (auto fitted = refit(); !fitted) return pass(fitted);
+    if (auto planned = foresee(); !planned) return pass(planned);
     if (report_.fit.verdict() == Verdict::misfit) return std::move(report_);
+    if (auto written = emit::shared_headers(report_.fit); !written) return pass(written);
     auto outcome = run_all();
     if (auto saved = record_.save(record_file_); !saved) return pass(saved);
     if (!outcome) return pass(outcome);
@@ -46,43 +77,54 @@ class Builder {
   }
 
  private:
-  Result<bool> refit() {
-    auto fitted = fit(project_, lane_, shelf_);
-    if (!fitted) return pass(fitted);
-    report_.fit = std::move(*fitted);
-    return true;
+  Result<void> plan_through(PlanThrough through) {
+    auto planned = plan(gathered_, lane_, {.own = own_, .through = through});
+    if (!planned) return pass(planned);
+    report_.fit = std::move(*planned);
+    return {};
+  }
+
+  /// Before the first compile the sources' mentions have to do, as far as there are no objects that still hold.
+  Result<void> foresee() {
+    if (auto planned = plan_through(PlanThrough::compiling); !planned) return planned;
+    if (report_.fit.verdict() == Verdict::misfit) return {};
+    own_ = code_that_holds(project_, report_.fit, record_);
+    return plan_through(PlanThrough::linking);
   }
 
   Result<bool> run_all() {
     auto compiled = run_tasks(compile_tasks());
     if (!compiled || !*compiled) return compiled;
+    for (const auto& output : project_.outputs()) own_[output.name] = {objects_of(output), {}};
     auto archived = run_tasks(archive_tasks());
     if (!archived || !*archived) return archived;
-    // The objects say exactly what the program needs; until now its sources' mentions had to do. Shared libraries of
-    // the project come first: its programs may need them.
+    note_products(OutputKind::static_library);
+    // The objects say exactly what the program needs. Shared libraries of the project come first: its programs may need
+    // them.
     for (const OutputKind kind : {OutputKind::shared_library, OutputKind::program}) {
-      auto still_fits = refit_after_news();
-      if (!still_fits || !*still_fits) return still_fits;
+      if (auto planned = plan_through(PlanThrough::linking); !planned) return pass(planned);
+      if (report_.fit.verdict() == Verdict::misfit) return false;
       auto linked = run_tasks(link_tasks(kind));
       if (!linked || !*linked) return linked;
+      note_products(kind);
     }
+    if (auto planned = plan_through(PlanThrough::running); !planned) return pass(planned);
     return true;
   }
 
-  /// Derives the links again when something was made since the last time; false when it does not fit any more.
-  Result<bool> refit_after_news() {
-    if (report_.steps.size() == steps_at_fit_) return true;
-    steps_at_fit_ = report_.steps.size();
-    if (auto fitted = refit(); !fitted) return fitted;
-    return report_.fit.verdict() != Verdict::misfit;
+  void note_products(OutputKind kind) {
+    for (const auto& output : project_.outputs()) {
+      if (output.kind == kind) own_[output.name].product = product_of(output);
+    }
   }
+
+  fs::path product_of(const Output& output) const { return project_.product_of(lane_, report_.fit.toolchain, output); }
 
   std::vector<Task> compile_tasks() const {
     std::vector<Task> tasks;
     for (const auto& output : project_.outputs()) {
       for (const auto& source : project_.sources(output)) {
-        auto command = compile_command(project_, report_.fit, output, source);
-        command.insert(command.begin(), project_.compile_through().begin(), project_.compile_through().end());
+        auto command = whole_compile_command(project_, report_.fit, output, source);
         tasks.push_back({Kind::compile,
                          shown_from(project_.root(), source),
                          project_.object_of(lane_, output, source),
@@ -103,8 +145,8 @@ class Builder {
     std::vector<Task> tasks;
     for (const auto& output : project_.outputs()) {
       if (output.kind != OutputKind::static_library) continue;
-      const fs::path product = project_.product_of(lane_, report_.fit.toolchain, output);
-      std::vector<std::string> command{archiver(), "rcsD", product.string()};
+      const fs::path product = product_of(output);
+      std::vector<std::string> command{archiver(), "qcsD", product.string()};
       for (const auto& object : objects_of(output)) command.push_back(object.string());
       tasks.push_back({Kind::archive, output.name, product, std::move(command), objects_of(output)});
     }
@@ -132,11 +174,8 @@ class Builder {
 
   Task link_task(const Output& output) const {
     const OutputLink& link = *report_.fit.link(output.name);
-    Task task{Kind::link,
-              output.name,
-              project_.product_of(lane_, report_.fit.toolchain, output),
-              {report_.fit.toolchain.compiler.string()},
-              objects_of(output)};
+    Task task{
+        Kind::link, output.name, product_of(output), {report_.fit.toolchain.compiler.string()}, objects_of(output)};
     if (output.kind == OutputKind::shared_library)
       task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
     // Behind /link everything is the linker's: the product is named before.
@@ -184,7 +223,7 @@ class Builder {
     if (auto made = make_folder(task.product.parent_path()); !made) return made;
     record_.forget(task.product);
     if (task.kind == Kind::archive) {
-      // ar adds to what is there; an object that left the project must not stay.
+      // ar adds to what is there; an object that left the project must not stay. Two objects of one name both do.
       std::error_code ignored;
       fs::remove(task.product, ignored);
     }
@@ -206,20 +245,33 @@ class Builder {
     return report_.steps.back().good;
   }
 
+  const Gathered& gathered_;
   const Project& project_;
   const Lane& lane_;
-  const Shelf& shelf_;
   const BuildOptions& options_;
   fs::path record_file_;
   BuildRecord record_;
   BuildReport report_;
-  size_t steps_at_fit_ = 0;
+  OwnCode own_;
 };
 
 }  // namespace
 
 Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options) {
-  return Builder(project, lane, shelf, options).build();
+  const auto gathered = gather(project, {lane}, shelf);
+  if (!gathered) return fail(gathered.error());
+  return build(*gathered, lane, options);
+}
+
+Result<BuildReport> build(const Gathered& gathered, const Lane& lane, const BuildOptions& options) {
+  return Builder(gathered, lane, options).build();
+}
+
+Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane) {
+  const auto fit = plan(gathered, lane, {.own = {}, .through = PlanThrough::compiling});
+  if (!fit) return fail(fit.error());
+  auto record = BuildRecord::load(record_of(gathered.project(), lane));
+  return code_that_holds(gathered.project(), *fit, record);
 }
 
 }  // namespace fibula

@@ -5,6 +5,7 @@
 #include "os/file_digest.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 namespace fibula {
@@ -53,6 +54,13 @@ std::string BuildRecord::cause(const fs::path& product, const std::vector<std::s
     if (!same(state)) return fmt::format("{} changed", fs::path(states_[state].path).filename().string());
   }
   return {};
+}
+
+bool BuildRecord::holds(const fs::path& product) {
+  const auto found = entries_.find(product.string());
+  if (found == entries_.end() || !stamp_of(product).is_file()) return false;
+  return std::all_of(found->second.inputs.begin(), found->second.inputs.end(),
+                     [&](uint32_t state) { return same(state); });
 }
 
 uint32_t BuildRecord::remember(const fs::path& input) {

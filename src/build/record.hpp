@@ -25,6 +25,8 @@ class BuildRecord {
 
   /// Why `product` must be made again; empty when it is up to date.
   std::string cause(const fs::path& product, const std::vector<std::string>& command);
+  /// Whether a product is as it was made, from inputs that are as they were.
+  bool holds(const fs::path& product);
   /// Remembers that `product` was made by `command` from these files.
   void made(const fs::path& product, const std::vector<std::string>& command, const std::vector<fs::path>& inputs);
   void forget(const fs::path& product) { entries_.erase(product.string()); }

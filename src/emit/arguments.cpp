@@ -20,8 +20,8 @@ const std::vector<std::string>& configuration_flags(const Fit& fit) {
   return fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
 }
 
-void add_definitions(const Fit& fit, std::vector<std::string>& arguments) {
-  for (const auto& definition : fit.definitions)
+void add_definitions(const Fit& fit, const OutputCompile& compile, std::vector<std::string>& arguments) {
+  for (const auto& definition : compile.definitions)
     arguments.push_back(options_of(fit.toolchain.family).definition + definition.text);
 }
 
@@ -111,18 +111,32 @@ std::string driver_for(const Fit& fit, Language language) {
   return compiler;
 }
 
-std::vector<std::string> emit::compile_arguments(const Fit& fit) {
+namespace {
+
+/// Of a project that makes nothing itself: what holds for everybody.
+OutputCompile compile_of(const Fit& fit, const std::string& output) {
+  const OutputCompile* compile = fit.compile(output);
+  return compile != nullptr ? *compile
+                            : OutputCompile{.output = output, .standard = {}, .definitions = fit.definitions};
+}
+
+}  // namespace
+
+std::vector<std::string> emit::compile_arguments(const Fit& fit, const std::string& output) {
+  const OutputCompile compile = compile_of(fit, output);
   std::vector<std::string> arguments = compile_flags(fit.lane.flags);
   append(arguments, configuration_flags(fit));
-  if (!fit.standard.empty()) arguments.push_back(options_of(fit.toolchain.family).standard + fit.standard);
-  add_definitions(fit, arguments);
+  if (!compile.standard.empty()) arguments.push_back(options_of(fit.toolchain.family).standard + compile.standard);
+  append(arguments, compile.flags);
+  add_definitions(fit, compile, arguments);
   add_includes(fit, arguments);
   return arguments;
 }
 
-std::vector<std::string> emit::assemble_arguments(const Fit& fit) {
+std::vector<std::string> emit::assemble_arguments(const Fit& fit, const std::string& output) {
+  const OutputCompile compile = compile_of(fit, output);
   std::vector<std::string> arguments = compile_flags(fit.lane.flags);
-  add_definitions(fit, arguments);
+  add_definitions(fit, compile, arguments);
   add_includes(fit, arguments);
   return arguments;
 }
@@ -143,10 +157,9 @@ std::vector<std::string> compile_command(const Project& project, const Fit& fit,
   if (!output.standard.empty() && applies)
     command.push_back(options_of(fit.toolchain.family).standard + output.standard);
   if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf) command.emplace_back("-fPIC");
-  append(command, output.flags);
-  for (const auto& definition : output.definitions)
-    command.push_back(options_of(fit.toolchain.family).definition + definition);
-  add_definitions(fit, command);
+  const OutputCompile compile = compile_of(fit, output.name);
+  append(command, compile.flags);
+  add_definitions(fit, compile, command);
   add_includes(fit, command);
   add_products(fit, source, object, command);
   return command;

@@ -27,6 +27,11 @@ std::vector<Variable> variables_of(const Fit& fit) {
   std::vector<Variable> variables{{"FIT_COMPILER", {fit.toolchain.compiler.string()}},
                                   {"FIT_COMPILE", compile_arguments(fit)},
                                   {"FIT_ASSEMBLE", assemble_arguments(fit)}};
+  for (const auto& compile : fit.compiles) {
+    const std::string part = variable_part(compile.output);
+    variables.push_back({"FIT_COMPILE_" + part, compile_arguments(fit, compile.output)});
+    variables.push_back({"FIT_ASSEMBLE_" + part, assemble_arguments(fit, compile.output)});
+  }
   for (const auto& link : fit.links) {
     auto words = link_arguments(fit, link, run_paths_by_hand(fit));
     if (&link == &fit.links.front()) variables.push_back({"FIT_LINK", words});

@@ -1,6 +1,7 @@
 #include "os/files.hpp"
 #include "emit/arguments.hpp"
 #include "emit/quoting.hpp"
+#include "fit/shared_include.hpp"
 #include "os/parallel.hpp"
 
 #include <fmt/format.h>
@@ -32,26 +33,50 @@ std::string response_text(const std::vector<std::string>& arguments, CompilerFam
   return text;
 }
 
+namespace {
+
+/// A response file's name and its words.
+using Responses = std::vector<std::pair<std::string, std::vector<std::string>>>;
+
+Responses responses_of(const Fit& fit) {
+  Responses files;
+  const auto add = [&](const std::string& what, const std::string& output, bool first, std::vector<std::string> words) {
+    if (first) files.emplace_back(what + ".rsp", words);
+    if (!output.empty()) files.emplace_back(fmt::format("{}-{}.rsp", what, output), std::move(words));
+  };
+  std::vector<std::string> outputs;
+  for (const auto& compile : fit.compiles) outputs.push_back(compile.output);
+  if (outputs.empty()) outputs.emplace_back();  // libraries alone: one set serves everybody
+  for (const auto& output : outputs) {
+    const bool first = &output == &outputs.front();
+    add("compile", output, first, compile_arguments(fit, output));
+    add("assemble", output, first, assemble_arguments(fit, output));
+  }
+  for (const auto& link : fit.links)
+    add("link", link.output, &link == &fit.links.front(), link_arguments(fit, link, run_paths_by_hand(fit)));
+  return files;
+}
+
+}  // namespace
+
 Result<void> response_files(const Fit& fit, const fs::path& folder) {
   if (auto made = make_folder(folder); !made) return made;
-  for (const auto& [name, arguments] :
-       {std::pair{"compile.rsp", compile_arguments(fit)}, {"assemble.rsp", assemble_arguments(fit)}}) {
-    if (auto written = write_if_changed(folder / name, response_text(arguments, fit.toolchain.family)); !written)
-      return pass(written);
-  }
-  bool first = true;
-  for (const auto& link : fit.links) {
-    const std::string name = first ? "link.rsp" : fmt::format("link-{}.rsp", link.output);
-    first = false;
-    if (auto written = write_if_changed(
-            folder / name, response_text(link_arguments(fit, link, run_paths_by_hand(fit)), fit.toolchain.family));
-        !written)
+  for (const auto& [name, words] : responses_of(fit)) {
+    if (auto written = write_if_changed(folder / name, response_text(words, fit.toolchain.family)); !written)
       return pass(written);
   }
   return {};
 }
 
+Result<void> shared_headers(const Fit& fit) {
+  for (const auto& shared : fit.shared_headers) {
+    if (auto written = write_shared_headers(shared); !written) return written;
+  }
+  return {};
+}
+
 Result<void> lane_files(const Fit& fit) {
+  if (auto written = shared_headers(fit); !written) return written;
   if (auto written = response_files(fit, fit.folder); !written) return written;
   if (auto written = build_files(fit, fit.folder); !written) return written;
   return without_value(write_if_changed(fit.folder / "fit.json", json({fit}) + "\n"));

@@ -16,7 +16,7 @@ Result<Facts> facts_of_archive(const Archive& archive, bool member_facts, const 
 
 /// The facts of any recognised bytes: a slice of a universal file may be an archive. `path` is where the files are that
 /// a thin archive or a linker script names. Errors: as `read_content`.
-Result<Facts> facts_of(const Content& content, const InspectOptions& options, const std::filesystem::path& path);
+Result<Facts> facts_of(const FileContent& content, const InspectOptions& options, const std::filesystem::path& path);
 
 /// Whether symbols count as an interface: global, weak or unique, and visible outside of their object.
 bool is_global(const ImageSymbol& symbol);

@@ -116,7 +116,7 @@ bool has_library_name(const std::filesystem::path& path) {
                      [&](std::string_view ending) { return name.ends_with(ending); });
 }
 
-Result<Facts> facts_of(const Content& content, const InspectOptions& options, const std::filesystem::path& path) {
+Result<Facts> facts_of(const FileContent& content, const InspectOptions& options, const std::filesystem::path& path) {
   if (const auto* archive = std::get_if<Archive>(&content)) return facts_of_archive(*archive, options.members, path);
   if (const auto* script = std::get_if<Script>(&content)) return facts_of_script(*script, path);
   if (const auto* stub = std::get_if<Stub>(&content)) return facts_of_stub(*stub);

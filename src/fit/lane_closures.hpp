@@ -5,27 +5,14 @@
 
 #include "loader/closure.hpp"
 
+#include <set>
+
 namespace fibula {
 
-/// The closures of programs and shared libraries of a lane; before the link, as the link inputs say.
-class LaneClosures {
- public:
-  LaneClosures(const Project& project, const Fit& fit);
-
-  /// Errors: those of a product that cannot be read.
-  Result<std::vector<FileClosure>> follow();
-  RunTimeFiles& files() { return files_; }
-
- private:
-  Result<std::shared_ptr<const RunTimeFile>> root_of(const Output& output) const;
-  bool add_compilers_run_times(const std::vector<ClosureEntry>& entries);
-
-  const Project& project_;
-  const Fit& fit_;
-  RunTimeFiles files_;
-  ClosureOptions options_;
-  TargetSystem system_;
-  std::map<std::string, fs::path> placed_;
-};
+/// Of each program and shared library: as its product says where it is among the own code, else as its link inputs say.
+/// `placed` are the names of files that an earlier build put beside the programs: they are not there by themselves.
+/// Errors: those of a product that cannot be read.
+Result<std::vector<FileClosure>> closures_of_lane(const Project& project, const Fit& fit, const OwnCode& own,
+                                                  const std::set<std::string>& placed, const Cache& cache);
 
 }  // namespace fibula

@@ -14,10 +14,10 @@
 namespace fibula {
 namespace {
 
-class Planner {
+class LinkPlanner {
  public:
-  Planner(FileStore& files, ProviderStore& providers, const LinkQuestion& question)
-      : files_(files), providers_(providers), q_(question) {}
+  LinkPlanner(Gathered::State& state, const LinkQuestion& question)
+      : state_(state), files_(state.files), providers_(state.providers), q_(question) {}
 
   Result<LinkPlan> plan() {
     collect();
@@ -58,19 +58,24 @@ class Planner {
                                .several = choice.variant->link.size() > 1,
                                .named = library_stem(link) == choice.use.name});
     }
-    // Static libraries that the project makes itself take part once they are built.
     for (const auto& output : q_.project.outputs()) {
-      const fs::path product = q_.project.product_of(q_.lane, q_.toolchain, output);
-      std::error_code ignored;
       const bool used = q_.output.uses &&
                         std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
-      if (!used || output.kind == OutputKind::program) continue;
-      own_sources_of_.push_back(&output);
-      if (fs::exists(product, ignored)) {
-        candidates_.push_back({product, output.name});
-      } else {
-        add_pending(output);
-      }
+      if (used && output.kind != OutputKind::program) collect_own(output);
+    }
+  }
+
+  /// A library that the project makes: linked where it is made already; else what its objects, or its sources, define
+  /// will be there.
+  void collect_own(const Output& output) {
+    own_sources_of_.push_back(&output);
+    const auto own = q_.own.find(output.name);
+    if (own == q_.own.end()) {
+      all_compiled_ = false;
+    } else if (!own->second.product.empty()) {
+      candidates_.push_back({own->second.product, output.name});
+    } else {
+      pending_.insert(pending_.end(), own->second.objects.begin(), own->second.objects.end());
     }
   }
 
@@ -108,34 +113,18 @@ class Planner {
     return {};
   }
 
-  /// A library of the project that is compiled and not yet linked: what its objects define will be there.
-  void add_pending(const Output& output) {
-    for (const auto& source : q_.project.sources(output)) {
-      std::error_code ignored;
-      const fs::path object = q_.project.object_of(q_.lane, output, source);
-      if (fs::exists(object, ignored)) pending_.push_back(object);
-    }
-  }
-
-  /// An object that is older than its source says what the program needed, not what it needs.
-  static bool is_current(const fs::path& object, const fs::path& source) {
-    std::error_code error;
-    const auto made = fs::last_write_time(object, error);
-    return !error && made >= fs::last_write_time(source, error) && !error;
-  }
-
-  /// The program's objects when all of them are there, else what its sources mention.
+  /// The program's objects when they are given, else what its sources mention.
   void find_program() {
-    auto sources = q_.project.sources(q_.output);
-    for (const auto& source : sources) objects_.push_back(q_.project.object_of(q_.lane, q_.output, source));
-    bool built = !objects_.empty();
-    for (size_t i = 0; i < sources.size(); ++i) built = built && is_current(objects_[i], sources[i]);
-    if (built) return;
-    objects_.clear();
-    for (const auto* output : own_sources_of_) {
-      for (auto& source : q_.project.sources(*output)) sources.push_back(std::move(source));
+    const auto own = q_.own.find(q_.output.name);
+    if (all_compiled_ && own != q_.own.end() && !own->second.objects.empty()) {
+      objects_ = own->second.objects;
+      return;
     }
-    const auto identifiers = identifiers_in_files(sources);
+    auto identifiers = state_.mentions_of(q_.output.name);
+    for (const auto* output : own_sources_of_) {
+      const auto& more = state_.mentions_of(output->name);
+      identifiers.insert(more.begin(), more.end());
+    }
     const Target objects = object_target();
     stand_in_.defines = entry_names(identifiers, objects);
     for (const auto& candidate : candidates_) {
@@ -182,6 +171,7 @@ class Planner {
     return needy;
   }
 
+  Gathered::State& state_;
   FileStore& files_;
   ProviderStore& providers_;
   const LinkQuestion& q_;
@@ -189,13 +179,14 @@ class Planner {
   std::vector<const Output*> own_sources_of_;
   std::vector<fs::path> objects_;
   std::vector<fs::path> pending_;
+  bool all_compiled_ = true;  ///< every own library that it uses has objects
   StandIn stand_in_;
 };
 
 }  // namespace
 
-Result<LinkPlan> plan_link(FileStore& files, ProviderStore& providers, const LinkQuestion& question) {
-  return Planner(files, providers, question).plan();
+Result<LinkPlan> plan_link(Gathered::State& state, const LinkQuestion& question) {
+  return LinkPlanner(state, question).plan();
 }
 
 }  // namespace fibula

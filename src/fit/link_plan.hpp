@@ -2,9 +2,7 @@
 /// over.
 #pragma once
 
-#include "choose/selection.hpp"
-#include "index/provider_index.hpp"
-#include "link/rehearsal.hpp"
+#include "fit/gathered.hpp"
 
 namespace fibula {
 
@@ -21,9 +19,10 @@ struct LinkQuestion {
   const Shelf& shelf;
   const Output& output;
   std::vector<Choice> choices;  ///< of the libraries that the output uses
+  const OwnCode& own;
 };
 
 /// Errors: those of a damaged file on the line.
-Result<LinkPlan> plan_link(FileStore& files, ProviderStore& providers, const LinkQuestion& question);
+Result<LinkPlan> plan_link(Gathered::State& state, const LinkQuestion& question);
 
 }  // namespace fibula

@@ -14,7 +14,7 @@ namespace {
 std::map<std::string, std::string> digests_of(const ChosenLibrary& chosen) {
   std::map<std::string, std::string> digests;
   const auto contents = read_contents(chosen.entry / "contents.sha256");
-  for (const auto& content : contents.value_or(std::vector<Content>())) {
+  for (const auto& content : contents.value_or(DigestList())) {
     if (std::find(chosen.files.begin(), chosen.files.end(), content.file) != chosen.files.end())
       digests[content.file] = content.sha256;
   }

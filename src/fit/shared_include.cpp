@@ -9,18 +9,6 @@
 namespace fibula {
 namespace {
 
-std::map<std::string, fs::path> headers_of(const std::vector<const Card*>& cards) {
-  std::map<std::string, fs::path> headers;
-  for (const Card* card : cards) {
-    const auto directories = card->include_directories_for();
-    for (const auto& header : card->public_headers) {
-      if (auto name = included_as(header, directories); !name.empty())
-        headers.emplace(std::move(name), card->root / header);
-    }
-  }
-  return headers;
-}
-
 /// A hard link, or a copy where the shelf is on another disk. Compilers take the place that a symbolic link leads to
 /// for the header's own.
 Result<void> place(const fs::path& header, const fs::path& at) {
@@ -34,8 +22,21 @@ Result<void> place(const fs::path& header, const fs::path& at) {
 
 }  // namespace
 
-Result<void> gather_headers(const fs::path& folder, const std::vector<const Card*>& cards) {
-  auto wanted = headers_of(cards);
+std::map<std::string, fs::path> headers_side_by_side(const std::vector<const Card*>& cards) {
+  std::map<std::string, fs::path> headers;
+  for (const Card* card : cards) {
+    const auto directories = card->include_directories_for();
+    for (const auto& header : card->public_headers) {
+      if (auto name = included_as(header, directories); !name.empty())
+        headers.emplace(std::move(name), card->root / header);
+    }
+  }
+  return headers;
+}
+
+Result<void> write_shared_headers(const SharedHeaders& shared) {
+  const fs::path& folder = shared.folder;
+  auto wanted = shared.headers;
   std::error_code error;
   for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
     const auto right = wanted.find(file.generic_string());

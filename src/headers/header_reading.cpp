@@ -35,8 +35,8 @@ json to_json(const HeaderReading& reading) {
 HeaderReading reading_from(const json& j) {
   HeaderReading reading{.c_functions = j.at(0), .cxx_functions = j.at(1)};
   for (const auto& one : j.at(2)) {
-    reading.unmatched.push_back({{one.at(0), one.at(1), one.at(2), one.at(3), one.at(4)},
-                                 static_cast<HowDefined>(one.at(5).get<int>())});
+    reading.unmatched.push_back(
+        {{one.at(0), one.at(1), one.at(2), one.at(3), one.at(4)}, static_cast<HowDefined>(one.at(5).get<int>())});
   }
   reading.needs_standard = j.at(3);
   reading.complaint = j.at(4);
@@ -131,7 +131,14 @@ class LaneReader {
     keep_answer(cache_, kept_kind::headers, settings_, bytes);
   }
 
-  HeaderContext context() const { return {lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories}; }
+  HeaderContext context() const {
+    HeaderContext context{lane_.cxx, lane_.flags, lane_.definitions, lane_.include_directories};
+    for (auto& directory : context.include_directories) {
+      const auto stand_in = lane_.stand_ins.find(directory);
+      if (stand_in != lane_.stand_ins.end()) directory = stand_in->second;
+    }
+    return context;
+  }
 
   void start(std::vector<std::string> argv, Outcome& into) {
     // A compiler that cannot be started leaves an outcome that says nothing good.

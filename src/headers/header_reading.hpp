@@ -8,6 +8,7 @@
 
 #include <cstddef>
 #include <filesystem>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -46,6 +47,8 @@ struct HeaderLane {
   std::vector<std::string> definitions;
   std::vector<std::filesystem::path> include_directories;
   std::string standard;  ///< the project's; empty: the compiler's own
+  /// Include directories that are not made yet, and the folders that have the same headers meanwhile.
+  std::map<std::filesystem::path, std::filesystem::path> stand_ins = {};
 };
 
 /// The headers of one library.

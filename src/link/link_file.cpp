@@ -119,7 +119,7 @@ Error no_part(const std::filesystem::path& path, const Target& machine) {
 }
 
 /// The part of a file for several machines that is for one of them.
-Result<Content> part_for(const Content& content, const std::filesystem::path& path, const Target& machine) {
+Result<FileContent> part_for(const FileContent& content, const std::filesystem::path& path, const Target& machine) {
   if (const auto* stub = std::get_if<Stub>(&content)) {
     for (const auto& image : stub->targets) {
       if (image.target.arch == machine.arch) return image;
@@ -135,7 +135,7 @@ Result<Content> part_for(const Content& content, const std::filesystem::path& pa
   return fail(no_part(path, machine));
 }
 
-bool is_for_several(const Content& content) {
+bool is_for_several(const FileContent& content) {
   return std::holds_alternative<Stub>(content) || std::holds_alternative<Universal>(content);
 }
 
@@ -155,7 +155,7 @@ LinkFile* FileStore::add(const std::filesystem::path& path, OpenFile file, Arch 
 
 Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Target& machine) {
   if (LinkFile* file = known(path, machine)) return file;
-  auto file = open_binary(path, wanted);
+  auto file = open_binary(path, wanted, written_.contains(path) ? Access::copy : Access::map);
   if (!file) return pass(file);
   if (!is_for_several(file->content) || machine.arch == Arch::unknown)
     return add(path, std::move(*file), Arch::unknown);
@@ -163,6 +163,17 @@ Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Targe
   if (!part) return pass(part);
   file->content = std::move(*part);
   return add(path, std::move(*file), machine.arch);
+}
+
+void FileStore::refresh(const std::filesystem::path& path) {
+  const Stamp now = stamp_of(path);
+  const auto [read, fresh] = written_.try_emplace(path, now);
+  if (!fresh && read->second == now) return;
+  read->second = now;
+  for (auto file = files_.lower_bound({path, Arch::unknown}); file != files_.end() && file->first.first == path;) {
+    outdated_.push_back(std::move(file->second));
+    file = files_.erase(file);
+  }
 }
 
 void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, const Target& machine) {
@@ -176,7 +187,9 @@ void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, cons
   unread.erase(std::unique(unread.begin(), unread.end()), unread.end());
   if (unread.size() < 2 * worth_a_thread) return;
   std::vector<Result<OpenFile>> opened(unread.size(), fail({}));
-  each_in_parallel(unread.size(), worth_a_thread, [&](size_t i) { opened[i] = open_binary(unread[i], wanted); });
+  each_in_parallel(unread.size(), worth_a_thread, [&](size_t i) {
+    opened[i] = open_binary(unread[i], wanted, written_.contains(unread[i]) ? Access::copy : Access::map);
+  });
   for (size_t i = 0; i < unread.size(); ++i) {
     if (opened[i] && !is_for_several(opened[i]->content)) add(unread[i], std::move(*opened[i]), Arch::unknown);
   }

@@ -4,6 +4,7 @@
 #include "binary/open.hpp"
 #include "index/export_index.hpp"
 #include "link/name_table.hpp"
+#include "os/stamp.hpp"
 
 #include <filesystem>
 #include <map>
@@ -77,6 +78,8 @@ class FileStore {
   Result<LinkFile*> open(const std::filesystem::path& path, const Target& machine = {});
   /// Opens files that will be asked for, side by side; errors are told when they are.
   void open_ahead(const std::vector<std::filesystem::path>& paths, const Target& machine);
+  /// Says of a file that builds write to it: it is read anew after it changed, and its bytes are copied.
+  void refresh(const std::filesystem::path& path);
   /// Of all names in these files.
   NameTable& names() { return names_; }
 
@@ -86,6 +89,8 @@ class FileStore {
 
   NameTable names_;
   std::map<std::pair<std::filesystem::path, Arch>, std::unique_ptr<LinkFile>> files_;
+  std::map<std::filesystem::path, Stamp> written_;   ///< files that builds write to, as they were when they were read
+  std::vector<std::unique_ptr<LinkFile>> outdated_;  ///< names of theirs are borrowed
 };
 
 }  // namespace fibula

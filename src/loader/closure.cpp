@@ -208,6 +208,7 @@ bool is_bad(const ClosureEntry& entry) {
 }
 
 std::vector<ClosureEntry> follow_needs(RunTimeFiles& files, TargetSystem& system, const ClosureRoot& root) {
+  for (const auto& path : root.hidden) files.hide(path);
   return Follower(files, system, root).run();
 }
 
@@ -273,8 +274,9 @@ void add_below(Walk& walk, const fs::path& folder, std::vector<FileClosure>& clo
     auto closure = walk.closure(path);
     if (closure) closures.push_back({path, std::move(*closure)});
     const Code code = closure ? Code::refused : closure.error().code;
-    const bool damaged = code == Code::truncated || code == Code::malformed;
-    if (damaged) closures.push_back({path, {}, std::move(closure.error())});
+    // What needs no run-time files by its nature is passed over; what could not be read is told.
+    const bool told = code != Code::refused && code != Code::not_a_library;
+    if (told) closures.push_back({path, {}, std::move(closure.error())});
   }
 }
 

@@ -10,6 +10,7 @@ struct ClosureRoot {
   /// Files that will lie beside it and are elsewhere yet, by the name they will have.
   std::map<std::string, fs::path> placed = {};
   std::vector<fs::path> plugins = {};
+  std::set<fs::path> hidden = {};  ///< files that count as absent
 };
 
 std::vector<ClosureEntry> follow_needs(RunTimeFiles& files, TargetSystem& system, const ClosureRoot& root);

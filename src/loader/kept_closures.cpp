@@ -62,6 +62,7 @@ std::string closure_key(const ClosureRoot& root, const ClosureOptions& options) 
   std::string key = root.file->path.string() + '\n' + options.sysroot.string();
   for (const auto& directory : options.directories) key += "\nd" + directory.string();
   for (const auto& plugin : root.plugins) key += "\np" + plugin.string();
+  for (const auto& path : root.hidden) key += "\nh" + path.string();
   for (const auto& [name, path] : root.placed) key += "\nf" + name + '\t' + path.string();
   return key;
 }
@@ -78,7 +79,8 @@ std::optional<std::vector<ClosureEntry>> still_holding(const Cache& cache, const
 }
 
 /// With the state of every path that was looked at. Where nothing can be kept, nothing is.
-void keep_closure(const Cache& cache, const std::string& key, const RunTimeFiles& files, const std::vector<ClosureEntry>& entries) {
+void keep_closure(const Cache& cache, const std::string& key, const RunTimeFiles& files,
+                  const std::vector<ClosureEntry>& entries) {
   // musl's directories stand in a file of their own, which is none of the paths that are looked at.
   const auto rests_on_more = [](const ClosureEntry& entry) {
     return is_bad(entry) || entry.path.find("/ld-musl-") != std::string::npos;

@@ -2,7 +2,6 @@
 
 #include "binary/open.hpp"
 
-
 namespace fibula {
 namespace {
 
@@ -71,6 +70,8 @@ Result<RunTimeFile> read_run_time_file(const fs::path& path, Arch arch) {
 }
 
 const Stamp& RunTimeFiles::stamp(const fs::path& path) {
+  static const Stamp nothing;
+  if (hidden_.contains(path.native())) return nothing;
   const auto [known, fresh] = stamps_.try_emplace(path.native());
   if (fresh) known->second = stamp_of(path);
   return known->second;

@@ -46,6 +46,8 @@ class RunTimeFiles {
  public:
   /// Of a universal file the slice for `arch`, or the first one where there is none for it.
   const Looked& at(const fs::path& path, Arch arch);
+  /// From now on nothing lies at this path.
+  void hide(const fs::path& path) { hidden_.insert(path.native()); }
   /// What lies at a path, looked at once.
   const Stamp& stamp(const fs::path& path);
   /// Of every path that was looked at, those included where nothing is.
@@ -54,6 +56,7 @@ class RunTimeFiles {
  private:
   std::unordered_map<std::string, Stamp> stamps_;
   std::unordered_map<std::string, Looked> known_;
+  std::set<std::string, std::less<>> hidden_;
 };
 
 /// What a loader reads of an image.

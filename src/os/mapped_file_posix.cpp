@@ -1,5 +1,8 @@
 #include "os/mapped_file.hpp"
 
+#include "os/files.hpp"
+#include "os/posix.hpp"
+
 #include <fcntl.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
@@ -15,21 +18,19 @@ Error system_error(const std::filesystem::path& path) {
   return {.code = absent ? Code::absent : Code::unreadable, .what = std::strerror(errno), .file = path.string()};
 }
 
-struct Descriptor {
-  int fd;
-  ~Descriptor() {
-    if (fd >= 0) ::close(fd);
-  }
-};
-
 }  // namespace
 
-Result<std::shared_ptr<const MappedFile>> MappedFile::open(const std::filesystem::path& path) {
+Result<std::shared_ptr<const MappedFile>> MappedFile::open(const std::filesystem::path& path, Access access) {
+  if (access == Access::copy) {
+    auto text = read_text(path, uint64_t{4} << 30U);
+    if (!text) return pass(text);
+    return std::shared_ptr<const MappedFile>(new MappedFile(path, nullptr, 0, std::move(*text)));
+  }
   // O_NONBLOCK: a pipe without a writer must not make us wait; it is refused below.
-  const Descriptor file{::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK)};
-  if (file.fd < 0) return fail(system_error(path));
+  const posix::Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
+  if (!file) return fail(system_error(path));
   struct stat info {};
-  if (::fstat(file.fd, &info) != 0) return fail(system_error(path));
+  if (::fstat(file.get(), &info) != 0) return fail(system_error(path));
   if (!S_ISREG(info.st_mode)) {
     return fail({.code = Code::unreadable,
                  .what = S_ISDIR(info.st_mode) ? "is a folder, not a file" : "is not a regular file",
@@ -38,7 +39,7 @@ Result<std::shared_ptr<const MappedFile>> MappedFile::open(const std::filesystem
   const auto size = static_cast<size_t>(info.st_size);
   const std::byte* data = nullptr;
   if (size > 0) {
-    void* mapped = ::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.fd, 0);
+    void* mapped = ::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, file.get(), 0);
     if (mapped == MAP_FAILED) return fail(system_error(path));
     data = static_cast<const std::byte*>(mapped);
   }

@@ -1,5 +1,6 @@
 #include <fibula/project.hpp>
 
+#include "base/digest.hpp"
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
@@ -281,9 +282,11 @@ std::vector<fs::path> Project::files_for(const std::vector<std::string>& pattern
 }
 
 fs::path Project::object_of(const Lane& lane, const Output& output, const fs::path& source) const {
-  std::string name = shown_from(root_, source) + ".o";
-  std::replace(name.begin(), name.end(), '/', '_');
-  return folder_of(lane) / "objects" / output.name / name;
+  const fs::path folder = folder_of(lane) / "objects" / output.name;
+  if (is_inside(root_, source)) return folder / (shown_from(root_, source) + ".o");
+  // Outside of the project two folders can hold sources of one name.
+  return folder / "outside" / fmt::format("{:016x}", quick_digest(source.parent_path().string())) /
+         (source.filename().string() + ".o");
 }
 
 fs::path Project::product_of(const Lane& lane, const Toolchain& toolchain, const Output& output) const {

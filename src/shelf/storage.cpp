@@ -22,7 +22,8 @@ void sweep(const fs::path& shelf) {
     const auto name = folder.filename().string();
     // These are written under the shelf's lock, which is ours now: whoever began them was killed.
     const bool leaving = name.starts_with(".leaving-") || name.starts_with("shelf.index.");
-    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(folder / alive_name))) abandoned.push_back(folder);
+    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(folder / alive_name)))
+      abandoned.push_back(folder);
   }
   for (const auto& folder : abandoned) fs::remove_all(folder, error);
   if (!abandoned.empty()) forget_orphans(shelf);
@@ -61,7 +62,10 @@ Result<ArrivingEntry> ArrivingEntry::make(const fs::path& shelf) {
 }
 
 ArrivingEntry::ArrivingEntry(ArrivingEntry&& other) noexcept
-    : shelf_(std::move(other.shelf_)), folder_(std::move(other.folder_)), shared_(other.shared_), alive_(std::move(other.alive_)) {
+    : shelf_(std::move(other.shelf_)),
+      folder_(std::move(other.folder_)),
+      shared_(other.shared_),
+      alive_(std::move(other.alive_)) {
   other.folder_.reset();
   other.shared_ = false;
 }
@@ -71,7 +75,7 @@ ArrivingEntry::~ArrivingEntry() {
   if (shared_) forget_orphans(shelf_);
 }
 
-Result<void> ArrivingEntry::share(const std::vector<Content>& contents) {
+Result<void> ArrivingEntry::share(const DigestList& contents) {
   shared_ = true;
   return share_contents(shelf_, path() / "files", contents);
 }

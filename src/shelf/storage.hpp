@@ -6,6 +6,8 @@
 #include "os/files.hpp"
 #include "shelf/contents.hpp"
 
+#include <fibula/card.hpp>
+
 #include <optional>
 
 namespace fibula {
@@ -24,7 +26,7 @@ class ArrivingEntry {
 
   const fs::path& path() const { return folder_->path(); }
   /// Its files, in `files/`, from now on share their contents with the shelf's other entries. Errors: io.
-  Result<void> share(const std::vector<Content>& contents);
+  Result<void> share(const DigestList& contents);
   /// Puts it on the shelf as `name/version`; with `replace` in the place of an entry that is there. Errors: refused (it
   /// is there and `replace` is not set), io.
   Result<void> publish(const Card& card, bool replace);

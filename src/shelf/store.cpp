@@ -36,13 +36,14 @@ class Sharer {
  public:
   Sharer(const fs::path& shelf, const fs::path& files) : shelf_(shelf), files_(files) {}
 
-  Result<void> share(const Content& content) {
+  Result<void> share(const ListedFile& content) {
     const fs::path file = files_ / content.file;
     const Stamp stamp = stamp_of_link(file);
     if (!stamp.is_file()) return {};
     std::error_code error;
     // What several entries hold is nobody's to write.
-    const auto run = stamp.executable ? fs::perms::owner_exec | fs::perms::group_exec | fs::perms::others_exec : fs::perms::none;
+    const auto run =
+        stamp.executable ? fs::perms::owner_exec | fs::perms::group_exec | fs::perms::others_exec : fs::perms::none;
     fs::permissions(file, fs::perms::owner_read | fs::perms::group_read | fs::perms::others_read | run, error);
     const fs::path kept = place_in_store(shelf_, content.sha256, stamp.executable);
     if (auto made = make_shelf_folder(kept.parent_path()); !made) return made;
@@ -70,7 +71,7 @@ class Sharer {
 
 }  // namespace
 
-Result<void> share_contents(const fs::path& shelf, const fs::path& files, const std::vector<Content>& contents) {
+Result<void> share_contents(const fs::path& shelf, const fs::path& files, const DigestList& contents) {
   Sharer sharer(shelf, files);
   for (const auto& content : contents) {
     if (auto shared = sharer.share(content); !shared) return shared;

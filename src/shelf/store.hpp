@@ -9,7 +9,7 @@ namespace fibula {
 /// Makes the entry's files share what the store holds already, and adds what it lacks. Where links cannot be made, the
 /// entry keeps copies of its own. Errors: io.
 Result<void> share_contents(const std::filesystem::path& shelf, const std::filesystem::path& files,
-                            const std::vector<Content>& contents);
+                            const DigestList& contents);
 
 /// Removes from the store what no entry holds any more.
 void forget_orphans(const std::filesystem::path& shelf);

@@ -5,6 +5,7 @@
 #include "facts/system_files.hpp"
 #include "fit/lane_closures.hpp"
 #include "os/file_digest.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -13,10 +14,20 @@
 namespace fibula {
 namespace {
 
-class Planner {
+/// The products that are there.
+OwnCode built_code(const Project& project, const Fit& fit) {
+  OwnCode own;
+  for (const auto& output : project.outputs()) {
+    fs::path product = project.product_of(fit.lane, fit.toolchain, output);
+    if (stamp_of(product).is_file()) own[output.name].product = std::move(product);
+  }
+  return own;
+}
+
+class StagePlanner {
  public:
-  Planner(const Project& project, const Fit& fit, StageFor purpose)
-      : project_(project), fit_(fit), purpose_(purpose), closures_(project, fit) {
+  StagePlanner(const Project& project, const Fit& fit, StageFor purpose)
+      : project_(project), fit_(fit), purpose_(purpose) {
     for (const auto& plugin : fit.plugins) plugins_.insert(plugin.path);
     for (const auto& output : project.outputs()) {
       for (auto& plugin : project.files_for(output.plugins)) plugins_.insert(std::move(plugin));
@@ -24,9 +35,10 @@ class Planner {
   }
 
   Result<StagePlan> plan(bool licences) {
-    // A fit whose needs were followed already has those of the build.
-    const bool known = purpose_ == StageFor::build && !fit_.closures.empty();
-    auto closures = known ? Result<std::vector<FileClosure>>(fit_.closures) : closures_.follow();
+    // What is handed on is what is on the disk, whatever the fit was planned from.
+    auto closures = purpose_ == StageFor::build
+                        ? Result<std::vector<FileClosure>>(fit_.closures)
+                        : closures_of_lane(project_, fit_, built_code(project_, fit_), {}, cache_);
     if (!closures) return pass(closures);
     for (const auto& closure : *closures) {
       if (auto added = add_output(closure); !added) return pass(added);
@@ -115,7 +127,7 @@ class Planner {
   std::string least_version(const ClosureEntry& entry) {
     std::string least;
     for (const auto& asker : entry.asked_by) {
-      const Looked& looked = closures_.files().at(asker, fit_.toolchain.target.arch);
+      const Looked& looked = files_.at(asker, fit_.toolchain.target.arch);
       if (looked.there != Looked::There::file) continue;
       for (const auto& need : looked.file->needs) {
         if (need.name != entry.name || !reason_to_stay(fs::path(asker).filename().string()).empty()) continue;
@@ -180,7 +192,8 @@ class Planner {
   const Project& project_;
   const Fit& fit_;
   StageFor purpose_;
-  LaneClosures closures_;
+  RunTimeFiles files_;
+  const Cache cache_ = Cache::standard();
   std::set<fs::path> plugins_;  ///< the libraries' and the project's: they have places of their own
   std::map<std::string, fs::path> by_name_;
   StagePlan plan_;
@@ -189,7 +202,7 @@ class Planner {
 }  // namespace
 
 Result<StagePlan> plan_stage(const Project& project, const Fit& fit, StageFor purpose, bool licences) {
-  return Planner(project, fit, purpose).plan(licences);
+  return StagePlanner(project, fit, purpose).plan(licences);
 }
 
 }  // namespace fibula

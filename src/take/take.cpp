@@ -218,7 +218,7 @@ struct Workshop {
 constexpr const char* unpacked_name = "unpacked";
 
 /// Taken while the files are described, since each takes about as long as the other.
-using Digests = std::future<Result<std::vector<Content>>>;
+using Digests = std::future<Result<DigestList>>;
 
 /// Puts what was described on the shelf.
 Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
@@ -243,7 +243,7 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (before && request.replace) {
     if (auto kept = keep_edited_card(*before, entry.path(), taken); !kept) return kept;
   }
-  if (auto written = write_whole(entry.path() / "contents.sha256", contents_text(*contents), Flush::later); !written)
+  if (auto written = write_whole(entry.path() / "contents.sha256", to_text(*contents), Flush::later); !written)
     return written;
   if (auto written = write_whole(entry.path() / "card.toml", sealed_card(card_text(card)), Flush::later); !written)
     return written;

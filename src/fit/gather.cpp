@@ -1,0 +1,208 @@
+#include <fibula/gather.hpp>
+
+#include "fit/compile_plan.hpp"
+#include "fit/gathered.hpp"
+#include "fit/header_check.hpp"
+#include "fit/shared_include.hpp"
+#include "headers/inclusions.hpp"
+#include "link/mentions.hpp"
+#include "os/digest_list.hpp"
+#include "os/host.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// A lane in which nothing of the project can be made: microcontrollers have nobody to load a shared library.
+std::optional<Error> useless(const Project& project, const Lane& lane, const Toolchain& toolchain) {
+  const auto& outputs = project.outputs();
+  const auto is_shared = [](const Output& output) { return output.kind == OutputKind::shared_library; };
+  if (outputs.empty() || !toolchain.bare_metal() || !std::all_of(outputs.begin(), outputs.end(), is_shared))
+    return std::nullopt;
+  return Error{.code = Code::refused,
+               .what = fmt::format("lane {} can make none of the outputs: all are shared libraries, and {} makes code "
+                                   "for a machine without a loader",
+                                   lane.name, lane.compiler),
+               .file = project.file().string(),
+               .place = lane.place,
+               .hint = "remove the lane, or add an output of kind program or static-library"};
+}
+
+/// Finds out what one lane needs.
+class LaneGatherer {
+ public:
+  LaneGatherer(Gathered::State& state, GatheredLane& lane) : state_(state), project_(state.project), lane_(lane) {}
+
+  Result<void> gather() {
+    if (auto error = useless(project_, lane_.lane, lane_.toolchain)) return fail(std::move(*error));
+    find_uses();
+    if (auto chosen = choose_libraries(); !chosen) return chosen;
+    for (const auto& [name, choice] : lane_.choices) {
+      if (!choice.card) continue;
+      if (auto here = state_.shelf.bring(*choice.card); !here) return here;
+    }
+    find_placed();
+    return read_headers();
+  }
+
+ private:
+  /// What every output uses, and what every library is used for.
+  void find_uses() {
+    for (const auto& output : project_.outputs()) {
+      auto& uses = lane_.uses[output.name] = project_.uses(output, lane_.lane);
+      for (const auto& use : uses) {
+        auto [purpose, fresh] = purposes_.try_emplace(use.name);
+        auto& [program, shared, definitions] = purpose->second;
+        if (fresh) definitions = lane_.lane.definitions;
+        program = program || output.kind == OutputKind::program;
+        shared = shared || output.kind == OutputKind::shared_library;
+        definitions.insert(definitions.end(), output.definitions.begin(), output.definitions.end());
+      }
+    }
+  }
+
+  /// One version of each library, of those that are required too; what uses the one then uses the other.
+  Result<void> choose_libraries() {
+    std::vector<Wanted> wanted;
+    for (const auto& output : project_.outputs()) {
+      for (const auto& use : lane_.uses.at(output.name)) {
+        const auto known = [&](const Wanted& one) { return one.use.name == use.name; };
+        if (std::none_of(wanted.begin(), wanted.end(), known)) wanted.push_back({use, purposes_.at(use.name)});
+      }
+    }
+    auto set = choose_set(wanted, {project_, lane_.lane, lane_.toolchain, state_.cards, &state_.lock});
+    if (!set) return pass(set);
+    lane_.choices = std::move(set->choices);
+    for (auto& [output, uses] : lane_.uses) {
+      for (size_t i = 0; i < uses.size(); ++i) {
+        for (const auto& required : set->requires_[uses[i].name]) {
+          const auto known = [&](const LibraryUse& use) { return use.name == required; };
+          if (std::none_of(uses.begin(), uses.end(), known)) uses.push_back(lane_.choices.at(required).use);
+        }
+      }
+    }
+    return {};
+  }
+
+  /// What an earlier build put beside the programs is not there by itself.
+  void find_placed() {
+    const auto list = read_digest_list(project_.folder_of(lane_.lane) / "placed.sha256", "");
+    for (const auto& file : list.value_or(DigestList())) lane_.placed.insert(file.file);
+  }
+
+  /// The project's own C++: sources, and the headers beside them when there are such sources.
+  std::vector<fs::path> cxx_files() const {
+    std::vector<fs::path> files;
+    const auto is_cxx = [](const fs::path& path) {
+      return path.extension() != ".c" && path.extension() != ".s" && path.extension() != ".S";
+    };
+    for (const auto& output : project_.outputs()) {
+      for (const auto& source : state_.sources.at(output.name)) {
+        if (is_cxx(source)) files.push_back(source);
+      }
+    }
+    if (files.empty()) return files;
+    for (const auto& output : project_.outputs()) {
+      for (const auto& folder : output.headers) {
+        for (auto& header : files_matching(project_.root(), folder + "/**/*.h*")) files.push_back(std::move(header));
+      }
+    }
+    return files;
+  }
+
+  /// The headers are read as the lane will compile them: with its definitions and include directories. Folders that are
+  /// to hold headers of several libraries are not made yet: others stand in for them.
+  Result<void> read_headers() {
+    const Fit fit = compile_plan(project_, lane_);
+    const auto files = cxx_files();
+    HeaderLane lane{.toolchain = lane_.toolchain,
+                    .cxx = lane_.toolchain.cxx && !files.empty(),
+                    .flags = lane_.lane.flags,
+                    .definitions = {},
+                    .include_directories = {},
+                    .standard = standard_of(fit)};
+    for (const auto& definition : fit.definitions) lane.definitions.push_back(definition.text);
+    for (const auto& directory : fit.include_directories) lane.include_directories.push_back(directory.path);
+    std::vector<TemporaryFolder> folders;
+    for (const auto& shared : fit.shared_headers) {
+      auto folder = TemporaryFolder::make(temporary_place(), "fibula-include-");
+      if (!folder) return pass(folder);
+      if (auto made = write_shared_headers({folder->path(), shared.headers}); !made) return made;
+      lane.stand_ins[shared.folder] = folder->path();
+      folders.push_back(std::move(*folder));
+    }
+    const auto included = included_as_cxx(files);
+    std::vector<LibraryHeaders> libraries;
+    for (const auto& [name, choice] : lane_.choices) libraries.push_back(headers_of(choice, included));
+    auto readings = fibula::read_headers(lane, libraries, state_.cache);
+    size_t at = 0;
+    for (const auto& [name, choice] : lane_.choices) lane_.headers[name] = std::move(readings[at++]);
+    return {};
+  }
+
+  static std::string standard_of(const Fit& fit) {
+    const auto says = [](const OutputCompile& compile) { return !compile.standard.empty(); };
+    const auto first = std::find_if(fit.compiles.begin(), fit.compiles.end(), says);
+    return first == fit.compiles.end() ? std::string() : first->standard;
+  }
+
+  Gathered::State& state_;
+  const Project& project_;
+  GatheredLane& lane_;
+  std::map<std::string, Purpose> purposes_;  ///< by library
+};
+
+Error about_lane(Error error, const Project& project, const Lane& lane) {
+  error.what = fmt::format("compiler of lane {}: {}", lane.name, error.file + " " + error.what);
+  error.file = project.file().string();
+  error.place = lane.place;
+  return error;
+}
+
+}  // namespace
+
+const std::set<std::string, std::less<>>& Gathered::State::mentions_of(const std::string& output) {
+  const auto [known, fresh] = mentions_.try_emplace(output);
+  if (fresh) known->second = identifiers_in_files(sources.at(output));
+  return known->second;
+}
+
+const Project& Gathered::project() const {
+  return state_->project;
+}
+
+const std::vector<Lane>& Gathered::lanes() const {
+  return state_->lanes;
+}
+
+Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                        const GatherOptions& options) {
+  auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
+  if (!options.anew) {
+    auto lock = Lock::read(project);
+    if (!lock) return pass(lock);
+    state->lock = std::move(*lock);
+  }
+  for (const auto& output : project.outputs()) state->sources[output.name] = project.sources(output);
+  state->cards.read_ahead(project.libraries());
+  std::vector<Question> questions;
+  for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});
+  auto answers = ask_all(questions, options.cache);
+  state->lanes = lanes;
+  state->found.resize(lanes.size());
+  for (size_t i = 0; i < lanes.size(); ++i) {
+    GatheredLane& lane = state->found[i];
+    lane.lane = lanes[i];
+    if (!answers[i]) {
+      lane.problem = about_lane(answers[i].error(), project, lanes[i]);
+      continue;
+    }
+    lane.toolchain = std::move(*answers[i]);
+    if (auto gathered = LaneGatherer(*state, lane).gather(); !gathered) lane.problem = std::move(gathered.error());
+  }
+  return Gathered(std::move(state));
+}
+
+}  // namespace fibula

@@ -1,0 +1,49 @@
+/// What `gather` found out, and the stores that read inputs when a plan first asks for them.
+#pragma once
+
+#include <fibula/gather.hpp>
+
+#include "choose/library_set.hpp"
+#include "headers/header_reading.hpp"
+#include "index/provider_index.hpp"
+#include "link/link_file.hpp"
+
+#include <map>
+#include <optional>
+#include <set>
+
+namespace fibula {
+
+/// Of one lane.
+struct GatheredLane {
+  Lane lane;
+  Toolchain toolchain;
+  std::map<std::string, std::vector<LibraryUse>> uses;  ///< by output, with what the used ones require
+  std::map<std::string, Choice> choices;                ///< by library
+  std::map<std::string, HeaderReading> headers;         ///< by library
+  std::set<std::string> placed;  ///< names of the files that an earlier build put beside programs
+  std::optional<Error> problem;  ///< why there is no fit for it
+};
+
+struct Gathered::State {
+  State(const Project& of, const Shelf& users, const Cache& kept)
+      : project(of), shelf(project.shelf(users)), cache(kept), providers(kept), cards(shelf) {}
+
+  Project project;
+  Shelf shelf;
+  Cache cache;
+  FileStore files;
+  ProviderStore providers;
+  CardStore cards;
+  Lock lock;
+  std::vector<Lane> lanes;
+  std::vector<GatheredLane> found;                                    ///< one a lane, in order
+  std::map<std::string, std::vector<std::filesystem::path>> sources;  ///< by output
+  /// What the sources of an output mention; read when an output without objects is planned.
+  const std::set<std::string, std::less<>>& mentions_of(const std::string& output);
+
+ private:
+  std::map<std::string, std::set<std::string, std::less<>>> mentions_;
+};
+
+}  // namespace fibula
