@@ -17,6 +17,7 @@ struct Meaning {
 constexpr Meaning meanings[] = {
     {"", "name", "what projects attach it by"},
     {"", "version", "what a project's range is compared with"},
+    {"", "card", "the form of this file"},
     {"", "licence", "SPDX expression"},
     {"origin", "kind", "what it was taken from"},
     {"origin", "path", "where that was"},
@@ -101,7 +102,7 @@ class Explainer {
   std::string note_for(const std::string& key) const {
     if (variants_ > 0 && table_.starts_with("variant")) {
       const auto& learnt = card_.variants[variants_ - 1].learnt;
-      if (const auto found = learnt.find(key); found != learnt.end()) return found->second;
+      if (const auto found = learnt.find(key); found != learnt.end()) return fibula::to_text(found->second);
     }
     return meaning_of(table_, key);
   }

@@ -43,7 +43,7 @@ fibula::Result<Failure> read_log(const std::string& path) {
 fibula::Result<Failure> run_command(const std::vector<std::string>& command, bool quiet) {
   auto ran = fibula::run_and_listen(command);
   if (!ran) return fibula::pass(ran);
-  if (!quiet) std::fwrite(ran->out.data(), 1, ran->out.size(), stdout);
+  if (!quiet) print_raw(ran->out);
   if (!quiet) std::fwrite(ran->err.data(), 1, ran->err.size(), stderr);
   return Failure{ran->out + ran->err, ran->status};
 }

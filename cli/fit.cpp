@@ -161,7 +161,7 @@ int run(const Session& session, const Options& options) {
   if (!options.why.empty()) return print_why(session, *fits, options.why);
   if (auto kept = keep(*project, *shelf, *fits, options); !kept) return report(session, kept.error());
   if (session.json) {
-    print_line(fibula::emit::json(*fits));
+    print_raw(fibula::emit::json(*fits) + "\n");
   } else {
     print_fits(session, *project, *fits, options);
   }

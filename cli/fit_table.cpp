@@ -17,11 +17,9 @@ Cell cell(const fibula::Fit& fit, const std::string& library) {
   const auto found = std::find_if(fit.libraries.begin(), fit.libraries.end(),
                                   [&](const fibula::ChosenLibrary& chosen) { return chosen.name == library; });
   if (found == fit.libraries.end()) return {"-", Style::faint};
-  const bool is_static = found->variant.find("-static") != std::string::npos;
   const std::string_view word = found->verdict == fibula::Verdict::misfit ? "misfit"
-                                : found->variant.empty()                  ? "headers"
-                                : is_static                               ? "static"
-                                                                          : "shared";
+                                : !found->linkage                         ? "headers"
+                                                                          : fibula::to_string(*found->linkage);
   return {fmt::format("{} {}", mark_of(found->verdict), word), style_of(found->verdict)};
 }
 

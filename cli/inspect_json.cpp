@@ -1,5 +1,6 @@
 #include "inspect.hpp"
 #include "needs.hpp"
+#include "print.hpp"
 
 #include <nlohmann/json.hpp>
 
@@ -8,10 +9,45 @@ namespace {
 
 using nlohmann::ordered_json;
 
+/// Numbers are numbers, lists are arrays, what has more than a name is an object; what is absent is left out.
+struct ValueJson {
+  template <class Plain>
+  ordered_json operator()(const Plain& value) const {
+    return value;
+  }
+  ordered_json operator()(const fibula::NamedVersion& value) const {
+    ordered_json object{{"name", value.name}};
+    if (!value.version.empty()) object["version"] = value.version;
+    return object;
+  }
+  ordered_json operator()(const fibula::LinkTimeCode& code) const {
+    ordered_json object{{"name", code.maker}, {"machine_code", code.machine_code}};
+    if (!code.version.empty()) object["version"] = code.version;
+    return object;
+  }
+  ordered_json operator()(const fibula::PicReport& pic) const {
+    ordered_json object{{"name", fibula::to_string(pic.level)}};
+    if (pic.level == fibula::Pic::yes) return object;
+    object.update({{"relocation", pic.relocation}, {"section", pic.section}, {"offset", pic.offset}});
+    if (!pic.symbol.empty()) object["symbol"] = pic.symbol;
+    return object;
+  }
+  ordered_json operator()(const std::vector<fibula::Need>& needs) const {
+    ordered_json list = ordered_json::array();
+    for (const auto& need : needs) {
+      list.push_back({{"name", need.name}, {"kind", fibula::to_string(need.kind)}});
+      if (!need.versions.empty()) list.back()["versions"] = need.versions;
+    }
+    return list;
+  }
+};
+
 ordered_json fact_table(const fibula::Facts& facts) {
   ordered_json table = ordered_json::object();
   for (const auto& row : fibula::rows(facts)) {
-    table[row.id] = {{"value", row.value}, {"certainty", fibula::to_string(row.certainty)}, {"from", row.from}};
+    table[row.id] = {{"value", std::visit(ValueJson(), row.value)},
+                     {"certainty", fibula::to_string(row.certainty)},
+                     {"from", row.from}};
   }
   return table;
 }
@@ -49,13 +85,13 @@ ordered_json to_json(const fibula::SymbolView& symbol) {
 }
 
 ordered_json to_json(const fibula::Error& error) {
-  return {
-      {"path", error.file},
-      {"format", "unknown"},
-      {"kind", "unknown"},
-      {"facts", ordered_json::object()},
-      {"problem",
-       {{"code", fibula::to_string(error.code)}, {"what", error.what}, {"place", error.place}, {"hint", error.hint}}}};
+  ordered_json problem = error_json(error);
+  problem.erase("file");  // told as the path
+  return {{"path", error.file},
+          {"format", "unknown"},
+          {"kind", "unknown"},
+          {"facts", ordered_json::object()},
+          {"problem", problem}};
 }
 
 void add_wishes(const std::string& path, const InspectWishes& wishes, ordered_json& object) {

@@ -85,8 +85,8 @@ void print_odd(const std::vector<fibula::Oddity>& odd) {
 
 /// What a file gives to its users is worth a line only where it differs from what it is made of.
 bool says_nothing_new(const fibula::FactRow& row, const fibula::Facts& facts) {
-  return (row.id == "interface" && facts.language.value == row.value) ||
-         (row.id == "own-strings" && facts.string_abi.value == row.value);
+  return (row.id == "interface" && row.value == fibula::FactValue(facts.language.value.value_or(""))) ||
+         (row.id == "own-strings" && row.value == fibula::FactValue(facts.string_abi.value.value_or("")));
 }
 
 void print_card(const Facts& facts, const std::string& title, std::string_view indent) {
@@ -98,7 +98,7 @@ void print_card(const Facts& facts, const std::string& title, std::string_view i
     const bool sure = row.certainty == fibula::Certainty::read;
     table.push_back(
         {{row.id, Style::faint},
-         {row.value},
+         {fibula::to_text(row.value)},
          {sure ? row.from : fmt::format("{}: {}", fibula::to_string(row.certainty), row.from), Style::faint}});
   }
   table.push_back(

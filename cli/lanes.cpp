@@ -56,7 +56,10 @@ std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
 
 ordered_json answers_json(const fibula::Toolchain& t) {
   ordered_json answers = ordered_json::object();
-  for (const auto& [id, answer] : t.answers) answers[id] = {{"value", answer.value}, {"from", answer.from}};
+  for (const auto& [id, answer] : t.answers) {
+    answers[id] = {{"value", answer.value}, {"from", answer.from}};
+    if (!answer.version.empty()) answers[id]["version"] = answer.version;
+  }
   return answers;
 }
 

@@ -1,12 +1,14 @@
 #include "print.hpp"
 #include "session.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
+#include <exception>
+#include <filesystem>
+#include <new>
 #include <string_view>
 
 namespace {
-
-constexpr const char* version = "fibula " FIBULA_VERSION;
 
 constexpr const char* overview =
     "Fibula reads native libraries, says for every lane of a program whether they fit, and derives the link.\n"
@@ -33,11 +35,34 @@ int run(int argc, char** argv) {
 
 }  // namespace
 
+namespace {
+
+/// Nothing of the library throws on input; what the standard library throws when memory ends is told too.
+int guarded_run(int argc, char** argv) {
+  std::error_code gone;
+  (void)std::filesystem::current_path(gone);
+  if (gone) {
+    cli::complain("the working directory is gone", "go to a folder that is there");
+    return cli::something_missing;
+  }
+  try {
+    return run(argc, argv);
+  } catch (const std::bad_alloc&) {
+    cli::complain("out of memory", "close other programs, or look at fewer files at once");
+  } catch (const std::exception& error) {
+    cli::complain(fmt::format("internal error: {}", error.what()), "please report it with the command that was run");
+  }
+  return cli::something_missing;
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
   // The most frequent question of scripts is answered before anything else is set up.
-  if (argc == 2 && std::string_view(argv[1]) == "--version") {
-    cli::print_line(version);
-    return cli::all_good;
-  }
-  return run(argc, argv);
+  const bool asks_version = argc == 2 && std::string_view(argv[1]) == "--version";
+  if (asks_version) cli::print_line(fmt::format("fibula {}", fibula::version()));
+  const int status = asks_version ? static_cast<int>(cli::all_good) : guarded_run(argc, argv);
+  if (cli::all_printed()) return status;
+  cli::complain("standard output: cannot be written", "make room on the disk, or look whether the reader ended");
+  return cli::something_missing;
 }

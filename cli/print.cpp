@@ -1,8 +1,8 @@
 #include "print.hpp"
 
+#include "escape.hpp"
+
 #include <fmt/format.h>
-#include <sys/ioctl.h>
-#include <unistd.h>
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
@@ -11,46 +11,73 @@
 namespace cli {
 namespace {
 
-bool coloured(int stream) {
+bool is_coloured(Stream stream) {
   const char* no_colour = std::getenv("NO_COLOR");
-  return ::isatty(stream) == 1 && (no_colour == nullptr || *no_colour == '\0');
+  return is_terminal(stream) && (no_colour == nullptr || *no_colour == '\0');
 }
 
-std::string painted(std::string_view text, Style style, int stream) {
-  static const bool to_output = coloured(STDOUT_FILENO), to_error = coloured(STDERR_FILENO);
-  if (style == Style::plain || !(stream == STDOUT_FILENO ? to_output : to_error)) return std::string(text);
-  static constexpr const char* codes[] = {"", "1", "90", "32", "33", "31"};
-  return fmt::format("\x1b[{}m{}\x1b[0m", codes[static_cast<size_t>(style)], text);
+// Colours travel through texts as a byte that is in no UTF-8, with the style behind it: what is printed is escaped as a
+// whole, so that no text from elsewhere can bring controls of its own.
+constexpr char style_mark = '\xfe';
+
+std::string marked(Style style) {
+  return {style_mark, static_cast<char>('0' + static_cast<int>(style))};
+}
+
+/// A text as its stream gets it.
+std::string finished(std::string_view text, Stream stream) {
+  static const bool to_output = is_coloured(Stream::output), to_error = is_coloured(Stream::error);
+  static constexpr const char* codes[] = {"0", "1", "90", "32", "33", "31"};
+  std::string done;
+  while (!text.empty()) {
+    const size_t mark = text.find(style_mark);
+    done += escaped(text.substr(0, mark));
+    if (mark == std::string_view::npos) break;
+    const size_t style = mark + 1 < text.size() ? static_cast<size_t>(text[mark + 1] - '0') : std::size(codes);
+    if (style >= std::size(codes)) {
+      done += "\\xfe";  // somebody else's byte
+      text.remove_prefix(mark + 1);
+      continue;
+    }
+    if (stream == Stream::output ? to_output : to_error) done += fmt::format("\x1b[{}m", codes[style]);
+    text.remove_prefix(mark + 2);
+  }
+  return done;
+}
+
+void put(std::string_view text, Stream stream) {
+  const std::string done = finished(text, stream);
+  std::fwrite(done.data(), 1, done.size(), stream == Stream::output ? stdout : stderr);
 }
 
 }  // namespace
 
-/// Characters, not bytes: continuation bytes of UTF-8 take no column.
+/// Characters as they are printed: continuation bytes of UTF-8 take no column, styles none either.
 size_t width(std::string_view text) {
-  return static_cast<size_t>(
-      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
-}
-
-size_t screen_width() {
-  if (const char* columns = std::getenv("COLUMNS"); columns != nullptr && std::atoi(columns) > 0)
-    return static_cast<size_t>(std::atoi(columns));
-  winsize size{};
-  const bool known = ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0;
-  return known ? size.ws_col : 80;
+  size_t columns = 0;
+  while (!text.empty()) {
+    const size_t mark = text.find(style_mark);
+    const std::string shown = escaped(text.substr(0, mark));
+    columns += static_cast<size_t>(std::count_if(
+        shown.begin(), shown.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+    if (mark == std::string_view::npos) break;
+    text.remove_prefix(std::min(mark + 2, text.size()));
+  }
+  return columns;
 }
 
 std::string styled(std::string_view text, Style style) {
-  return painted(text, style, STDOUT_FILENO);
+  return style == Style::plain ? std::string(text) : marked(style) + std::string(text) + marked(Style::plain);
 }
 
 void print_line(std::string_view text) {
-  std::fwrite(fmt::format("{}\n", text).data(), 1, text.size() + 1, stdout);
+  put(fmt::format("{}\n", text), Stream::output);
 }
 
 void print_sentence(std::string_view text, std::string_view label) {
   static constexpr std::string_view indent = "  ";
   std::string line = std::string(indent) + styled(label, Style::strong);
-  const bool wraps = ::isatty(STDOUT_FILENO) == 1;
+  const bool wraps = is_terminal(Stream::output);
   size_t used = indent.size() + width(label);
   bool first = true;
   while (!text.empty()) {
@@ -79,7 +106,7 @@ namespace {
 /// room before it.
 std::vector<std::string> wrapped(std::string_view text, size_t column) {
   constexpr size_t least = 30;
-  if (::isatty(STDOUT_FILENO) != 1 || column + least > screen_width()) return {std::string(text)};
+  if (!is_terminal(Stream::output) || column + least > screen_width()) return {std::string(text)};
   const size_t room = screen_width() - column;
   std::vector<std::string> lines{""};
   while (!text.empty()) {
@@ -124,25 +151,43 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
   }
 }
 
+void print_raw(std::string_view text) {
+  std::fwrite(text.data(), 1, text.size(), stdout);
+}
+
 void print_json(const nlohmann::ordered_json& value) {
-  print_line(value.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace));
+  print_raw(value.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
+}
+
+nlohmann::ordered_json error_json(const fibula::Error& error) {
+  nlohmann::ordered_json object{{"code", fibula::to_string(error.code)}, {"what", error.what}};
+  if (!error.file.empty()) object["file"] = error.file;
+  if (error.line != 0) object["line"] = error.line;
+  if (!error.place.empty()) object["place"] = error.place;
+  if (!error.hint.empty()) object["hint"] = error.hint;
+  return object;
 }
 
 void complain(const std::string& what, const std::string& remedy) {
   std::fflush(stdout);
-  fmt::print(stderr, "{} {}\n", painted("error:", Style::bad, STDERR_FILENO), what);
-  if (!remedy.empty()) fmt::print(stderr, "       {}\n", remedy);
+  put(fmt::format("{} {}\n", styled("error:", Style::bad), what), Stream::error);
+  if (!remedy.empty()) put(fmt::format("  remedy: {}\n", remedy), Stream::error);
 }
 
 void progress(const std::string& text) {
-  static const bool terminal = ::isatty(STDERR_FILENO) == 1;
+  static const bool terminal = is_terminal(Stream::error);
   if (!terminal) return;
-  fmt::print(stderr, "\r\x1b[K{}", text.substr(0, 100));
+  std::fputs("\r\x1b[K", stderr);
+  put(text.substr(0, 100), Stream::error);
   std::fflush(stderr);
 }
 
+bool all_printed() {
+  return std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
+}
+
 SlowNotice::SlowNotice(std::string text) {
-  if (::isatty(STDERR_FILENO) != 1) return;
+  if (!is_terminal(Stream::error)) return;
   thread_ = std::thread([this, said = std::move(text)] {
     std::unique_lock lock(mutex_);
     if (!ended_.wait_for(lock, std::chrono::milliseconds(500), [this] { return done_; })) progress(said);

@@ -1,6 +1,10 @@
 /// Text for people: tables, colours on a terminal, complaints on standard error.
 #pragma once
 
+#include "screen.hpp"
+
+#include <fibula/result.hpp>
+
 #include <nlohmann/json_fwd.hpp>
 
 #include <condition_variable>
@@ -28,13 +32,18 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
 
 /// How many characters the text takes on a terminal.
 size_t width(std::string_view text);
-/// Columns of the terminal, or of what COLUMNS says; 80 where there is none.
-size_t screen_width();
 
 void print_line(std::string_view text);
 /// A sentence behind an indent. On a terminal it is broken between words, and goes on under its own beginning.
 void print_sentence(std::string_view text, std::string_view label = "");
 void print_json(const nlohmann::ordered_json& value);
+
+/// Text that is for programs, or another program's own: as it is.
+void print_raw(std::string_view text);
+/// `code`, `what`, and of `file`, `line`, `place`, `hint` those that there are.
+nlohmann::ordered_json error_json(const fibula::Error& error);
+/// Whether everything that was printed has arrived: a disk or pipe that is full or gone takes nothing.
+bool all_printed();
 
 /// On standard error: what is wrong, and what to do about it.
 void complain(const std::string& what, const std::string& remedy);

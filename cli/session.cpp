@@ -50,12 +50,9 @@ fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std:
 
 int report(const Session& session, const fibula::Error& error) {
   if (session.json) {
-    print_json({{"schema", "fibula.error/1"},
-                {"code", fibula::to_string(error.code)},
-                {"what", error.what},
-                {"file", error.file},
-                {"place", error.place},
-                {"hint", error.hint}});
+    nlohmann::ordered_json object{{"schema", "fibula.error/1"}};
+    object.update(error_json(error));
+    print_json(object);
   } else {
     complain(fibula::render(error), error.hint);
   }

@@ -2,7 +2,6 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
-#include <unistd.h>
 #include <chrono>
 #include <iostream>
 #include <memory>
@@ -74,7 +73,7 @@ fibula::ProgressSink told_progress() {
 
 /// Asks whoever sits there, and nobody else: scripts give options.
 std::string ask(const std::string& what) {
-  if (::isatty(STDIN_FILENO) == 0 || ::isatty(STDERR_FILENO) == 0) return {};
+  if (!input_is_terminal() || !is_terminal(Stream::error)) return {};
   progress("");
   std::cerr << what << ", which its files do not say: " << std::flush;
   std::string answer;

@@ -11,7 +11,7 @@ int main(int argc, char** argv) {
   }
   for (const auto& row : fibula::rows(*facts)) {
     if (row.id != "toolset")
-      std::cout << row.id << ": " << row.value << " (" << fibula::to_string(row.certainty) << ")\n";
+      std::cout << row.id << ": " << fibula::to_text(row.value) << " (" << fibula::to_string(row.certainty) << ")\n";
   }
   std::cout << facts->defined_count << " symbols defined, " << facts->undefined_count << " needed\n";
 }

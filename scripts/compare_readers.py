@@ -74,18 +74,19 @@ def elf_facts(entry, path):
     text = run("readelf", "-W", "-h", "-d", "-n", path)
     field = lambda pattern: (re.search(pattern, text) or [None, None])[1]
     wanted = {
-        "bits": {"ELF64": "64", "ELF32": "32"}.get(field(r"Class:\s+(\w+)")),
+        "bits": {"ELF64": 64, "ELF32": 32}.get(field(r"Class:\s+(\w+)")),
         "endian": "big" if "big endian" in (field(r"Data:\s+(.*)") or "") else "little",
         "soname": field(r"\(SONAME\)\s+Library soname: \[(.*)\]"),
         "build-id": field(r"Build ID: (\w+)"),
-        "search": field(r"\(RUNPATH\)\s+Library runpath: \[(.*)\]") or field(r"\(RPATH\)\s+Library rpath: \[(.*)\]"),
+        "search": (field(r"\(RUNPATH\)\s+Library runpath: \[(.*)\]") or field(r"\(RPATH\)\s+Library rpath: \[(.*)\]") or "").split(":"),
     }
     kinds = {"REL": ["object"], "EXEC": ["program"], "DYN": ["shared", "program"], "CORE": ["core"]}
     needs = re.findall(r"\(NEEDED\)\s+Shared library: \[(.*)\]", text)
     if needs:
-        wanted["needs"] = ", ".join(needs)
+        wanted["needs"] = needs
+    facts["needs"] = [need["name"] for need in facts.get("needs", [])]
     for key, value in wanted.items():
-        if value and facts.get(key) != value:
+        if value and value != [""] and facts.get(key) != value:
             return f"{key}: fibula {facts.get(key)}, readelf {value}"
     machine = field(r"Machine:\s+(.*)")
     if facts.get("arch") and MACHINES.get(facts["arch"]) != machine:
@@ -128,14 +129,14 @@ def compare_pe(entry, path):
     facts = {k: v["value"] for k, v in entry["facts"].items()}
     field = lambda pattern: (re.search(pattern, text) or [None, ""])[1]
     arch = {"IMAGE_FILE_MACHINE_AMD64": "x86_64", "IMAGE_FILE_MACHINE_I386": "x86", "IMAGE_FILE_MACHINE_ARM64": "aarch64"}
-    wanted = {"arch": arch[field(r"Machine: (\w+)")], "bits": "64" if field(r"Magic: (\w+)") == "0x20B" else "32",
+    wanted = {"arch": arch[field(r"Machine: (\w+)")], "bits": 64 if field(r"Magic: (\w+)") == "0x20B" else 32,
               "kind": "shared" if "IMAGE_FILE_DLL" in text else "program",
-              "os-floor": f"windows {field(r'MajorSubsystemVersion: (.*)')}.{field(r'MinorSubsystemVersion: (.*)')}"}
+              "os-floor": {"name": "windows", "version": f"{field(r'MajorSubsystemVersion: (.*)')}.{field(r'MinorSubsystemVersion: (.*)')}"}}
     for key, value in wanted.items():
         if facts.get(key) != value:
             return f"{key}: fibula {facts.get(key)}, llvm-readobj {value}"
     libraries = sorted(re.findall(r"^\s*(?:Delay)?Import \{\s+Name: (.*)", text, re.M))
-    ours = sorted(re.sub(r" \(delayed\)", "", n) for n in facts["needs"].split(", ") if n != "nothing")
+    ours = sorted(need["name"] for need in facts["needs"])
     return None if ours == libraries else f"needs: fibula {ours}, llvm-readobj {libraries}"
 
 
@@ -143,12 +144,12 @@ def macho_facts(facts, path, arch):
     text = run(f"llvm-objdump{LLVM}", "--macho", f"--arch={LLVM_SLICES.get(arch, arch)}", "--private-headers", path)
     name = re.search(r"cmd LC_ID_DYLIB\n.*\n\s+name (.*) \(offset", text)
     needs = re.findall(r"cmd LC_(?:LOAD|REEXPORT|LOAD_WEAK)_DYLIB\n.*\n\s+name (.*) \(offset", text)
-    ours = [re.sub(r" \((weak|re-export|delayed)\)$", "", n) for n in facts.get("needs", "nothing").split(", ") if n != "nothing"]
-    rpaths = ":".join(re.findall(r"cmd LC_RPATH\n.*\n\s+path (.*) \(offset", text)) or None
+    ours = [need["name"] for need in facts.get("needs", [])]
+    rpaths = re.findall(r"cmd LC_RPATH\n.*\n\s+path (.*) \(offset", text) or None
     least = re.search(r"cmd LC_BUILD_VERSION\n.*\n\s+platform (\w+)\n\s+sdk .*\n\s+minos (.*)", text)
     checks = {"install-name": (facts.get("install-name"), name and name[1]), "search": (facts.get("search"), rpaths)}
     if least:
-        checks["os-floor"] = (facts.get("os-floor"), f"{least[1]} {least[2]}")
+        checks["os-floor"] = (facts.get("os-floor"), {"name": least[1], "version": least[2]})
     if ours != needs:
         return f"needs: fibula {ours}, llvm-objdump {needs}"
     for key, (mine, theirs) in checks.items():

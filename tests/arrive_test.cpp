@@ -184,7 +184,7 @@ TEST(Repository, GivesTheCommitThatWasNamed) {
   EXPECT_EQ(test::read(place.shelf() / "r/2.0/files/a.h"), "static int c;\n");
   const auto missing = place.fibula("take r --at v2.1");
   EXPECT_EQ(missing.status, 1);
-  EXPECT_NE(missing.err.find("has no tag, branch or commit v2.1\n       did you mean v2.0?"), std::string::npos)
+  EXPECT_NE(missing.err.find("has no tag, branch or commit v2.1\n  remedy: did you mean v2.0?"), std::string::npos)
       << missing.err;
 }
 

@@ -107,8 +107,9 @@ TEST(Damage, OfTablesThatOverlapIsBounded) {
 
 TEST(Damage, OfCoffLeavesWhatIsSound) {
   EXPECT_EQ(read(CoffBuilder{.machine = 0xa641}.build())->arch.value, Arch::arm64ec);
-  EXPECT_EQ(read(CoffBuilder{}.symbol("@comp.id", 0x010575b6, -1, 3).build())->toolset.value,
-            "MSVC tool 0x105 build 30134");
+  const auto marked = read(CoffBuilder{}.symbol("@comp.id", 0x010575b6, -1, 3).build());
+  EXPECT_EQ(marked->toolset.value, NamedVersion{"msvc"});
+  EXPECT_EQ(marked->toolset.from, "symbol @comp.id: tool 0x105, build 30134");
   EXPECT_EQ(read(CoffBuilder{.machine = 0x1111}.build()).error().code, Code::not_a_library)
       << "two bytes are all the magic that COFF has";
 }
@@ -161,10 +162,9 @@ TEST(Damage, OfAUniversalFile) {
 TEST(Damage, OfATextStub) {
   const std::string head = "--- !tapi-tbd\ntbd-version: 4\n";
   expect_message(head + "install-name: x\n", "text stub names no target");
-  expect_message(head + "targets: [ a", "at line 4: did not find expected ',' or ']'");
-  expect_message(head + "targets: &t [ arm64-macos ]\nexports: *t\n",
-                 "at line 4: an alias stands where a value should");
-  expect_message(head + "targets: " + std::string(70, '['), "at line 3: is nested too deeply");
+  expect_message(head + "targets: [ a", "line 4: did not find expected ',' or ']'");
+  expect_message(head + "targets: &t [ arm64-macos ]\nexports: *t\n", "line 4: an alias stands where a value should");
+  expect_message(head + "targets: " + std::string(70, '['), "line 3: is nested too deeply");
 }
 
 TEST(Damage, OfBitcode) {

@@ -123,7 +123,7 @@ TEST(Why, TellsOfLibrariesDirectoriesAndFiles) {
   EXPECT_EQ(file["reasons"][0]["kind"], "link");
   const auto none = place.fibula("fit --why moonlight", place.project);
   EXPECT_EQ(none.status, 1);
-  EXPECT_NE(none.err.find("nothing in the fit is called moonlight\n       ask for a library (tidecalc, sqlite3)"),
+  EXPECT_NE(none.err.find("nothing in the fit is called moonlight\n  remedy: ask for a library (tidecalc, sqlite3)"),
             std::string::npos)
       << none.err;
 }

@@ -32,8 +32,9 @@ TEST(Folder, OfADownloadIsShownWithWhatIsOddAboutIt) {
       "beside it\n",
   };
   for (const char* line : lines) EXPECT_NE(ran.out.find(line), std::string::npos) << line << "\nin\n" << ran.out;
-  EXPECT_NE(ran.err.find("sector.lib: is a pointer of a large-file store, not a library\n       fetch the file itself"),
-            std::string::npos)
+  EXPECT_NE(
+      ran.err.find("sector.lib: is a pointer of a large-file store, not a library\n  remedy: fetch the file itself"),
+      std::string::npos)
       << ran.err;
 }
 

@@ -148,7 +148,7 @@ const Situation foreign[] = {
     {"mold", "g++", {"-fuse-ld=mold"}, archive("gcc"), "ok", "", {}},
     {"a shared library by path in a static link of mold", "gcc", {"-static", "-fuse-ld=mold"}, shared("gcc"), "misfit", "linkage", {"is shared"}, Reality::wrong},
     {"GCC's link-time code for LLD", "clang", {"-fuse-ld=lld"}, archive("gcc -flto -O2", "gcc-ar"), "misfit", "toolset", {"link-time GCC 12", "clang 14"}, Reality::refused},
-    {"Clang's link-time code for GCC", "gcc", {}, archive("clang-14 -flto", "llvm-ar-14"), "misfit", "toolset", {"link-time LLVM14", "gcc 12"}, Reality::refused},
+    {"Clang's link-time code for GCC", "gcc", {}, archive("clang-14 -flto", "llvm-ar-14"), "misfit", "toolset", {"link-time LLVM 14", "gcc 12"}, Reality::refused},
     {"Clang's link-time code for Clang and LLD", "clang-14", {"-fuse-ld=lld"}, archive("clang-14 -flto", "llvm-ar-14"), "ok", "", {}},
     {"aarch64", "aarch64-linux-gnu-g++", {}, archive("aarch64-linux-gnu-g++"), "ok", "", {}, Reality::works, qemu_aarch64, "cpp"},
     {"x86_64 for aarch64", "aarch64-linux-gnu-gcc", {}, archive("gcc"), "misfit", "architecture", {"x86_64", "needs 64-bit aarch64"}, Reality::refused},
@@ -208,7 +208,7 @@ std::string one_function(const std::string& more = "") {
 
 // clang-format off
 const Situation headers[] = {
-    {"a C header without extern C", "g++", {}, archive("gcc -x c"), "misfit", "language-linkage", {"scale.h, line 1 declares one without extern", "plain C name"}, Reality::refused, "", "cpp", "", "int one(int);\n", one_function(), plain_program},
+    {"a C header without extern C", "g++", {}, archive("gcc -x c"), "misfit", "language-linkage", {"scale.h:1 declares one without extern", "plain C name"}, Reality::refused, "", "cpp", "", "int one(int);\n", one_function(), plain_program},
     {"the same, included inside extern C", "g++", {}, archive("gcc -x c"), "ok", "", {}, Reality::works, "", "cpp", "", "int one(int);\n", one_function(), "extern \"C\" {\n" + plain_program.substr(0, 19) + "}\nint main() { return one(0); }\n"},
     {"the same, in a program in C", "g++", {}, archive("gcc"), "ok", "", {}, Reality::works, "", "c", "", "int one(int);\n", one_function(), plain_program},
     {"a C header of a library that was compiled as C++", "g++", {}, archive("g++"), "misfit", "language-linkage", {"inside extern", "mangled"}, Reality::refused, "", "cpp", "", c_block("int one(int);\n"), one_function(), plain_program},

@@ -14,23 +14,23 @@ TEST(Project, ErrorsNameLineAndRemedy) {
     const char* hint;
   };
   const Case cases[] = {
-      {"[[output]]\nname = \"x\"\nsorces = []\n", "at line 1: [[output]] has no sources", "add sources = \"…\""},
-      {"[lane.a]\ncompilr = \"g++\"\ncompiler = \"g++\"\n", "at line 2: unknown key compilr in [lane.a]",
+      {"[[output]]\nname = \"x\"\nsorces = []\n", ":1: [[output]] has no sources", "add sources = \"…\""},
+      {"[lane.a]\ncompilr = \"g++\"\ncompiler = \"g++\"\n", ":2: unknown key compilr in [lane.a]",
        "did you mean compiler?"},
-      {"[lane.a]\ncompiler = 3\n", "at line 2: compiler in [lane.a] must be a text in quotes", ""},
+      {"[lane.a]\ncompiler = 3\n", ":2: compiler in [lane.a] must be a text in quotes", ""},
       {"[lane.a]\ncompiler = \"g++\"\nflags = \"-m32\"\n",
-       "at line 3: flags in [lane.a] must be a list of texts, [\"a\", \"b\"]", ""},
-      {"[lane.a]\ncompiler = \"g++\"\nconfiguration = \"fast\"\n", "at line 3: configuration in [lane.a] is \"fast\"",
+       ":3: flags in [lane.a] must be a list of texts, [\"a\", \"b\"]", ""},
+      {"[lane.a]\ncompiler = \"g++\"\nconfiguration = \"fast\"\n", ":3: configuration in [lane.a] is \"fast\"",
        "it is one of \"debug\", \"release\""},
-      {"[library.x]\nversion = \"~2\"\n", "at line 1: version range \"~2\" cannot be understood",
+      {"[library.x]\nversion = \"~2\"\n", ":1: version range \"~2\" cannot be understood",
        "write it like \">=2.1 <3\", \"2.1\" or \"=2.1.3\", without a space after the sign"},
-      {"lane.a = 3\n", "at line 1: lane a must be a table", "write [lane.a] and its keys below"},
-      {"[lane.\"a/b\"]\ncompiler = \"g++\"\n", "at line 1: \"a/b\" cannot be a name", "use letters, digits, - and _"},
+      {"lane.a = 3\n", ":1: lane a must be a table", "write [lane.a] and its keys below"},
+      {"[lane.\"a/b\"]\ncompiler = \"g++\"\n", ":1: \"a/b\" cannot be a name", "use letters, digits, - and _"},
       {"[[output]]\nname = \"x\"\nsources = []\nuses = [\"tide\"]\n[library.tidecalc]\n",
-       "at line 1: output x uses tide, which is neither attached nor an output", "attach it: fibula attach tide"},
+       ":1: output x uses tide, which is neither attached nor an output", "attach it: fibula attach tide"},
       {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n",
-       "at line 4: two outputs are called x", "give one of them another name"},
-      {"[wharf]\n", "at line 1: unknown key wharf in the project",
+       ":4: two outputs are called x", "give one of them another name"},
+      {"[wharf]\n", ":1: unknown key wharf in the project",
        "known keys: compile-through, shelves, check-licences, output, library, lane"},
   };
   for (const auto& c : cases) {
@@ -39,12 +39,12 @@ TEST(Project, ErrorsNameLineAndRemedy) {
     const auto file = folder.write("fibula.toml", c.text);
     const auto project = Project::open(folder.path());
     ASSERT_FALSE(project);
-    EXPECT_EQ(render(project.error()), file.string() + ": " + c.message);
+    EXPECT_EQ(render(project.error()), file.string() + c.message);
     EXPECT_EQ(project.error().hint, c.hint);
   }
   const test::Folder folder;
   folder.write("fibula.toml", "[lane.a]\ncompiler = \"g++\"\n[lane.a]\n");
-  EXPECT_EQ(Project::open(folder.path()).error().place, "line 3") << "two lanes of one name";
+  EXPECT_EQ(Project::open(folder.path()).error().line, 3U) << "two lanes of one name";
 }
 
 TEST(Project, IsFoundFromAFolderInside) {

@@ -50,7 +50,7 @@ const Row rows[] = {
     {"over several steps", {{"tide", "1.0"}, {"tide", "2.0"}, {"rope", "1.0", {{"tide", "<2"}}}, {"bell", "1.0", {{"rope", ""}}}}, {"bell", "tide"}, "bell 1.0, tide 1.0, rope 1.0"},
     {"a circle", {{"bell", "1.0", {{"buoy", ""}}}, {"buoy", "1.0", {{"bell", ""}}}}, {"bell"}, "bell 1.0, buoy 1.0"},
     {"a quarrel", {{"tide", "1.0"}, {"tide", "2.0"}, {"rope", "1.0", {{"tide", "<2"}}}, {"bell", "1.0", {{"rope", ""}}}, {"buoy", "1.0", {{"tide", ">=2"}}}}, {"bell", "buoy"},
-     "rope 1.0 requires tide <2, bell 1.0 requires rope, and fibula.toml (line 8) attaches bell"},
+     "rope 1.0 requires tide <2, bell 1.0 requires rope, and fibula.toml:8 attaches bell"},
     {"what nobody has", {{"bell", "1.0", {{"tide", ""}}}}, {"bell"}, "bell needs tide: its card says so"},
     {"a range that is none", {{"bell", "1.0", {{"tide", ">= 2"}}}}, {"bell"}, "version range \\\">= 2\\\" cannot be understood"},
 };

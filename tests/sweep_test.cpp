@@ -66,7 +66,7 @@ std::string identity(const Facts& facts) {
   std::string text;
   for (const auto& row : rows(facts)) {
     for (const auto id : {"format", "kind", "arch", "bits", "endian", "soname", "dll-name", "install-name", "needs"}) {
-      if (row.id == id) text += row.id + "=" + row.value + " ";
+      if (row.id == id) text += row.id + "=" + to_text(row.value) + " ";
     }
   }
   return text;

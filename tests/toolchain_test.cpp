@@ -32,7 +32,7 @@ TEST_P(Compilers, AreAskedNotAssumed) {
   EXPECT_EQ(answer->target, c.target);
   for (const auto& [id, value] : c.answers) {
     const Answer* given = answer->answer(id);
-    EXPECT_EQ(given == nullptr ? "" : given->value, value) << id;
+    EXPECT_EQ(given == nullptr ? "" : to_text(*given), value) << id;
     EXPECT_TRUE(given == nullptr || !given->from.empty()) << id;
   }
   EXPECT_NE(answer->linker_version.find(c.linker), std::string::npos) << answer->linker_version;
@@ -116,7 +116,7 @@ TEST(Toolchain, RefusalsNameTheCompilerAndTheRemedy) {
     std::string what;
   };
   const Case cases[] = {
-      {"no-such-g++", {}, Code::missing_tool, "no such program"},
+      {"no-such-g++", {}, Code::missing_tool, "not found"},
       {"g++", {"-mno-such-flag"}, Code::refused, "refuses the lane's flags: "},
       {"g++",
        {"--sysroot=" + folder.path().string()},
@@ -165,14 +165,14 @@ TEST(Toolchain, LanesThatServeNothingAreToldWithTheirLine) {
     const char* remedy;
   };
   const Case cases[] = {
-      {"[lane.a]\ncompiler = \"g++\"\n[lane.a]\ncompiler = \"gcc\"\n", "line 3: is not valid TOML",
+      {"[lane.a]\ncompiler = \"g++\"\n[lane.a]\ncompiler = \"gcc\"\n", "fibula.toml:3: is not valid TOML",
        "two tables or keys have one name"},
       {"[lane.a]\ncompiler = \"g++\"\nflags = [\"-mno-such\"]\n",
-       "line 1: compiler of lane a: g++ refuses the lane's flags", "correct the flags"},
-      {"[lane.a]\ncompiler = \"no-such-g++\"\n", "line 1: compiler of lane a", "install it"},
+       "fibula.toml:1: lane a: compiler g++ refuses the lane's flags", "correct the flags"},
+      {"[lane.a]\ncompiler = \"no-such-g++\"\n", "fibula.toml:1: lane a: compiler no-such-g++ not found", "install it"},
 #ifndef FIBULA_NATIVE_ONLY
       {"[[output]]\nname = \"x\"\nkind = \"shared-library\"\nsources = [\"*.c\"]\n[lane.a]\ncompiler = \"avr-gcc\"\n",
-       "line 5: lane a can make none of the outputs", "remove the lane"},
+       "fibula.toml:5: lane a can make none of the outputs", "remove the lane"},
 #endif
   };
   for (const auto& c : cases) {

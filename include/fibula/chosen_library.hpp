@@ -1,9 +1,11 @@
 /// What was chosen of one library for a lane, and why.
 #pragma once
 
+#include <fibula/linkage.hpp>
 #include <fibula/misfit.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -18,10 +20,11 @@ struct Refusal {
 
 struct ChosenLibrary {
   std::string name;
-  std::string version;           ///< empty when none is on the shelf
-  std::string variant;           ///< empty for headers only, and when none fits
-  std::string why;               ///< why this version and variant
-  std::string required_by = {};  ///< the library that requires it; empty: the project attaches it
+  std::string version;                  ///< empty when none is on the shelf
+  std::string variant;                  ///< empty for headers only, and when none fits
+  std::optional<Linkage> linkage = {};  ///< of the variant; none without one
+  std::string why;                      ///< why this version and variant
+  std::string required_by = {};         ///< the library that requires it; empty: the project attaches it
   Verdict verdict = Verdict::ok;
   std::vector<Misfit> misfits = {};     ///< cautions and misfits; where nothing fits, those of the nearest variant
   std::vector<Misfit> notes = {};       ///< what looks different and is `ok`, with its reason, and what is `unknown`

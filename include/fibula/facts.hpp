@@ -8,6 +8,7 @@
 #pragma once
 
 #include <fibula/fact.hpp>
+#include <fibula/fact_value.hpp>
 #include <fibula/need.hpp>
 #include <fibula/pic.hpp>
 #include <fibula/result.hpp>
@@ -34,7 +35,7 @@ struct Facts {
   Fact<Kind> kind;
   Fact<std::string> cpu_floor;      ///< least processor: "x86-64-v3", "v7-A", "avr5"
   Fact<std::string> float_abi;      ///< hard, softfp, soft; single, double; any
-  Fact<std::string> os_floor;       ///< least system: "linux 3.2.0", "windows 6.0", "macos 11.0"
+  Fact<NamedVersion> os_floor;      ///< least system: linux 3.2.0, windows 6.0, macos 11.0
   Fact<std::string> subsystem;      ///< of a Windows image: console, windows, native, …
   Fact<std::string> c_runtime;      ///< glibc, musl, bionic, newlib, avr-libc, msvcrt, ucrt, msvc-dynamic, …
   Fact<std::string> libc_floor;     ///< highest GLIBC_ version needed, "2.34"
@@ -45,17 +46,18 @@ struct Facts {
   Fact<std::string> own_strings;    ///< string ABI in the names that it gives to its users: new, old, both
   Fact<std::string> stl_debug;      ///< on, off, "level 2"
   Fact<std::string> configuration;  ///< debug, release
-  Fact<std::string> debug_info;     ///< "DWARF 5", "CodeView", "debug map"
+  Fact<NamedVersion> debug_info;    ///< DWARF 5, CodeView, debug map; other: of a form that is not known
+  Fact<std::string> debug_file;     ///< that has the debugging records: a .pdb
   Fact<std::string> language;       ///< C, C++, Fortran, Rust, Go, assembly, mixed
-  Fact<std::string> toolset;        ///< compiler or linker, with its version
-  Fact<std::string> link_time;      ///< whose link-time code it holds: "GCC 12.0 only", "LLVM14.0.6 only"
+  Fact<NamedVersion> toolset;       ///< gcc, clang, msvc, the assembler, the linker, or what it calls itself
+  Fact<LinkTimeCode> link_time;     ///< whose link-time code it holds
   Fact<std::string> exceptions;     ///< table, dwarf, seh, sjlj
   Fact<std::string> threads;        ///< of Windows GNU code: posix, win32
-  Fact<std::string> sanitizers;     ///< "address, undefined"
-  Fact<std::string> profile;        ///< gcov, llvm, gprof
-  Fact<std::string> openmp;         ///< libgomp, libomp
-  Fact<std::string> fortran;        ///< gfortran, flang
-  Fact<std::string> entry;          ///< a program's entry that a library brings: main, WinMain, …
+  Fact<std::vector<std::string>> sanitizers;  ///< address, thread, memory, undefined, leak
+  Fact<std::vector<std::string>> profile;     ///< gcov, llvm, gprof
+  Fact<std::string> openmp;                   ///< libgomp, libomp
+  Fact<std::string> fortran;                  ///< gfortran, flang
+  Fact<std::string> entry;                    ///< a program's entry that a library brings: main, WinMain, …
   Fact<PicReport> pic;
   Fact<std::string> soname;  ///< or the install name, or the DLL's name; of an import library: the DLL it stands for
   Fact<std::string> file_version;  ///< that a Windows or macOS library says of itself: "2.1.0"
@@ -84,13 +86,14 @@ FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const Inspec
 /// evidence.
 FIBULA_API bool has_library_name(const std::filesystem::path& path);
 
-/// One fact as text: its id, value, certainty and source. For printing and for JSON.
+/// One fact: its id, value, certainty and source.
 struct FactRow {
   std::string id;
-  std::string value;
+  FactValue value;
   Certainty certainty;
   std::string from;
 };
+/// Every fact that was read, in the order in which people ask for them.
 FIBULA_API std::vector<FactRow> rows(const Facts& facts);
 
 }  // namespace fibula

@@ -10,6 +10,7 @@
 #include <fibula/emit.hpp>
 #include <fibula/explain.hpp>
 #include <fibula/fact.hpp>
+#include <fibula/fact_value.hpp>
 #include <fibula/facts.hpp>
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
@@ -32,4 +33,5 @@
 #include <fibula/target.hpp>
 #include <fibula/toolchain.hpp>
 #include <fibula/variant.hpp>
+#include <fibula/version.hpp>
 #include <fibula/why.hpp>

@@ -17,7 +17,7 @@ struct LibraryUse {
   std::string version = {};  ///< a range, ">=2.1 <3"; empty takes any
   Linkage linkage = Linkage::any;
   std::filesystem::path folder = {};  ///< a copy inside the project instead of the shelf; absolute
-  std::string place = {};             ///< "line 12" of fibula.toml
+  unsigned line = 0;                  ///< of fibula.toml; 0: it stands in none
 };
 
 /// How the linker is to lay a program out. What a lane says stands before what the output says.
@@ -38,7 +38,7 @@ struct Lane {
   std::vector<std::string> definitions = {};
   LinkSettings link = {};
   std::map<std::string, LibraryUse> overrides = {};  ///< [lane.X.library.Y]
-  std::string place = {};                            ///< "line 12" of fibula.toml
+  unsigned line = 0;                                 ///< of fibula.toml; 0: it stands in none
 };
 
 /// A lane for a compiler that answered: its name from the target, and a runner that is installed where this machine

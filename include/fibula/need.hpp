@@ -22,6 +22,8 @@ struct Need {
   std::string name;
   std::vector<std::string> versions = {};  ///< symbol versions it must define
   NeedKind kind = NeedKind::ordinary;
+
+  bool operator==(const Need&) const = default;
 };
 
 }  // namespace fibula

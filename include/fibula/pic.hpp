@@ -24,6 +24,8 @@ struct PicReport {
   std::string section = {};
   uint64_t offset = 0;
   std::string symbol = {};
+
+  bool operator==(const PicReport&) const = default;
 };
 
 }  // namespace fibula

@@ -27,7 +27,7 @@ struct Output {
   LinkSettings link = {};
   std::vector<std::string> data = {};     ///< patterns relative to the project: read while the program runs
   std::vector<std::string> plugins = {};  ///< the same for libraries that it opens while it runs
-  std::string place = {};                 ///< "line 3" of fibula.toml
+  unsigned line = 0;                      ///< of fibula.toml; 0: it stands in none
 };
 
 class FIBULA_API Project {

@@ -7,6 +7,7 @@
 
 #include <fibula/export.hpp>
 
+#include <cstddef>
 #include <string>
 #include <tl/expected.hpp>
 #include <utility>
@@ -36,11 +37,12 @@ struct Error {
   Code code = Code::malformed;
   std::string what;        ///< one sentence without a full stop, lower case
   std::string file = {};   ///< the file or folder it is about; may be empty
-  std::string place = {};  ///< where in it: "line 12", "0x76", a member's name; may be empty
+  size_t line = 0;         ///< where in it, of a text; 0: none
+  std::string place = {};  ///< where in it: "0x76", a member's name; may be empty
   std::string hint = {};   ///< what to do; may be empty
 };
 
-/// `libx.a: at 0x76: member size is not a decimal number`, without the hint.
+/// `libx.a: at 0x76: member size is not a decimal number`, `fibula.toml:12: unknown key lnie`; without the hint.
 FIBULA_API std::string render(const Error& error);
 
 /// A value, or the reason why there is none.

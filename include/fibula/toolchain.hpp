@@ -23,7 +23,10 @@ FIBULA_API std::string_view to_string(CompilerFamily family);
 struct Answer {
   std::string value;
   std::string from;
+  std::string version = {};  ///< of a system: {"macos", …, "11.0"}
 };
+/// The value, with the version where there is one.
+FIBULA_API std::string to_text(const Answer& answer);
 
 /// One thing that a compiler driver hands to the linker by itself, in the order of its command line.
 struct LinkStep {
@@ -89,7 +92,7 @@ FIBULA_API Result<Toolchain> ask(const Question& question, const Cache& cache = 
 
 /// Asks several side by side; one answer for each question, in their order.
 FIBULA_API std::vector<Result<Toolchain>> ask_all(const std::vector<Question>& questions,
-                                                      const Cache& cache = Cache::standard());
+                                                  const Cache& cache = Cache::standard());
 
 /// Compilers of all families in PATH, each real program once, sorted by name: C++ drivers, C drivers without a C++
 /// sister, and those with MSVC-style options. Prefixes of cross compilers and suffixes of versions are understood.

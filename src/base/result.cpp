@@ -21,6 +21,7 @@ std::string to_string(Code code) {
 
 std::string render(const Error& error) {
   std::string text = error.file;
+  if (error.line != 0) text += (text.empty() ? "line " : ":") + std::to_string(error.line);
   if (!text.empty()) text += ": ";
   if (!error.place.empty()) text += "at " + error.place + ": ";
   return text + error.what;

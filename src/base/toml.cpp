@@ -67,7 +67,7 @@ Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
     return fail({.code = Code::malformed,
                  .what = "is not valid TOML: " + std::string(error.description()),
                  .file = file.string(),
-                 .place = fmt::format("line {}", error.source().begin.line),
+                 .line = error.source().begin.line,
                  .hint = error.description().find("redefine") != std::string_view::npos
                              ? "two tables or keys have one name: rename or remove the second"
                              : ""});
@@ -82,11 +82,7 @@ const Value* Reader::take(std::string_view key) {
 
 void Reader::report(Code code, unsigned line, std::string what, std::string hint) {
   if (error_) return;
-  error_ = Error{.code = code,
-                 .what = std::move(what),
-                 .file = file_.string(),
-                 .place = fmt::format("line {}", line),
-                 .hint = std::move(hint)};
+  error_ = Error{.code = code, .what = std::move(what), .file = file_.string(), .line = line, .hint = std::move(hint)};
 }
 
 void Reader::wrong_type(const Value& value, std::string_view key, std::string_view expected) {
@@ -159,6 +155,11 @@ std::vector<const Value*> Reader::tables(std::string_view key) {
     if (item.table() != nullptr) found.push_back(&item);
   }
   return found;
+}
+
+unsigned Reader::line_of(std::string_view key) const {
+  const Value* value = table_.find(key);
+  return value != nullptr && value->line != 0 ? value->line : line_;
 }
 
 void Reader::require(std::string_view key) {

@@ -68,6 +68,12 @@ class Reader {
   const Table* table(std::string_view key);
   /// An array of tables; empty when it is not there.
   std::vector<const Value*> tables(std::string_view key);
+  /// The line of a key's value; of the table where it is not there.
+  unsigned line_of(std::string_view key) const;
+  /// Says that a key is known, without asking for it.
+  void know(std::string_view key) { known_.emplace_back(key); }
+  /// The first error so far.
+  const std::optional<Error>& error() const { return error_; }
   bool has(std::string_view key) const { return table_.find(key) != nullptr; }
 
   void require(std::string_view key);

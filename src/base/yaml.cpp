@@ -31,7 +31,7 @@ class Events {
 
   Error error() const {
     const char* problem = parser_.problem == nullptr ? "unreadable text" : parser_.problem;
-    return {.code = Code::malformed, .what = problem, .place = fmt::format("line {}", parser_.problem_mark.line + 1)};
+    return {.code = Code::malformed, .what = problem, .line = parser_.problem_mark.line + 1};
   }
 
  private:
@@ -47,7 +47,7 @@ class Events {
 };
 
 Error at_line(Code code, uint64_t line, std::string what) {
-  return {.code = code, .what = std::move(what), .place = fmt::format("line {}", line)};
+  return {.code = code, .what = std::move(what), .line = line};
 }
 
 std::string scalar_text(const yaml_event_t& event) {

@@ -180,7 +180,7 @@ Result<Image> read(Bytes bytes, unsigned want) {
   if (!parts->any_block) return fail({.code = Code::malformed, .what = "bitcode holds nothing"});
   Image image;
   image.type = ImageType::object;
-  image.link_time = LinkTimeCode{.maker = LinkTimeCode::Maker::llvm, .version = parts->producer};
+  image.link_time = LinkTimeMark{.maker = LinkTimeMark::Maker::llvm, .version = parts->producer};
   if (!parts->symbols.empty()) {
     auto table = read_table(*parts);
     if (!table) return pass(table);

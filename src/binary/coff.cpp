@@ -93,7 +93,7 @@ Image outline(const File& file) {
   const bool imports = std::any_of(file.sections.begin(), file.sections.end(),
                                    [](const Section& s) { return s.name.starts_with(".idata$"); });
   if (imports) image.type = ImageType::import_member;
-  if (file.whole_program) image.link_time = LinkTimeCode{.maker = LinkTimeCode::Maker::msvc};
+  if (file.whole_program) image.link_time = LinkTimeMark{.maker = LinkTimeMark::Maker::msvc};
   return image;
 }
 

@@ -17,12 +17,12 @@ std::string hexadecimal(Bytes bytes) {
 }
 
 /// NT_GNU_ABI_TAG: four words, the system and its least version.
-std::string system_of(Bytes description, Order order) {
+RecordedSystem system_of(Bytes description, Order order) {
   static constexpr std::string_view systems[] = {"linux", "hurd", "solaris", "freebsd", "netbsd", "syllable", "nacl"};
   Cursor c(description, order, "ABI tag");
   const uint32_t system = c.u32(), major = c.u32(), minor = c.u32(), patch = c.u32();
   if (!c || system >= std::size(systems)) return {};
-  return fmt::format("{} {}.{}.{}", systems[system], major, minor, patch);
+  return {std::string(systems[system]), fmt::format("{}.{}.{}", major, minor, patch), "note NT_GNU_ABI_TAG"};
 }
 
 uint64_t padded(uint64_t size) {
@@ -42,12 +42,12 @@ Result<void> read_note_area(const File& file, Bytes area, Image& image) {
     if (!description) return pass(description);
     if (name->starts_with("GNU")) {
       if (type == nt_gnu_build_id) image.build_id = hexadecimal(*description);
-      if (type == nt_gnu_abi_tag) image.system = {system_of(*description, file.order), "note NT_GNU_ABI_TAG"};
+      if (type == nt_gnu_abi_tag) image.system = system_of(*description, file.order);
     }
     if (name->starts_with("Android") && type == 1) {
       Cursor level(*description, file.order, "API level");
       if (const uint32_t number = level.u32(); level)
-        image.system = {fmt::format("android {}", number), "note of Android"};
+        image.system = {"android", fmt::format("{}", number), "note of Android"};
     }
     at += 12 + padded(name_size) + padded(size);
     if (at > area.size()) break;

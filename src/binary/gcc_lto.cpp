@@ -40,13 +40,13 @@ Result<void> read_symbols(Bytes table, Order order, Image& image) {
   return {};
 }
 
-Result<LinkTimeCode> read_header(Bytes section, Order order) {
+Result<LinkTimeMark> read_header(Bytes section, Order order) {
   Cursor c(section, order, "link-time header");
   const uint16_t major = c.u16(), minor = c.u16();
   const uint8_t slim = c.u8();
   if (!c) return fail(c.error());
-  return LinkTimeCode{
-      .maker = LinkTimeCode::Maker::gcc, .version = fmt::format("{}.{}", major, minor), .machine_code = slim == 0};
+  return LinkTimeMark{
+      .maker = LinkTimeMark::Maker::gcc, .version = fmt::format("{}.{}", major, minor), .machine_code = slim == 0};
 }
 
 }  // namespace fibula::gcc_lto

@@ -18,6 +18,6 @@ constexpr std::string_view slim_mark = "__gnu_lto_slim";
 Result<void> read_symbols(Bytes table, Order order, Image& image);
 
 /// Version and kind from the header section (GCC 10 and later). Errors: truncated.
-Result<LinkTimeCode> read_header(Bytes section, Order order);
+Result<LinkTimeMark> read_header(Bytes section, Order order);
 
 }  // namespace fibula::gcc_lto

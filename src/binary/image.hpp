@@ -75,7 +75,7 @@ enum class ImageType {
 };
 
 /// Link-time objects: what the compiler left for a compiler of the same kind.
-struct LinkTimeCode {
+struct LinkTimeMark {
   enum class Maker { gcc, llvm, msvc } maker = Maker::gcc;
   std::string version;        ///< of the format or the compiler, as far as recorded
   bool machine_code = false;  ///< ordinary machine code is there too
@@ -93,6 +93,13 @@ struct DebugRecord {
 };
 
 /// A value with the name of the field it was read from.
+/// A system's name and its least version, with where they stand.
+struct RecordedSystem {
+  std::string name;
+  std::string version;
+  std::string from;
+};
+
 struct Recorded {
   std::string value;
   std::string from;
@@ -125,7 +132,7 @@ struct Image {
   std::vector<std::string_view> producers;    ///< what compilers left of themselves
   std::vector<std::string_view> directives;   ///< to the linker, one option each (COFF .drectve)
   std::vector<std::string_view> debug_files;  ///< objects that the debug map names
-  Recorded system;                            ///< least system: "linux 3.2.0"
+  RecordedSystem system;                      ///< the least that it runs on
   Recorded cpu_floor;
   Recorded float_abi;
   Recorded version;          ///< of the library itself, where the format has a field for it
@@ -135,7 +142,7 @@ struct Image {
   bool encrypted = false;    ///< code can be read by the system's loader only
   bool debug_info = false;   ///< sections for debuggers are there
   std::optional<DebugRecord> debug;
-  std::optional<LinkTimeCode> link_time;
+  std::optional<LinkTimeMark> link_time;
   std::optional<PicReport> pic;  ///< absent: not asked, or this architecture's relocations are not known
 };
 

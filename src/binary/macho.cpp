@@ -92,7 +92,7 @@ Result<void> read_build_version(const File& file, const Command& command, Image&
   const uint32_t platform = c.u32(), least = c.u32();
   c.skip(4);
   const uint32_t tools = c.u32();
-  image.system = {platform_name(platform) + " " + version(least), "LC_BUILD_VERSION"};
+  image.system = {platform_name(platform), version(least), "LC_BUILD_VERSION"};
   static constexpr std::string_view names[] = {"", "clang", "swift", "ld", "lld"};
   for (uint32_t i = 0; i < tools && c; ++i) {
     const uint32_t tool = c.u32(), number = c.u32();
@@ -141,10 +141,10 @@ Result<void> read_command(const File& file, const Command& command, Image& image
     case lc_load_upward_dylib: return read_need(file, command, image);
     case lc_build_version: return read_build_version(file, command, image);
     case lc_linker_option: return read_linker_options(file, command, image);
-    case lc_min_macos: image.system = {"macos " + version(c.u32()), "LC_VERSION_MIN_MACOSX"}; break;
-    case lc_min_ios: image.system = {"ios " + version(c.u32()), "LC_VERSION_MIN_IPHONEOS"}; break;
-    case lc_min_tvos: image.system = {"tvos " + version(c.u32()), "LC_VERSION_MIN_TVOS"}; break;
-    case lc_min_watchos: image.system = {"watchos " + version(c.u32()), "LC_VERSION_MIN_WATCHOS"}; break;
+    case lc_min_macos: image.system = {"macos", version(c.u32()), "LC_VERSION_MIN_MACOSX"}; break;
+    case lc_min_ios: image.system = {"ios", version(c.u32()), "LC_VERSION_MIN_IPHONEOS"}; break;
+    case lc_min_tvos: image.system = {"tvos", version(c.u32()), "LC_VERSION_MIN_TVOS"}; break;
+    case lc_min_watchos: image.system = {"watchos", version(c.u32()), "LC_VERSION_MIN_WATCHOS"}; break;
     case lc_encryption:
     case lc_encryption_64:
       c.skip(8);

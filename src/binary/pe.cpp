@@ -86,7 +86,7 @@ Image outline(const File& file) {
   const Arch arch = coff::arch_of(file.coff.machine);
   image.target = {.format = Format::pe, .arch = arch, .bits = file.wide ? 64 : 32};
   image.subsystem = subsystem_name(file.subsystem);
-  image.system = {fmt::format("windows {}.{}", file.system_major, file.system_minor),
+  image.system = {"windows", fmt::format("{}.{}", file.system_major, file.system_minor),
                   "optional header, subsystem version"};
   image.linker = {fmt::format("{}.{}", file.linker_major, file.linker_minor), "optional header, linker version"};
   return image;

@@ -132,13 +132,13 @@ std::vector<std::string> targets_of(const Node& document) {
   return names;
 }
 
-std::string system_of(const Node& document, const Node* info, const std::string& target) {
+RecordedSystem system_of(const Node& document, const Node* info, const std::string& target) {
   const size_t dash = target.find('-');
   std::string platform(dash == std::string::npos ? document.text_of("platform")
                                                  : std::string_view(target).substr(dash + 1));
   if (platform == "macosx") platform = "macos";
   const auto least = info == nullptr ? std::string_view() : info->text_of("min_deployment");
-  return least.empty() ? platform : fmt::format("{} {}", platform, least);
+  return {std::move(platform), std::string(least), "targets"};
 }
 
 }  // namespace
@@ -164,7 +164,7 @@ Result<std::vector<Image>> read_stub(Bytes bytes) {
         std::find_if(infos.begin(), infos.end(), [&](const Node& n) { return n.text_of("target") == builder.target; });
     builder.image.target = target_named(builder.target);
     builder.image.type = ImageType::stub;
-    builder.image.system = {system_of(library, info == infos.end() ? nullptr : &*info, builder.target), "targets"};
+    builder.image.system = system_of(library, info == infos.end() ? nullptr : &*info, builder.target);
     builders.push_back(std::move(builder));
   }
   if (builders.empty()) return fail({.code = Code::malformed, .what = "text stub names no target"});

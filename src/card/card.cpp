@@ -1,8 +1,7 @@
 /// card.toml, read strictly.
-#include "base/names.hpp"
-#include "base/text.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
+#include "card/card_form.hpp"
 #include "os/files.hpp"
 #include "os/toml_file.hpp"
 
@@ -17,31 +16,72 @@ namespace {
 constexpr std::string_view linkages[] = {"static", "shared"};
 constexpr std::string_view configurations[] = {"debug", "release", "unknown"};
 
-/// A path that a card may name: relative, and inside the library.
-void check_paths(toml::Reader& reader, const std::vector<std::string>& paths, unsigned line) {
-  for (const auto& path : paths) {
+/// Paths that a card may name: relative, and inside the library.
+void check_paths(toml::Reader& reader, std::string_view key) {
+  for (const auto& path : reader.texts(key)) {
     const auto normal = fs::path(path).lexically_normal();
     if (!path.empty() && !normal.is_absolute() && *normal.begin() != "..") continue;
-    reader.report(Code::malformed, line, fmt::format("path {} leads out of the library", toml::quote(path)),
+    reader.report(Code::malformed, reader.line_of(key),
+                  fmt::format("path {} leads out of the library", toml::quote(path)),
                   "write it relative to the library's files, with /");
   }
 }
 
-/// A table of texts whose keys are the ids of facts.
-template <class Texts>
-Texts read_texts(toml::Reader& reader, std::string_view name) {
-  Texts texts;
-  const toml::Table* table = reader.table(name);
-  if (table == nullptr) return texts;
-  for (const auto& [key, value] : table->entries) {
-    if (value.text() != nullptr) {
-      texts[key] = *value.text();
-    } else {
-      reader.report(Code::malformed, value.line, fmt::format("{} of {} must be a text", key, name),
-                    "write it in double quotes");
+/// The certainties as a card has them.
+Certainty certainty_of(const std::string& name) {
+  return name == "derived" ? Certainty::derived : name == "guessed" ? Certainty::guessed : Certainty::read;
+}
+
+Result<void> read_facts(toml::Reader& variant, const fs::path& file,
+                        std::map<std::string, FactValue, std::less<>>& into) {
+  const toml::Table* table = variant.table("facts");
+  if (table == nullptr) return {};
+  toml::Reader reader(*table, file, "[variant.facts]", variant.line_of("facts"));
+  for (const auto& id : fact_ids()) {
+    if (!reader.has(id)) {
+      reader.know(id);
+      continue;
     }
+    auto value = read_fact(reader, id, file);
+    if (!value) return pass(value);
+    into.insert_or_assign(id, std::move(*value));
   }
-  return texts;
+  return reader.finish();
+}
+
+Result<void> read_learnt(toml::Reader& variant, const fs::path& file, Variant& into) {
+  static constexpr std::string_view certainties[] = {"read", "derived", "guessed"};
+  const toml::Table* table = variant.table("learnt");
+  if (table == nullptr) return {};
+  toml::Reader reader(*table, file, "[variant.learnt]", variant.line_of("learnt"));
+  for (const auto& [key, value] : table->entries) {
+    const toml::Table* inside = reader.table(key);
+    if (inside == nullptr) continue;
+    toml::Reader how(*inside, file, fmt::format("{} in [variant.learnt]", key), value.line);
+    Learnt learnt{certainty_of(how.choice("certainty", certainties, "read")), how.text("file"), how.text("from")};
+    if (auto done = how.finish(); !done) return done;
+    into.learnt.insert_or_assign(key, std::move(learnt));
+  }
+  return reader.finish();
+}
+
+/// The machine and format of a variant's files, by names that are known.
+Target read_target(toml::Reader& reader) {
+  Target target;
+  const std::string arch = reader.text("arch"), format = reader.text("format", "elf");
+  target.arch = arch_named(arch);
+  target.format = format_named(format);
+  if (reader.has("arch") && target.arch == Arch::unknown)
+    reader.report(Code::malformed, reader.line_of("arch"),
+                  fmt::format("no architecture is called {}", toml::quote(arch)),
+                  "it is what fibula inspect says of the files, like \"x86_64\"");
+  if (target.format == Format::unknown)
+    reader.report(Code::malformed, reader.line_of("format"), fmt::format("no format is called {}", toml::quote(format)),
+                  "it is what fibula inspect says of the files, like \"elf\"");
+  target.bits = static_cast<int>(reader.number("bits", 0));
+  static constexpr std::string_view endians[] = {"little", "big"};
+  target.endian = reader.choice("endian", endians, "little") == "big" ? Endian::big : Endian::little;
+  return target;
 }
 
 Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
@@ -50,10 +90,7 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   reader.require("id");
   reader.require("arch");
   variant.id = reader.text("id");
-  variant.target.format = format_named(reader.text("format", "elf"));
-  variant.target.arch = arch_named(reader.text("arch"));
-  variant.target.bits = static_cast<int>(reader.number("bits", 0));
-  variant.target.endian = reader.text("endian", "little") == "big" ? Endian::big : Endian::little;
+  variant.target = read_target(reader);
   variant.linkage = reader.choice("linkage", linkages, "static") == "shared" ? Linkage::shared : Linkage::static_;
   variant.configuration = reader.choice("configuration", configurations, "unknown");
   variant.link = reader.texts("link");
@@ -64,18 +101,17 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.debug = reader.texts("debug");
   variant.definitions = reader.texts("definitions");
   variant.system_inputs = reader.texts("system-inputs");
-  variant.facts = read_texts<decltype(variant.facts)>(reader, "facts");
-  variant.learnt = read_texts<decltype(variant.learnt)>(reader, "learnt");
-  for (const auto* paths :
-       {&variant.link, &variant.runtime, &variant.plugins, &variant.include_directories, &variant.debug})
-    check_paths(reader, *paths, value.line);
+  if (auto read = read_facts(reader, file, variant.facts); !read) return pass(read);
+  if (auto read = read_learnt(reader, file, variant); !read) return pass(read);
+  for (const char* key : {"link", "runtime", "plugins", "headers", "debug"}) check_paths(reader, key);
   if (auto done = reader.finish(); !done) return pass(done);
   return variant;
 }
 
-Result<void> read_origin(const toml::Table* table, const fs::path& file, Card& card) {
+Result<void> read_origin(toml::Reader& all, const fs::path& file, Card& card) {
+  const toml::Table* table = all.table("origin");
   if (table == nullptr) return {};
-  toml::Reader reader(*table, file, "[origin]", 0);
+  toml::Reader reader(*table, file, "[origin]", all.line_of("origin"));
   card.origin.kind = reader.text("kind");
   card.origin.path = reader.text("path");
   card.origin.sha256 = reader.text("sha256");
@@ -85,36 +121,39 @@ Result<void> read_origin(const toml::Table* table, const fs::path& file, Card& c
   return reader.finish();
 }
 
-Result<void> read_headers(const toml::Table* table, const fs::path& file, Card& card) {
+Result<void> read_headers(toml::Reader& all, const fs::path& file, Card& card) {
+  const toml::Table* table = all.table("headers");
   if (table == nullptr) return {};
-  toml::Reader reader(*table, file, "[headers]", 0);
+  toml::Reader reader(*table, file, "[headers]", all.line_of("headers"));
   card.include_directories = reader.texts("directories");
   card.public_headers = reader.texts("public");
-  check_paths(reader, card.include_directories, 0);
-  check_paths(reader, card.public_headers, 0);
+  check_paths(reader, "directories");
+  check_paths(reader, "public");
   return reader.finish();
 }
 
-Result<void> read_source(const toml::Table* table, const fs::path& file, Card& card) {
+Result<void> read_source(toml::Reader& all, const fs::path& file, Card& card) {
+  const toml::Table* table = all.table("source");
   if (table == nullptr) return {};
-  toml::Reader reader(*table, file, "[source]", 0);
+  toml::Reader reader(*table, file, "[source]", all.line_of("source"));
   card.source.compile = reader.texts("compile");
   card.source.include_directories = reader.texts("headers");
   card.source.definitions = reader.texts("definitions");
-  check_paths(reader, card.source.compile, 0);
-  check_paths(reader, card.source.include_directories, 0);
+  check_paths(reader, "compile");
+  check_paths(reader, "headers");
   return reader.finish();
 }
 
-Result<void> read_files(const toml::Table* table, const fs::path& file, Card& card) {
+Result<void> read_files(toml::Reader& all, const fs::path& file, Card& card) {
+  const toml::Table* table = all.table("files");
   if (table == nullptr) return {};
-  toml::Reader reader(*table, file, "[files]", 0);
+  toml::Reader reader(*table, file, "[files]", all.line_of("files"));
   for (const auto& [key, into] : {std::pair{"licences", &card.files.licences},
                                   {"data", &card.files.data},
                                   {"samples", &card.files.samples},
                                   {"documents", &card.files.documents}}) {
     *into = reader.texts(key);
-    check_paths(reader, *into, 0);
+    check_paths(reader, key);
   }
   return reader.finish();
 }
@@ -134,10 +173,10 @@ Result<Requirement> read_requirement(const toml::Value& value, const fs::path& f
 }
 
 Result<void> read_tables(toml::Reader& reader, const fs::path& file, Card& card) {
-  if (auto read = read_origin(reader.table("origin"), file, card); !read) return read;
-  if (auto read = read_headers(reader.table("headers"), file, card); !read) return read;
-  if (auto read = read_source(reader.table("source"), file, card); !read) return read;
-  if (auto read = read_files(reader.table("files"), file, card); !read) return read;
+  if (auto read = read_origin(reader, file, card); !read) return read;
+  if (auto read = read_headers(reader, file, card); !read) return read;
+  if (auto read = read_source(reader, file, card); !read) return read;
+  if (auto read = read_files(reader, file, card); !read) return read;
   for (const auto* value : reader.tables("requires")) {
     auto requirement = read_requirement(*value, file);
     if (!requirement) return pass(requirement);
@@ -153,12 +192,44 @@ Result<void> read_tables(toml::Reader& reader, const fs::path& file, Card& card)
 
 }  // namespace
 
+namespace {
+
+/// Cards of the first form had texts for how each value was learnt.
+bool has_untyped_values(const toml::Table& card) {
+  const toml::Value* variants = card.find("variant");
+  if (variants == nullptr || variants->array() == nullptr) return false;
+  return std::any_of(variants->array()->begin(), variants->array()->end(), [](const toml::Value& variant) {
+    const toml::Value* learnt = variant.table() == nullptr ? nullptr : variant.table()->find("learnt");
+    return learnt != nullptr && learnt->table() != nullptr && !learnt->table()->entries.empty() &&
+           learnt->table()->entries.front().second.text() != nullptr;
+  });
+}
+
+/// A card that another version of Fibula wrote.
+Error of_another_form(int64_t form, const toml::Table& table, const fs::path& file) {
+  std::string from = "SOURCE";
+  if (const toml::Value* origin = table.find("origin"); origin != nullptr && origin->table() != nullptr) {
+    const toml::Value* path = origin->table()->find("path");
+    if (path != nullptr && path->text() != nullptr) from = *path->text();
+  }
+  return {.code = Code::malformed,
+          .what = fmt::format("card of form {}, this version reads form {}", form, card_form),
+          .file = file.string(),
+          .line = 1,
+          .hint = fmt::format("take the library again: fibula take {} --replace", from)};
+}
+
+}  // namespace
+
 Result<Card> read_card(const fs::path& folder) {
   const fs::path file = folder / "card.toml";
   auto table = read_toml(file);
   if (!table) return pass(table);
   toml::Reader reader(*table, file, "the card", 1);
   Card card;
+  // What a person wrote without it has no typed values in it, or is of this form.
+  const int64_t form = reader.number("card", has_untyped_values(*table) ? 1 : card_form);
+  if (form != card_form) return fail(of_another_form(form, *table, file));
   reader.require("name");
   reader.require("version");
   card.name = reader.text("name");
@@ -185,12 +256,6 @@ std::vector<std::string> Card::include_directories_for(const Variant* variant) c
     for (const auto& one : variants) add(one);
   }
   return directories;
-}
-
-const std::string& Variant::fact(std::string_view name) const {
-  static const std::string untold;
-  const auto found = facts.find(name);
-  return found == facts.end() ? untold : found->second;
 }
 
 }  // namespace fibula

@@ -1,5 +1,6 @@
 /// card.toml, written to be read and edited by people.
 #include "base/toml.hpp"
+#include "card/card_form.hpp"
 
 #include <fibula/card.hpp>
 
@@ -31,11 +32,20 @@ std::string block(std::string_view heading, const std::string& inside) {
   return inside.empty() ? "" : fmt::format("\n{}\n{}", heading, inside);
 }
 
-template <class Texts>
-std::string texts_table(std::string_view name, const Texts& texts) {
+std::string facts_table(const Variant& variant) {
   std::string inside;
-  for (const auto& [key, value] : texts) inside += fmt::format("{} = {}\n", key, toml::quote(value));
-  return block(fmt::format("[variant.{}]", name), inside);
+  for (const auto& [id, value] : variant.facts) inside += fmt::format("{} = {}\n", id, toml_value(value));
+  return block("[variant.facts]", inside);
+}
+
+std::string learnt_table(const Variant& variant) {
+  std::string inside;
+  for (const auto& [key, learnt] : variant.learnt) {
+    const std::string file = learnt.file.empty() ? "" : fmt::format("file = {}, ", toml::quote(learnt.file));
+    inside += fmt::format("{} = {{ certainty = {}, {}from = {} }}\n", key, toml::quote(to_string(learnt.certainty)),
+                          file, toml::quote(learnt.from));
+  }
+  return block("[variant.learnt]", inside);
 }
 
 std::string variant_text(const Variant& v) {
@@ -47,7 +57,7 @@ std::string variant_text(const Variant& v) {
   text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) +
           lines("headers", v.include_directories);
   text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("system-inputs", v.system_inputs);
-  return block("[[variant]]", text) + texts_table("facts", v.facts) + texts_table("learnt", v.learnt);
+  return block("[[variant]]", text) + facts_table(v) + learnt_table(v);
 }
 
 std::string origin_text(const Card& card) {
@@ -67,7 +77,8 @@ std::string requirement_text(const Requirement& requirement) {
 std::string card_text(const Card& card) {
   const auto& files = card.files;
   const auto& source = card.source;
-  std::string text = line("name", card.name) + line("version", card.version) + line("licence", card.licence);
+  std::string text = fmt::format("card = {}\n", card_form) + line("name", card.name) + line("version", card.version) +
+                     line("licence", card.licence);
   text += block("[origin]", origin_text(card));
   text += block("[headers]", fmt::format("directories = {}\npublic = {}\n", list(card.include_directories),
                                          list(card.public_headers)));

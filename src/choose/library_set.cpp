@@ -43,7 +43,9 @@ class SetChooser {
       const Card* card = choice->card;
       set_.choices.insert_or_assign(wanted.use.name, std::move(*choice));
       if (card == nullptr) continue;
-      for (const auto& requirement : card->requirements) add(*card, requirement, wanted, open);
+      for (const auto& requirement : card->requirements) {
+        if (auto added = add(*card, requirement, wanted, open); !added) return pass(added);
+      }
     }
     for (const auto& [library, asks] : asks_) {
       auto met = meet(library, asks);
@@ -53,16 +55,18 @@ class SetChooser {
   }
 
   /// Notes what a card asks for; what the project does not attach joins the set when the shelf has it.
-  void add(const Card& card, const Requirement& requirement, const Wanted& user, std::vector<Wanted>& open) {
+  Result<void> add(const Card& card, const Requirement& requirement, const Wanted& user, std::vector<Wanted>& open) {
     const std::string& name = requirement.library;
     asks_[name].push_back({card.name, card.version, requirement.version});
     const bool known =
         std::any_of(open.begin(), open.end(), [&](const Wanted& wanted) { return wanted.use.name == name; });
-    const LibraryUse use{.name = name, .place = user.use.place};
+    const LibraryUse use{.name = name, .line = user.use.line};
     const auto cards = chooser_.cards.candidates(use);
-    if (!known && (!cards || (*cards)->empty())) return;
+    if (!cards) return fail(cards.error());
+    if (!known && (*cards)->empty()) return {};
     set_.requires_[card.name].push_back(name);
     if (!known) open.push_back({use, user.purpose, card.name});
+    return {};
   }
 
   Narrowing narrowing_for(const std::string& name) const {
@@ -118,7 +122,7 @@ class SetChooser {
     Misfit misfit{.rule = "library", .subject = library, .library = library};
     if (!use.version.empty())
       misfit.evidence.push_back(
-          fmt::format("{} ({}) attaches {} {}", chooser_.project.file().string(), use.place, library, use.version));
+          fmt::format("{}:{} attaches {} {}", chooser_.project.file().string(), use.line, library, use.version));
     for (const auto& ask : asks) {
       if (ask.range.empty()) continue;
       misfit.evidence.push_back(fmt::format("{} {} requires {} {}{}", ask.by, ask.by_version, library, ask.range,
@@ -138,7 +142,7 @@ class SetChooser {
     const auto attached =
         std::find_if(wanted_.begin(), wanted_.end(), [&](const Wanted& w) { return w.use.name == library; });
     if (attached != wanted_.end())
-      return fmt::format(", and {} ({}) attaches {}", chooser_.project.file().filename().string(), attached->use.place,
+      return fmt::format(", and {}:{} attaches {}", chooser_.project.file().filename().string(), attached->use.line,
                          library);
     const auto asks = asks_.find(library);
     if (asks == asks_.end() || !seen.insert(library).second) return {};

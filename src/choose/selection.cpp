@@ -14,7 +14,7 @@ namespace {
 Misfit not_there(const LibraryUse& use, const Shelf& shelf, const Project& project,
                  const std::vector<std::string>& versions) {
   Misfit misfit{.rule = "library", .subject = use.name, .library = use.name};
-  misfit.evidence.push_back(fmt::format("{} ({}) attaches {}{}", project.file().string(), use.place, use.name,
+  misfit.evidence.push_back(fmt::format("{}:{} attaches {}{}", project.file().string(), use.line, use.name,
                                         use.version.empty() ? "" : " " + use.version));
   const std::string there = versions.empty() ? "no version of it" : text::join(versions, ", ");
   misfit.evidence.push_back(fmt::format("shelf {} has {}", shelf.shown(), there));
@@ -186,6 +186,7 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.card = &card;
   choice.variant = best.variant;
   choice.chosen.variant = best.variant->id;
+  choice.chosen.linkage = best.variant->linkage;
   choice.chosen.files = best.variant->link;
   choice.chosen.files.insert(choice.chosen.files.end(), best.variant->runtime.begin(), best.variant->runtime.end());
   choice.chosen.why = reason(*best.variant, card, choice.use, chooser.lane,

@@ -104,7 +104,7 @@ std::string spdx(const Fit& fit, const std::string& name) {
       {{"spdxElementId", "SPDXRef-DOCUMENT"}, {"relationshipType", "DESCRIBES"}, {"relatedSpdxElement", program}}};
   for (const auto& library : fit.libraries) {
     packages.push_back(spdx_package(library));
-    const bool shared = library.variant.find("-shared") != std::string::npos;
+    const bool shared = library.linkage == Linkage::shared;
     relations.push_back({{"spdxElementId", program},
                          {"relationshipType", library.variant.empty() ? "DEPENDS_ON"
                                               : shared                ? "DYNAMIC_LINK"

@@ -82,9 +82,8 @@ constexpr Shared shared_facts[] = {{&Facts::float_abi, "float-abi"},        {&Fa
                                    {&Facts::configuration, "configuration"}};
 
 /// Facts that are the archive's as soon as one member has them.
-constexpr Fact<std::string> Facts::*any_facts[] = {
-    &Facts::os_floor, &Facts::toolset, &Facts::link_time, &Facts::debug_info, &Facts::sanitizers,
-    &Facts::profile,  &Facts::openmp,  &Facts::fortran,   &Facts::soname,     &Facts::entry};
+constexpr Fact<std::string> Facts::*any_facts[] = {&Facts::openmp, &Facts::fortran, &Facts::soname, &Facts::entry,
+                                                   &Facts::debug_file};
 
 void note_disagreement(Facts& whole, const Facts& member, const Shared& row) {
   const auto& mine = whole.*row.fact;
@@ -115,6 +114,12 @@ void merge(Facts& whole, const Facts& member) {
     adopt(whole.*row.fact, member.*row.fact, member.path);
   }
   for (const auto fact : any_facts) adopt(whole.*fact, member.*fact, member.path);
+  adopt(whole.os_floor, member.os_floor, member.path);
+  adopt(whole.toolset, member.toolset, member.path);
+  adopt(whole.link_time, member.link_time, member.path);
+  adopt(whole.debug_info, member.debug_info, member.path);
+  adopt(whole.sanitizers, member.sanitizers, member.path);
+  adopt(whole.profile, member.profile, member.path);
   adopt_highest(whole.cpu_floor, member.cpu_floor, member.path);
   adopt_strings(whole.string_abi, member.string_abi, member.path);
   adopt_strings(whole.own_strings, member.own_strings, member.path);

@@ -71,27 +71,53 @@ std::string msvc_version(std::string_view number) {
   return fmt::format("{}.{:02}", value / 100, value % 100);
 }
 
-std::string_view maker_name(LinkTimeCode::Maker maker) {
+std::string_view maker_name(LinkTimeMark::Maker maker) {
   switch (maker) {
-    case LinkTimeCode::Maker::gcc: return "GCC";
-    case LinkTimeCode::Maker::llvm: return "LLVM";
-    case LinkTimeCode::Maker::msvc: return "MSVC";
+    case LinkTimeMark::Maker::gcc: return "GCC";
+    case LinkTimeMark::Maker::llvm: return "LLVM";
+    case LinkTimeMark::Maker::msvc: return "MSVC";
   }
   return {};
 }
 
-/// "GCC 12.2", "LLVM14.0.6", which spells its own name in its version, or "LLVM" where no version was recorded.
-std::string maker_and_version(const LinkTimeCode& code) {
+/// The version without the maker's own name in front of it: "LLVM14.0.6" -> "14.0.6".
+std::string version_of(const LinkTimeMark& code) {
   const auto name = maker_name(code.maker);
-  if (code.version.empty() || code.version.starts_with(name))
-    return code.version.empty() ? std::string(name) : code.version;
-  return fmt::format("{} {}", name, code.version);
+  return code.version.starts_with(name) ? code.version.substr(name.size()) : code.version;
 }
 
 void add_link_time(const Image& image, Facts& facts) {
   if (!image.link_time) return;
-  const std::string_view how = image.link_time->machine_code ? " beside machine code" : " only";
-  facts.link_time = fact(fmt::format("{}{}", maker_and_version(*image.link_time), how), "link-time sections");
+  facts.link_time = fact(LinkTimeCode{std::string(maker_name(image.link_time->maker)), version_of(*image.link_time),
+                                      image.link_time->machine_code},
+                         "link-time sections");
+}
+
+/// What compilers call themselves in their records, and the name by which they are known.
+constexpr std::pair<std::string_view, std::string_view> makers[] = {
+    {"clang", "clang"}, {"msvc", "msvc"}, {"gnu as", "gas"}, {"gcc", "gcc"}, {"gnu ", "gcc"}, {"rustc", "rustc"}};
+
+/// `GCC: (Debian 12.2.0-14) 12.2.0` -> {gcc, 12.2.0}; `Debian clang version 14.0.6` and `GNU C17 12.2.0` likewise. Of
+/// an unknown maker its own words, without the version.
+NamedVersion toolset_in(std::string_view producer) {
+  const std::string lower = text::lower(producer);
+  const auto* known = std::find_if(std::begin(makers), std::end(makers), [&](const auto& maker) {
+    return maker.first.ends_with(' ') ? lower.starts_with(maker.first) : lower.find(maker.first) != std::string::npos;
+  });
+  NamedVersion toolset;
+  std::string words;
+  for (const auto word : text::words(producer)) {
+    const bool number = word[0] >= '0' && word[0] <= '9';
+    if (number) toolset.version = word;
+    if (!number) words += (words.empty() ? "" : " ") + std::string(word);
+  }
+  toolset.name = known == std::end(makers) ? words : std::string(known->second);
+  return toolset;
+}
+
+/// The record itself stands in the source: it tells the packager too.
+Fact<NamedVersion> toolset_fact(std::string_view producer, std::string_view from) {
+  return fact(toolset_in(producer), fmt::format("{}, \"{}\"", from, producer));
 }
 
 }  // namespace
@@ -100,19 +126,20 @@ void add_toolset(const Image& image, Facts& facts) {
   add_link_time(image, facts);
   const auto option_free = [](std::string_view producer) { return producer.substr(0, producer.find(" -")); };
   if (!image.producers.empty()) {
-    facts.toolset = fact(std::string(image.producers.front()),
-                         image.target.format == Format::coff ? "section .rdata$zzz" : "section .comment");
+    facts.toolset = toolset_fact(image.producers.front(),
+                                 image.target.format == Format::coff ? "section .rdata$zzz" : "section .comment");
   } else if (image.debug && !image.debug->producer.empty()) {
-    facts.toolset = fact(std::string(option_free(image.debug->producer)), "DWARF, DW_AT_producer");
+    facts.toolset = toolset_fact(option_free(image.debug->producer), "DWARF, DW_AT_producer");
   } else if (const auto key = mismatch_key(image, "_MSC_VER"); !key.empty()) {
-    facts.toolset = fact("MSVC " + msvc_version(key), "directive /FAILIFMISMATCH:_MSC_VER");
+    facts.toolset = fact(NamedVersion{"msvc", msvc_version(key)}, "directive /FAILIFMISMATCH:_MSC_VER");
   } else if (image.compiler_id != 0) {
-    facts.toolset = fact(fmt::format("MSVC tool {:#x} build {}", image.compiler_id >> 16U, image.compiler_id & 0xffffU),
-                         "symbol @comp.id");
+    facts.toolset = fact(NamedVersion{"msvc"}, fmt::format("symbol @comp.id: tool {:#x}, build {}",
+                                                           image.compiler_id >> 16U, image.compiler_id & 0xffffU));
   } else if (image.linker) {
-    facts.toolset = fact("linker " + image.linker.value, image.linker.from);
+    facts.toolset = fact(NamedVersion{"linker", image.linker.value}, image.linker.from);
   } else if (image.link_time) {
-    facts.toolset = fact(maker_and_version(*image.link_time), "link-time sections");
+    facts.toolset = fact(NamedVersion{text::lower(maker_name(image.link_time->maker)), version_of(*image.link_time)},
+                         "link-time sections");
   }
 }
 
@@ -120,7 +147,7 @@ void add_thread_model(Facts& facts) {
   if (facts.threads || !facts.toolset || facts.format.value == Format::elf) return;
   // Distributions that ship both thread models of a Windows GNU compiler say which in its version.
   for (const auto model : {"posix", "win32"}) {
-    if (facts.toolset.value->ends_with(fmt::format("-{}", model)))
+    if (facts.toolset.value->version.ends_with(fmt::format("-{}", model)))
       facts.threads = fact<std::string>(model, "version in the " + facts.toolset.from, Certainty::guessed);
   }
 }
@@ -157,13 +184,14 @@ void add_configuration(const Image& image, Facts& facts) {
 
 void add_debug(const Image& image, Facts& facts) {
   if (image.debug && image.debug->version != 0) {
-    facts.debug_info = fact(fmt::format("DWARF {}", image.debug->version), "debug sections");
+    facts.debug_info = fact(NamedVersion{"DWARF", fmt::format("{}", image.debug->version)}, "debug sections");
   } else if (image.debug && !image.debug->file.empty()) {
-    facts.debug_info = fact("in " + std::string(image.debug->file), "debug directory");
+    facts.debug_info = fact(NamedVersion{"CodeView"}, "debug directory");
+    facts.debug_file = fact(std::string(image.debug->file), "debug directory");
   } else if (!image.debug_files.empty()) {
-    facts.debug_info = fact<std::string>("in the objects that the debug map names", "debug map");
+    facts.debug_info = fact(NamedVersion{"debug map"}, "symbol table, names of objects");
   } else if (image.debug_info) {
-    facts.debug_info = fact<std::string>("yes", "debug sections");
+    facts.debug_info = fact(NamedVersion{"other"}, "debug sections");
   }
   std::vector<std::string> paths;
   const auto add = [&](std::string_view path) {

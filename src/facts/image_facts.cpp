@@ -153,7 +153,8 @@ Facts facts_of_image(const Image& image) {
   const NameTraits traits = look_at_symbols(image, facts);
   add_recorded(facts.cpu_floor, image.cpu_floor);
   add_recorded(facts.float_abi, image.float_abi);
-  add_recorded(facts.os_floor, image.system);
+  if (!image.system.name.empty())
+    facts.os_floor = fact(NamedVersion{image.system.name, image.system.version}, image.system.from);
   add_c_runtime(image, traits, facts);
   add_cxx_runtime(image, traits, facts);
   add_interface(traits, facts);

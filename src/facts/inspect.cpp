@@ -73,7 +73,7 @@ Facts facts_of_slices(std::vector<Facts> slices, Format format, std::string from
 
 std::string slice_name(const Facts& slice) {
   const std::string arch(slice.arch ? to_string(*slice.arch.value) : "unknown");
-  return slice.os_floor && slice.format.value == Format::stub ? arch + " " + *slice.os_floor.value : arch;
+  return slice.os_floor && slice.format.value == Format::stub ? arch + " " + to_text(*slice.os_floor.value) : arch;
 }
 
 Result<Facts> facts_of_universal(const Universal& universal, const InspectOptions& options,

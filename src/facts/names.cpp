@@ -33,7 +33,7 @@ constexpr Name<SymbolKind> symbol_kinds[] = {{SymbolKind::none, "none"},        
                                              {SymbolKind::indirect, "indirect"}, {SymbolKind::section, "section"},
                                              {SymbolKind::file, "file"}};
 
-constexpr Name<Pic> pic_levels[] = {{Pic::yes, "yes"}, {Pic::programs_only, "for programs only"}, {Pic::no, "no"}};
+constexpr Name<Pic> pic_levels[] = {{Pic::yes, "yes"}, {Pic::programs_only, "programs-only"}, {Pic::no, "no"}};
 
 constexpr Name<NeedKind> need_kinds[] = {{NeedKind::ordinary, "ordinary"},
                                          {NeedKind::weak, "weak"},

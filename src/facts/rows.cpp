@@ -1,55 +1,31 @@
-/// Facts as text, one row each, in the order in which people ask for them.
 #include <fibula/facts.hpp>
-
-#include "base/text.hpp"
-
-#include <fmt/format.h>
 
 namespace fibula {
 namespace {
 
-std::string shown(const std::string& value) {
+FactValue value_of(int value) {
+  return int64_t{value};
+}
+FactValue value_of(Format value) {
+  return std::string(to_string(value));
+}
+FactValue value_of(Arch value) {
+  return std::string(to_string(value));
+}
+FactValue value_of(Endian value) {
+  return std::string(to_string(value));
+}
+FactValue value_of(Kind value) {
+  return std::string(to_string(value));
+}
+template <class T>
+FactValue value_of(const T& value) {
   return value;
-}
-std::string shown(int value) {
-  return fmt::format("{}", value);
-}
-std::string shown(Format value) {
-  return std::string(to_string(value));
-}
-std::string shown(Arch value) {
-  return std::string(to_string(value));
-}
-std::string shown(Endian value) {
-  return std::string(to_string(value));
-}
-std::string shown(Kind value) {
-  return std::string(to_string(value));
-}
-std::string shown(const std::vector<std::string>& value) {
-  return text::join(value, ":");
-}
-
-std::string shown(const PicReport& pic) {
-  if (pic.level == Pic::yes) return std::string(to_string(pic.level));
-  const std::string symbol = pic.symbol.empty() ? "" : " against " + pic.symbol;
-  return fmt::format("{}: {}{} in section {} at {:#x}", to_string(pic.level), pic.relocation, symbol, pic.section,
-                     pic.offset);
-}
-
-std::string shown(const std::vector<Need>& needs) {
-  if (needs.empty()) return "nothing";
-  std::string text;
-  for (const auto& need : needs) {
-    text += (text.empty() ? "" : ", ") + need.name;
-    if (need.kind != NeedKind::ordinary) text += fmt::format(" ({})", to_string(need.kind));
-  }
-  return text;
 }
 
 template <class T>
-void add(std::vector<FactRow>& rows, std::string id, const Fact<T>& fact) {
-  if (fact) rows.push_back({std::move(id), shown(*fact.value), fact.certainty, fact.from});
+void add(std::vector<FactRow>& rows, std::string_view id, const Fact<T>& fact) {
+  if (fact) rows.push_back({std::string(id), value_of(*fact.value), fact.certainty, fact.from});
 }
 
 /// The id of a file's own name for those that need it.
@@ -58,33 +34,6 @@ std::string name_id(const Facts& facts) {
   if (format == Format::macho || format == Format::stub) return "install-name";
   return format == Format::coff || format == Format::pe ? "dll-name" : "soname";
 }
-
-constexpr std::pair<std::string_view, Fact<std::string> Facts::*> texts[] = {
-    {"cpu-floor", &Facts::cpu_floor},
-    {"float-abi", &Facts::float_abi},
-    {"os-floor", &Facts::os_floor},
-    {"subsystem", &Facts::subsystem},
-    {"c-runtime", &Facts::c_runtime},
-    {"libc-floor", &Facts::libc_floor},
-    {"cxx-runtime", &Facts::cxx_runtime},
-    {"cxx-floor", &Facts::cxx_floor},
-    {"string-abi", &Facts::string_abi},
-    {"interface", &Facts::interface},
-    {"own-strings", &Facts::own_strings},
-    {"stl-debug", &Facts::stl_debug},
-    {"configuration", &Facts::configuration},
-    {"language", &Facts::language},
-    {"toolset", &Facts::toolset},
-    {"link-time", &Facts::link_time},
-    {"exceptions", &Facts::exceptions},
-    {"threads", &Facts::threads},
-    {"sanitizers", &Facts::sanitizers},
-    {"profile", &Facts::profile},
-    {"openmp", &Facts::openmp},
-    {"fortran", &Facts::fortran},
-    {"debug-info", &Facts::debug_info},
-    {"entry", &Facts::entry},
-};
 
 }  // namespace
 
@@ -95,7 +44,31 @@ std::vector<FactRow> rows(const Facts& facts) {
   add(rows, "arch", facts.arch);
   add(rows, "bits", facts.bits);
   add(rows, "endian", facts.endian);
-  for (const auto& [id, fact] : texts) add(rows, std::string(id), facts.*fact);
+  add(rows, "cpu-floor", facts.cpu_floor);
+  add(rows, "float-abi", facts.float_abi);
+  add(rows, "os-floor", facts.os_floor);
+  add(rows, "subsystem", facts.subsystem);
+  add(rows, "c-runtime", facts.c_runtime);
+  add(rows, "libc-floor", facts.libc_floor);
+  add(rows, "cxx-runtime", facts.cxx_runtime);
+  add(rows, "cxx-floor", facts.cxx_floor);
+  add(rows, "string-abi", facts.string_abi);
+  add(rows, "interface", facts.interface);
+  add(rows, "own-strings", facts.own_strings);
+  add(rows, "stl-debug", facts.stl_debug);
+  add(rows, "configuration", facts.configuration);
+  add(rows, "language", facts.language);
+  add(rows, "toolset", facts.toolset);
+  add(rows, "link-time", facts.link_time);
+  add(rows, "exceptions", facts.exceptions);
+  add(rows, "threads", facts.threads);
+  add(rows, "sanitizers", facts.sanitizers);
+  add(rows, "profile", facts.profile);
+  add(rows, "openmp", facts.openmp);
+  add(rows, "fortran", facts.fortran);
+  add(rows, "debug-info", facts.debug_info);
+  add(rows, "debug-file", facts.debug_file);
+  add(rows, "entry", facts.entry);
   add(rows, "pic", facts.pic);
   add(rows, name_id(facts), facts.soname);
   add(rows, "needs", facts.needs);

@@ -98,7 +98,7 @@ void add_elf_c_runtime(const Image& image, const NameTraits& traits, Facts& fact
   // A library that uses only the mathematics of glibc needs no libc.so.6; its versions tell all the same.
   if (facts.libc_floor) facts.c_runtime = derived("glibc", facts.libc_floor.from);
   if (facts.c_runtime) return;
-  if (image.system.value.starts_with("android")) facts.c_runtime = derived("bionic", image.system.from);
+  if (image.system.name == "android") facts.c_runtime = derived("bionic", image.system.from);
   const auto is_plain = [](const Need& need) { return need.name == "libc.so" && need.versions.empty(); };
   const bool plain_need = std::any_of(image.needs.begin(), image.needs.end(), is_plain);
   if (plain_need && !facts.c_runtime) {
@@ -117,14 +117,11 @@ void add_elf_c_runtime(const Image& image, const NameTraits& traits, Facts& fact
       {{Trait::glibc, "glibc"}, {Trait::bionic, "bionic"}, {Trait::newlib, "newlib"}, {Trait::avr_libc, "avr-libc"}});
 }
 
-void add_list(Fact<std::string>& into, const NameTraits& traits, Trait trait, std::string_view value) {
+void add_list(Fact<std::vector<std::string>>& into, const NameTraits& traits, Trait trait, std::string_view value) {
   if (!traits.has(trait)) return;
-  if (into && into.value->find(value) != std::string::npos) return;
-  if (into) {
-    *into.value += fmt::format(", {}", value);
-    return;
-  }
-  into = derived(value, fmt::format("symbol {}", traits.shown_by(trait)));
+  if (!into)
+    into = fact(std::vector<std::string>(), fmt::format("symbol {}", traits.shown_by(trait)), Certainty::derived);
+  into.value->emplace_back(value);
 }
 
 Fact<std::string> strings_in(std::string_view fresh, std::string_view old) {

@@ -26,7 +26,7 @@ std::optional<Error> useless(const Project& project, const Lane& lane, const Too
                                    "for a machine without a loader",
                                    lane.name, lane.compiler),
                .file = project.file().string(),
-               .place = lane.place,
+               .line = lane.line,
                .hint = "remove the lane, or add an output of kind program or static-library"};
 }
 
@@ -155,9 +155,9 @@ class LaneGatherer {
 };
 
 Error about_lane(Error error, const Project& project, const Lane& lane) {
-  error.what = fmt::format("compiler of lane {}: {}", lane.name, error.file + " " + error.what);
+  error.what = fmt::format("lane {}: compiler {} {}", lane.name, error.file, error.what);
   error.file = project.file().string();
-  error.place = lane.place;
+  error.line = lane.line;
   return error;
 }
 

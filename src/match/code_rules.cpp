@@ -15,7 +15,7 @@ std::optional<Misfit> linkage(const Pairing& p) {
   const std::string asker =
       p.toolchain.static_link
           ? fmt::format("lane {} links everything statically (flag -static)", p.lane.name)
-          : fmt::format("{} asks for linkage = \"{}\" (fibula.toml, {})", p.card.name, to_string(wanted), p.use.place);
+          : fmt::format("fibula.toml:{} asks for {} with linkage = \"{}\"", p.use.line, p.card.name, to_string(wanted));
   const std::string_view is = p.variant.fact("kind") == "import library" ? "an import library, which stands for a DLL"
                                                                          : to_string(p.variant.linkage);
   return misfit(
@@ -32,40 +32,39 @@ std::optional<Misfit> loadable(const Pairing& p) {
                     fmt::format("take a static build of {} for {}", p.card.name, to_string(p.toolchain.target))});
 }
 
+/// "R_X86_64_32 against tide in section .text at 0x10".
+std::string offence(const PicReport& report) {
+  const std::string text = to_text(FactValue(report));
+  return text.substr(text.find(": ") + 2);
+}
+
 /// A caution only, so that a build without the fault is preferred: whether the members at fault come into a program,
 /// the rehearsal of its link says.
 std::optional<Misfit> pic(const Pairing& p) {
-  const std::string& level = p.variant.fact("pic");
-  if (is_shared(p) || level.empty() || level.starts_with("yes") || p.toolchain.target.format != Format::elf)
+  const auto* report = p.variant.fact_as<PicReport>("pic");
+  if (is_shared(p) || report == nullptr || report->level == Pic::yes || p.toolchain.target.format != Format::elf)
     return std::nullopt;
-  const std::string file = variant_is(p, "pic", "not position independent: " + level.substr(level.find(": ") + 2));
+  const std::string file = variant_is(p, "pic", "not position independent: " + offence(*report));
   if (p.into_shared)
     return caution(p, {"pic",
                        {file, "the project links it into a shared library"},
                        "build it with -fPIC, or take its shared library"});
-  if (level.starts_with("no") && p.into_program && p.toolchain.pie)
+  if (report->level == Pic::no && p.into_program && p.toolchain.pie)
     return caution(p, {"pic",
                        {file, lane_is(p, "one of position-independent programs")},
                        "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"});
   return std::nullopt;
 }
 
-/// The first number in a compiler's or format's name: "GCC 12.0 only" -> 12, "LLVM14.0.6" -> 14.
-int major_in(std::string_view text) {
-  const size_t digit = text.find_first_of("0123456789");
-  return digit == std::string_view::npos ? 0 : std::atoi(std::string(text.substr(digit)).c_str());
-}
-
 std::optional<Misfit> link_time_code(const Pairing& p) {
-  const std::string& code = p.variant.fact("link-time");
-  if (code.empty()) return std::nullopt;
+  const auto* code = p.variant.fact_as<LinkTimeCode>("link-time");
+  if (code == nullptr) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "link-time"),
                                        lane_is(p, fmt::format("{} {}, linker {}", to_string(p.toolchain.family),
                                                               p.toolchain.version, p.toolchain.linker_version))};
-  if (code.find("beside machine code") != std::string::npos)
-    return fine(p, {"toolset", {sides[0], sides[1], "linkers take its machine code"}, {}});
-  const bool gcc = code.starts_with("GCC");
-  const int own = std::atoi(p.toolchain.version.c_str()), made = major_in(code);
+  if (code->machine_code) return fine(p, {"toolset", {sides[0], sides[1], "linkers take its machine code"}, {}});
+  const bool gcc = code->maker == "GCC";
+  const int own = std::atoi(p.toolchain.version.c_str()), made = std::atoi(code->version.c_str());
   const bool lld = p.toolchain.linker_version.find("LLD") != std::string::npos;
   const bool fits = gcc ? p.toolchain.family == CompilerFamily::gcc && own == made && !lld
                         : p.toolchain.family != CompilerFamily::gcc && own >= made && lld;
@@ -76,25 +75,12 @@ std::optional<Misfit> link_time_code(const Pairing& p) {
           fmt::format("take a build of {} made without link-time optimisation, or with fat objects", p.card.name)});
 }
 
-/// `GCC: (Debian 12.2.0-14) 12.2.0` -> {gcc, 12.2.0}; `clang version 14.0.6` and `MSVC 19.20` likewise.
-std::pair<std::string, std::string> compiler_in(const std::string& toolset) {
-  const std::string lower = text::lower(toolset);
-  const std::string name = lower.find("clang") != std::string::npos                              ? "clang"
-                           : lower.find("msvc") != std::string::npos                             ? "msvc"
-                           : lower.find("gcc") != std::string::npos || lower.starts_with("gnu ") ? "gcc"
-                                                                                                 : "";
-  std::string version;
-  for (const auto word : text::words(lower)) {
-    const bool number = !word.empty() && word[0] >= '0' && word[0] <= '9';
-    if (number && word.find('.') != std::string_view::npos) version = word;
-  }
-  return {name, version};
-}
-
 /// A label of an older toolset is no misfit by itself; a much newer one may ask more of the C++ run-time than there is.
 std::optional<Misfit> toolset(const Pairing& p) {
-  const auto [compiler, version] = compiler_in(p.variant.fact("toolset"));
-  if (compiler != to_string(p.toolchain.family) || version.empty() || is_shared(p)) return std::nullopt;
+  const auto* toolset = p.variant.fact_as<NamedVersion>("toolset");
+  if (toolset == nullptr || is_shared(p)) return std::nullopt;
+  const auto& [compiler, version] = *toolset;
+  if (compiler != to_string(p.toolchain.family) || version.find('.') == std::string::npos) return std::nullopt;
   const std::string& own = p.toolchain.version;
   const auto order = compare_versions(version, own);
   const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, fmt::format("{} {}", compiler, own))};
@@ -109,7 +95,8 @@ std::optional<Misfit> toolset(const Pairing& p) {
 
 /// Objects of the GNU tools for Windows call functions of their own run-time, which the other linkers do not have.
 std::optional<Misfit> gnu_code(const Pairing& p) {
-  const bool gnu = compiler_in(p.variant.fact("toolset")).first == "gcc";
+  const auto* toolset = p.variant.fact_as<NamedVersion>("toolset");
+  const bool gnu = toolset != nullptr && toolset->name == "gcc";
   if (!gnu || is_shared(p) || p.toolchain.family != CompilerFamily::msvc) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, "MSVC-style")};
   if (p.variant.fact("language") == "C++") return misfit(p, {"toolset", sides, take_another(p)});
@@ -134,13 +121,11 @@ std::optional<Misfit> configuration(const Pairing& p) {
 }
 
 std::optional<Misfit> sanitizer(const Pairing& p) {
-  const std::string &file = p.variant.fact("sanitizers"), &lane = answer_of(p, "sanitizers");
-  if (file.empty()) return std::nullopt;
+  const auto* file = p.variant.fact_as<std::vector<std::string>>("sanitizers");
+  const std::string& lane = answer_of(p, "sanitizers");
+  if (file == nullptr) return std::nullopt;
   std::vector<std::string> missing;
-  for (const auto name : text::split(file, ',')) {
-    const auto word = text::trim(name);
-    if (lane.find(word) == std::string::npos) missing.emplace_back(word);
-  }
+  std::copy_if(file->begin(), file->end(), std::back_inserter(missing), [&](const auto& name) { return name != lane; });
   if (missing.empty()) return std::nullopt;
   const std::string flags = "-fsanitize=" + text::join(missing, ",");
   return misfit(p,

@@ -17,13 +17,13 @@ bool defines(const Pairing& p, const std::string& macro) {
 std::string header_says(const Pairing& p, const std::string& fact, std::string_view what) {
   const auto learnt = p.variant.learnt.find(fact);
   return fmt::format("the headers of {} {}{}", p.card.name, what,
-                     learnt == p.variant.learnt.end() ? "" : " (" + learnt->second + ")");
+                     learnt == p.variant.learnt.end() ? "" : " (" + to_text(learnt->second) + ")");
 }
 
 std::optional<Misfit> import_define(const Pairing& p) {
   const bool is_static = !is_shared(p);
   const std::string &for_shared = p.variant.fact("import-macro"), &for_static = p.variant.fact("static-macro");
-  if (is_static && !p.variant.fact("header-imports").empty()) {
+  if (is_static && p.variant.fact_as<bool>("header-imports") != nullptr) {
     return misfit(p, {"import-define",
                       {variant_is(p, "linkage", "static"),
                        header_says(p, "header-imports", "declare imports from a DLL, whatever is defined")},
@@ -51,7 +51,7 @@ std::optional<Misfit> import_define(const Pairing& p) {
 }
 
 std::string place_of(const DeclaredFunction& function) {
-  return fmt::format("{}, line {}", function.file, function.line);
+  return fmt::format("{}:{}", function.file, function.line);
 }
 
 std::string first_names(const std::vector<const DeclaredFunction*>& functions) {

@@ -114,7 +114,7 @@ std::optional<Misfit> model(const Pairing& p, const std::string& id) {
   if (c_only) return fine(p, {id, {sides[0], sides[1], "it holds no C++, whose run-time would differ"}, {}});
   // The compiler's name tells its model, and code that uses no threads does not care.
   const auto learnt = p.variant.learnt.find(id);
-  const bool guessed = learnt != p.variant.learnt.end() && learnt->second.starts_with("guessed");
+  const bool guessed = learnt != p.variant.learnt.end() && learnt->second.certainty == Certainty::guessed;
   if (guessed) {
     return caution(
         p, {id, {sides[0], sides[1], "what of it uses threads would need the other run-time"}, take_another(p)});

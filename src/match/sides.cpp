@@ -11,15 +11,13 @@ std::string subject_of(const Pairing& p) {
   return p.variant.link.empty() ? p.variant.id : (p.card.root / p.variant.link.front()).string();
 }
 
-/// "read from lib/libtide.a: ELF header" -> "read: ELF header", when the sentence has named that file already.
+/// How a value was learnt; the file is left out when the sentence has named it already.
 std::string how(const Pairing& p, const std::string& fact) {
   const auto learnt = p.variant.learnt.find(fact);
   if (learnt == p.variant.learnt.end()) return {};
-  std::string text = learnt->second;
-  const std::string from = p.variant.link.empty() ? "" : " from " + p.variant.link.front() + ":";
-  if (const size_t at = text.find(from); at != std::string::npos && !from.empty())
-    text = text.substr(0, at) + text.substr(at + from.size() - 1);
-  return " (" + text + ")";
+  Learnt told = learnt->second;
+  if (!p.variant.link.empty() && told.file == p.variant.link.front()) told.file.clear();
+  return " (" + to_text(told) + ")";
 }
 
 std::string asked(const Pairing& p) {
@@ -44,7 +42,9 @@ std::string variant_is(const Pairing& p, const std::string& fact, std::string_vi
 }
 
 std::string variant_has(const Pairing& p, const std::string& fact) {
-  return fmt::format("{} has {} {}{}", subject_of(p), fact, p.variant.fact(fact), how(p, fact));
+  const auto found = p.variant.facts.find(fact);
+  const std::string shown = found == p.variant.facts.end() ? std::string() : to_text(found->second);
+  return fmt::format("{} has {} {}{}", subject_of(p), fact, shown, how(p, fact));
 }
 
 std::string lane_needs(const Pairing& p, std::string_view what) {
@@ -57,7 +57,7 @@ std::string lane_is(const Pairing& p, std::string_view what) {
 
 std::string lane_has(const Pairing& p, const std::string& id, std::string_view named) {
   const Answer* answer = p.toolchain.answer(id);
-  return fmt::format("lane {} has {} {} ({} of {})", p.lane.name, named, answer == nullptr ? "?" : answer->value,
+  return fmt::format("lane {} has {} {} ({} of {})", p.lane.name, named, answer == nullptr ? "?" : to_text(*answer),
                      answer == nullptr ? "" : answer->from, asked(p));
 }
 

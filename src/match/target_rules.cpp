@@ -70,24 +70,17 @@ std::optional<Misfit> float_abi(const Pairing& p) {
                     take_another(p)});
 }
 
-/// "macos 11.0" -> {macos, 11.0}.
-std::pair<std::string, std::string> system_and_version(const std::string& text) {
-  const size_t space = text.find(' ');
-  if (space == std::string::npos) return {text, {}};
-  return {text.substr(0, space), text.substr(space + 1)};
-}
-
 std::optional<Misfit> os_floor(const Pairing& p) {
-  const std::string &file = p.variant.fact("os-floor"), &lane = answer_of(p, "os");
-  if (file.empty() || lane.empty()) return std::nullopt;
-  const auto [system, version] = system_and_version(file);
-  const auto [lanes_system, lanes_version] = system_and_version(lane);
+  const auto* file = p.variant.fact_as<NamedVersion>("os-floor");
+  const Answer* lane = p.toolchain.answer("os");
+  if (file == nullptr || lane == nullptr) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "os-floor"), lane_has(p, "os", "least system")};
-  if (system != lanes_system) return misfit(p, {"os-floor", sides, take_another(p)});
-  if (compare_versions(version, lanes_version) <= 0) return std::nullopt;
+  if (file->name != lane->value) return misfit(p, {"os-floor", sides, take_another(p)});
+  if (compare_versions(file->version, lane->version) <= 0) return std::nullopt;
   return caution(p, {"os-floor",
                      {sides[0], sides[1], "the program may not start on the oldest system that the lane is for"},
-                     fmt::format("take a build for {} or older, or make {} the least system of the lane", lane, file)});
+                     fmt::format("take a build for {} or older, or make {} the least system of the lane",
+                                 to_text(*lane), to_text(FactValue(*file)))});
 }
 
 }  // namespace

@@ -41,7 +41,7 @@ Result<DigestList> read_digest_list(const fs::path& file, std::string_view remed
       return fail({.code = Code::malformed,
                    .what = "not a digest, two spaces and a path in the folder",
                    .file = file.string(),
-                   .place = fmt::format("line {}", number),
+                   .line = number,
                    .hint = std::string(remedy)});
     list.push_back({std::string(rest.substr(between.size())), std::string(digest)});
   }

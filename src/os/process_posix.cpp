@@ -246,7 +246,7 @@ Result<fs::path> find_program(std::string_view name) {
     }
   }
   return fail({.code = Code::missing_tool,
-               .what = "no such program",
+               .what = "not found",
                .file = std::string(name),
                .hint = "install it, or name it with its full path"});
 }

@@ -19,8 +19,6 @@ struct ProjectReader {
   Project& project;
   fs::path file;
 
-  std::string place(unsigned line) const { return fmt::format("line {}", line); }
-
   /// Names of lanes and outputs become names of files.
   static void check_name(toml::Reader& reader, const std::string& name, unsigned line) {
     const bool plain =
@@ -42,7 +40,7 @@ struct ProjectReader {
     return fail({.code = Code::malformed,
                  .what = fmt::format("{} {} must be a table", kind, name),
                  .file = file.string(),
-                 .place = place(value.line),
+                 .line = value.line,
                  .hint = fmt::format("write [{}.{}] and its keys below", kind, name)});
   }
 
@@ -52,7 +50,7 @@ struct ProjectReader {
     if (!table) return pass(table);
     toml::Reader reader(**table, file, fmt::format("[library.{}]", name), value.line);
     use.name = name;
-    use.place = place(value.line);
+    use.line = value.line;
     use.version = reader.text("version", use.version);
     const auto linkage = reader.choice("linkage", linkages, to_string(use.linkage));
     use.linkage = linkage == "static" ? Linkage::static_ : linkage == "shared" ? Linkage::shared : Linkage::any;
@@ -89,7 +87,7 @@ struct ProjectReader {
     reader.require("name");
     reader.require("sources");
     Output output;
-    output.place = place(value.line);
+    output.line = value.line;
     output.name = reader.text("name");
     if (reader.has("name")) check_name(reader, output.name, value.line);
     const auto kind = reader.choice("kind", kinds, "program");
@@ -118,7 +116,7 @@ struct ProjectReader {
     check_name(reader, name, value.line);
     Lane lane;
     lane.name = name;
-    lane.place = place(value.line);
+    lane.line = value.line;
     lane.compiler = reader.text("compiler");
     lane.flags = reader.texts("flags");
     lane.configuration = reader.choice("configuration", configurations, "release");
@@ -151,7 +149,7 @@ struct ProjectReader {
       return fail({.code = Code::malformed,
                    .what = fmt::format("two outputs are called {}", output.name),
                    .file = file.string(),
-                   .place = output.place,
+                   .line = output.line,
                    .hint = "give one of them another name"});
     }
     for (const auto& output : project.outputs_) {
@@ -162,7 +160,7 @@ struct ProjectReader {
             {.code = Code::malformed,
              .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
              .file = file.string(),
-             .place = output.place,
+             .line = output.line,
              .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name)
                                    : fmt::format("did you mean {}?", meant)});
       }

@@ -85,7 +85,7 @@ Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::str
     return fail({.code = Code::malformed,
                  .what = "is no line of a shelf's index",
                  .file = file,
-                 .place = fmt::format("line {}", number),
+                 .line = number,
                  .hint = "fibula shelf, run where the shelf is kept, writes it anew"});
   };
   if (!text.starts_with(heading)) return malformed(1);
@@ -118,10 +118,7 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
       const fs::path entry = shelf / name / version;
       const Stamp stamp = stamp_of(entry / "card.toml");
       if (!stamp.there()) continue;  // not an entry, or taken off just now
-      IndexLine line{.name = name,
-                     .version = version,
-                     .card_size = stamp.size,
-                     .card_time = stamp.time};
+      IndexLine line{.name = name, .version = version, .card_size = stamp.size, .card_time = stamp.time};
       const auto found = known.find({name, version});
       if (found != known.end() && found->second.card_size == line.card_size &&
           found->second.card_time == line.card_time) {

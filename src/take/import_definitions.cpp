@@ -12,8 +12,9 @@ namespace {
 
 /// What the compilers of the variant's kind define.
 std::set<std::string, std::less<>> predefined_for(const Variant& variant) {
-  const bool gnu = text::lower(variant.fact("toolset")).find("gcc") != std::string::npos ||
-                   variant.fact("c-runtime") == "msvcrt" || variant.fact("c-runtime") == "ucrt";
+  const auto* toolset = variant.fact_as<NamedVersion>("toolset");
+  const bool gnu = (toolset != nullptr && toolset->name == "gcc") || variant.fact("c-runtime") == "msvcrt" ||
+                   variant.fact("c-runtime") == "ucrt";
   if (gnu) return {"_WIN32", "WIN32", "__GNUC__", "__MINGW32__"};
   return {"_WIN32", "_MSC_VER"};
 }
@@ -51,8 +52,8 @@ void add_import_definitions(const Source& source, std::vector<Variant>& variants
     if (variant.target.format != Format::pe) continue;
     const auto [macros, header] = read_headers(source, variant);
     if (header.empty()) continue;
-    const std::string from =
-        fmt::format("derived from {}: its conditionals around dllimport, line {}", header, macros.line);
+    const Learnt from{Certainty::derived, header,
+                      fmt::format("its conditionals around dllimport, line {}", macros.line)};
     const std::string for_shared = best_of(macros.for_shared), for_static = best_of(macros.for_static);
     const auto keep = [&](const char* id, const std::string& value) {
       if (value.empty()) return;
@@ -61,7 +62,10 @@ void add_import_definitions(const Source& source, std::vector<Variant>& variants
     };
     keep("import-macro", for_shared);
     keep("static-macro", for_static);
-    if (macros.always) keep("header-imports", "always");
+    if (macros.always) {
+      variant.facts["header-imports"] = true;
+      variant.learnt["header-imports"] = from;
+    }
     const std::string& needed = variant.linkage == Linkage::shared ? for_shared : for_static;
     if (needed.empty()) continue;
     variant.definitions.push_back(needed);

@@ -22,8 +22,10 @@ std::string seen_from(const std::string& included, const std::string& name) {
 std::string folder_with(const Source& source, const std::string& name) {
   std::error_code error;
   if (!source.from_prefix) return {};
-  for (const auto& entry : fs::directory_iterator(source.root / "include", error)) {
-    if (fs::exists(entry.path() / name, error)) return entry.path().string();
+  for (auto entry = fs::directory_iterator(source.root / "include", error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    std::error_code ignored;
+    if (fs::exists(entry->path() / name, ignored)) return entry->path().string();
   }
   return {};
 }
@@ -35,6 +37,20 @@ bool can_go_together(const Card& a, const Card& b) {
     return std::any_of(b.variants.begin(), b.variants.end(),
                        [&](const Variant& other) { return one.target == other.target; });
   });
+}
+
+/// Every card that can be read. One that cannot is told: whether its library is required is not known then.
+std::vector<Card> readable_cards(const Shelf& shelf, Source& source) {
+  std::vector<Card> all;
+  for (const auto& name : shelf.names()) {
+    auto cards = shelf.versions(name);
+    if (!cards) {
+      source.remarks.push_back(fmt::format("{}: whether {} is required is not known", render(cards.error()), name));
+      continue;
+    }
+    for (auto& card : *cards) all.push_back(std::move(card));
+  }
+  return all;
 }
 
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
@@ -57,7 +73,7 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
   std::vector<Requirement> found;
   auto wanted = source.elsewhere;
   std::erase_if(wanted, [](const auto& entry) { return is_standard_header(entry.first); });
-  const auto cards = wanted.empty() ? std::vector<Card>() : shelf.libraries().value_or(std::vector<Card>());
+  const auto cards = wanted.empty() ? std::vector<Card>() : readable_cards(shelf, source);
   std::string last;
   for (const auto& card : cards) {
     if (card.name == own.name || card.name == last || !can_go_together(own, card)) continue;

@@ -187,8 +187,9 @@ Result<void> bring_in(const Arrival& arrival, const fs::path& files, const std::
 }
 
 /// A card that somebody corrected is not lost when its library is taken anew.
-Result<void> keep_edited_card(const Card& before, const fs::path& entry, Taken& taken) {
-  auto text = read_text(before.entry / "card.toml");
+Result<void> keep_edited_card(const fs::path& before, const fs::path& entry, Taken& taken) {
+  // It may be one that this version cannot read any more.
+  auto text = read_text(before / "card.toml");
   if (!text || !was_edited(*text)) return {};
   taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
   return write_whole(entry / "card.before.toml", *text);
@@ -240,8 +241,9 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (!card.in_place) {
     if (auto shared = entry.share(*contents); !shared) return shared;
   }
-  if (before && request.replace) {
-    if (auto kept = keep_edited_card(*before, entry.path(), taken); !kept) return kept;
+  if (request.replace) {
+    if (auto kept = keep_edited_card(shelf.folder() / card.name / card.version, entry.path(), taken); !kept)
+      return kept;
   }
   if (auto written = write_whole(entry.path() / "contents.sha256", to_text(*contents), Flush::later); !written)
     return written;

@@ -24,13 +24,13 @@ constexpr std::string_view decisive[] = {"c-runtime", "float-abi",  "cxx-runtime
 /// What a name says of the configuration: used where the bytes are silent.
 struct Hint {
   std::string configuration = "unknown";
-  std::string from = {};
+  Learnt learnt = {};
 };
 
 Hint folder_hint(const std::string& file) {
   for (const auto& part : fs::path(file).parent_path()) {
     const std::string name = text::lower(part.string());
-    if (name == "debug" || name == "release") return {name, "guessed from a folder's name: " + file};
+    if (name == "debug" || name == "release") return {name, {Certainty::guessed, file, "a folder's name"}};
   }
   return {};
 }
@@ -63,11 +63,11 @@ Hint name_hint(const std::string& file, const std::set<std::string>& beside) {
     if (stem.size() > ending.size() && text::lower(stem).ends_with(ending)) {
       const std::string release = stem.substr(0, stem.size() - ending.size());
       if (beside.contains(folder + "/" + release))
-        return {"debug", fmt::format("guessed from the name: {} beside {}", file, release)};
+        return {"debug", {Certainty::guessed, file, fmt::format("its name, beside {}", release)}};
     }
     for (const std::string& debug : {stem + std::string(ending), stem + text::upper(ending)}) {
       if (beside.contains(folder + "/" + debug))
-        return {"release", fmt::format("guessed from the name: {} beside {}", file, debug)};
+        return {"release", {Certainty::guessed, file, fmt::format("its name, beside {}", debug)}};
     }
   }
   return {};
@@ -89,9 +89,11 @@ struct Draft {
   std::vector<const Binary*> binaries;
 };
 
+/// A fact that is a name; empty where the file does not tell it.
 std::string fact_of(const std::vector<FactRow>& rows, std::string_view id) {
   const auto found = std::find_if(rows.begin(), rows.end(), [&](const FactRow& row) { return row.id == id; });
-  return found == rows.end() ? std::string() : found->value;
+  const auto* name = found == rows.end() ? nullptr : std::get_if<std::string>(&found->value);
+  return name == nullptr ? std::string() : *name;
 }
 
 /// Whether a value says nothing that could stand against another one.
@@ -118,21 +120,31 @@ bool is_alternative(const Draft& draft, const Binary& binary) {
   return std::any_of(draft.binaries.begin(), draft.binaries.end(), clashes);
 }
 
-/// "read from lib/libtidecalc.a: ELF header, e_machine".
-std::string told_by(const FactRow& row, const std::string& file) {
-  return fmt::format("{} from {}: {}", to_string(row.certainty), file, row.from);
-}
-
-int pic_rank(const std::string& pic) {
-  return pic.starts_with("yes") ? 0 : pic.starts_with("no") ? 2 : 1;
+Learnt told_by(const FactRow& row, const std::string& file) {
+  return {row.certainty, file, row.from};
 }
 
 /// Whether a later file's value stands for the whole variant: a floor as the highest, position dependence as the worst.
-bool outdoes(const std::string& id, const std::string& fresh, const std::string& known) {
-  if (id.ends_with("-floor")) return compare_versions(fresh, known) > 0;
-  if (id == "pic") return pic_rank(fresh) > pic_rank(known);
-  if (id == "string-abi" || id == "own-strings") return is_open(known) && known != "both";
-  return (id == "language" || id == "interface") && fresh == "C++";
+struct Outdoes {
+  std::string_view id;
+
+  bool operator()(const std::string& fresh, const std::string& known) const {
+    if (id.ends_with("-floor")) return compare_versions(fresh, known) > 0;
+    if (id == "string-abi" || id == "own-strings") return is_open(known) && known != "both";
+    return (id == "language" || id == "interface") && fresh == "C++";
+  }
+  bool operator()(const NamedVersion& fresh, const NamedVersion& known) const {
+    return id.ends_with("-floor") && fresh.name == known.name && compare_versions(fresh.version, known.version) > 0;
+  }
+  bool operator()(const PicReport& fresh, const PicReport& known) const { return fresh.level > known.level; }
+  template <class One, class Other>
+  bool operator()(const One&, const Other&) const {
+    return false;
+  }
+};
+
+bool outdoes(std::string_view id, const FactValue& fresh, const FactValue& known) {
+  return std::visit(Outdoes{id}, fresh, known);
 }
 
 void learn(const std::vector<FactRow>& rows, const std::string& file, Variant& variant) {
@@ -152,13 +164,13 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
   if (variant.configuration != "unknown") return;
   for (const auto& row : rows) {
     if (row.id != "configuration") continue;
-    variant.configuration = row.value;
+    variant.configuration = std::get<std::string>(row.value);
     variant.learnt["configuration"] = told_by(row, binary.file);
     return;
   }
   if (draft.hint.configuration == "unknown") return;
   variant.configuration = draft.hint.configuration;
-  variant.learnt["configuration"] = draft.hint.from;
+  variant.learnt["configuration"] = draft.hint.learnt;
 }
 
 /// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.

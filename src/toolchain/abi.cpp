@@ -70,8 +70,8 @@ constexpr Row rows[] = {
     {"cpu", "__ARM_ARCH_4T__", "v4T"},
 };
 
-void give(Toolchain& toolchain, std::string_view id, std::string value, std::string from) {
-  toolchain.answers.try_emplace(std::string(id), Answer{std::move(value), std::move(from)});
+void give(Toolchain& toolchain, std::string_view id, std::string value, std::string from, std::string version = {}) {
+  toolchain.answers.try_emplace(std::string(id), Answer{std::move(value), std::move(from), std::move(version)});
 }
 
 void read_rows(const Macros& macros, Toolchain& toolchain) {
@@ -113,12 +113,12 @@ void read_versions(const Macros& macros, Toolchain& toolchain) {
     give(toolchain, "libc", fmt::format("{}.{}", macros.value("__GLIBC__"), macros.value("__GLIBC_MINOR__")),
          "macros __GLIBC__ and __GLIBC_MINOR__");
   if (const long macos = macros.number("__ENVIRONMENT_MAC_OS_X_VERSION_MIN_REQUIRED__"); macos != 0)
-    give(toolchain, "os", fmt::format("macos {}.{}", macos / 10000, macos / 100 % 100),
-         "macro __ENVIRONMENT_MAC_OS_X_VERSION_MIN_REQUIRED__");
+    give(toolchain, "os", "macos", "macro __ENVIRONMENT_MAC_OS_X_VERSION_MIN_REQUIRED__",
+         fmt::format("{}.{}", macos / 10000, macos / 100 % 100));
   if (const long android = macros.number("__ANDROID_API__"); android != 0)
-    give(toolchain, "os", fmt::format("android {}", android), "macro __ANDROID_API__");
+    give(toolchain, "os", "android", "macro __ANDROID_API__", fmt::format("{}", android));
   if (const long windows = macros.number("_WIN32_WINNT"); windows != 0)
-    give(toolchain, "os", fmt::format("windows {}.{}", windows >> 8, windows & 0xff), "macro _WIN32_WINNT");
+    give(toolchain, "os", "windows", "macro _WIN32_WINNT", fmt::format("{}.{}", windows >> 8, windows & 0xff));
 }
 
 void read_thread_model(std::string_view err, Toolchain& toolchain) {

@@ -207,6 +207,10 @@ const Answer* Toolchain::answer(std::string_view id) const {
   return found == answers.end() ? nullptr : &found->second;
 }
 
+std::string to_text(const Answer& answer) {
+  return answer.version.empty() ? answer.value : answer.value + " " + answer.version;
+}
+
 bool Toolchain::bare_metal() const {
   return target.format == Format::elf && loader.empty() && !static_link;
 }

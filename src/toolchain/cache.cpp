@@ -24,8 +24,8 @@ std::vector<fs::path> to_paths(const json& texts) {
   return paths;
 }
 
-/// The files that an answer rests on beside the compiler itself: a wrapper stays the same while what it starts, or the C
-/// library that it finds, is replaced.
+/// The files that an answer rests on beside the compiler itself: a wrapper stays the same while what it starts, or the
+/// C library that it finds, is replaced.
 json witnesses_of(const Toolchain& t) {
   json list = json::array();
   const auto add = [&](const fs::path& path) { list.push_back({path.string(), to_text(stamp_of(path))}); };
@@ -48,7 +48,7 @@ json to_json(const Toolchain& t) {
   json steps = json::array();
   for (const auto& step : t.link_steps) steps.push_back({static_cast<int>(step.kind), step.name});
   json answers = json::object();
-  for (const auto& [id, answer] : t.answers) answers[id] = {answer.value, answer.from};
+  for (const auto& [id, answer] : t.answers) answers[id] = {answer.value, answer.from, answer.version};
   return {{"compiler", t.compiler.string()},
           {"family", static_cast<int>(t.family)},
           {"cxx", t.cxx},
@@ -92,7 +92,7 @@ Toolchain from_json(const json& j) {
   for (const auto& step : j.at("steps"))
     t.link_steps.push_back({static_cast<LinkStep::Kind>(step.at(0).get<int>()), step.at(1)});
   t.environment = j.at("environment");
-  for (const auto& [id, answer] : j.at("answers").items()) t.answers[id] = {answer.at(0), answer.at(1)};
+  for (const auto& [id, answer] : j.at("answers").items()) t.answers[id] = {answer.at(0), answer.at(1), answer.at(2)};
   return t;
 }
 

@@ -1,0 +1,13 @@
+/// Texts from elsewhere on a terminal: names of files, symbols and sections can hold any byte.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace cli {
+
+/// The text with every byte and character that a terminal would obey, or that hides what is there, written as an
+/// escape: `\x1b`, `\u202e`; a byte that is no UTF-8 as `\xe9`. Line ends and tabs stay. Text without any is unchanged.
+std::string escaped(std::string_view text);
+
+}  // namespace cli

@@ -1,0 +1,15 @@
+/// The terminal, where there is one.
+#pragma once
+
+#include <cstddef>
+
+namespace cli {
+
+enum class Stream { output, error };
+
+bool is_terminal(Stream stream);
+bool input_is_terminal();
+/// Columns of the terminal, or of what COLUMNS says; 80 where there is none.
+size_t screen_width();
+
+}  // namespace cli

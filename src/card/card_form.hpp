@@ -1,0 +1,20 @@
+/// The form in which cards hold typed values.
+#pragma once
+
+#include "base/toml.hpp"
+
+#include <fibula/fact_value.hpp>
+
+namespace fibula {
+
+/// Raised when older cards cannot be read any more; `card` in the file.
+constexpr int64_t card_form = 2;
+
+/// A fact's value as TOML: a text, a number, a list, or an inline table.
+std::string toml_value(const FactValue& value);
+
+/// The value of a fact that is there. Errors: malformed (of another type than the fact has), which the reader keeps
+/// too.
+Result<FactValue> read_fact(toml::Reader& reader, const std::string& id, const std::filesystem::path& file);
+
+}  // namespace fibula
