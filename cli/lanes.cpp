@@ -146,7 +146,7 @@ void print_proposal(const Answered& a, std::string name) {
   print_line(fmt::format("  [lane.{}]\n  compiler = \"{}\"", name, lane.compiler));
   for (const auto& flag : lane.flags) print_line(fmt::format("  flags = [\"{}\"]", flag));
   print_line(fmt::format("  configuration = \"{}\"", lane.configuration));
-  if (!lane.runner.empty()) print_line(fmt::format("  runner = \"{}\"", lane.runner));
+  if (!lane.start_through.empty()) print_line(fmt::format("  start-through = \"{}\"", lane.start_through));
   print_line("");
 }
 

@@ -256,7 +256,7 @@ class Lanes : public testing::TestWithParam<Situation> {
     folder.write("work/fibula.toml",
                  (s.lane_extra == "#licences" ? "check-licences = true\n" : "") +
                      fmt::format("[[output]]\nname = \"main\"\nsources = [\"main.*\"]\n\n[library.scale]\n\n"
-                                 "[lane.x]\ncompiler = \"{}\"\nflags = [{}]\nrunner = \"{}\"\n{}\n",
+                                 "[lane.x]\ncompiler = \"{}\"\nflags = [{}]\nstart-through = \"{}\"\n{}\n",
                                  s.compiler, flags, s.runner, s.lane_extra));
     if (s.compiler == "clang-cl-14") test::must(msvc_run_time, place_ / "work");
     test::must(s.make, folder.path());

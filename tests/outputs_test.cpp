@@ -76,7 +76,7 @@ TEST(Outputs, CompilesGoThroughWhatTheProjectSays) {
 TEST(Outputs, ProgramsStartThroughTheLanesRunner) {
   const Workplace place;
   write_project(place, "static-library");
-  test::must("echo 'runner = \"env LEVEL=1 nice\"' >> fibula.toml", place / "work");
+  test::must("echo 'start-through = \"env LEVEL=1 nice\"' >> fibula.toml", place / "work");
   EXPECT_TRUE(place.fibula("build --run -- x").out.ends_with("level 42 x\n"));
 }
 

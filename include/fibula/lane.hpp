@@ -34,15 +34,15 @@ struct Lane {
   std::string compiler;
   std::vector<std::string> flags = {};
   std::string configuration = "release";  ///< debug or release
-  std::string runner = {};                ///< starts programs that this machine cannot start itself
+  std::string start_through = {};         ///< starts programs that this machine cannot start itself
   std::vector<std::string> definitions = {};
   LinkSettings link = {};
   std::map<std::string, LibraryUse> overrides = {};  ///< [lane.X.library.Y]
   unsigned line = 0;                                 ///< of fibula.toml; 0: it stands in none
 };
 
-/// A lane for a compiler that answered: its name from the target, and a runner that is installed where this machine
-/// cannot start the programs itself.
+/// A lane for a compiler that answered: its name from the target, and what is installed to start its programs where
+/// this machine cannot start the programs itself.
 FIBULA_API Lane propose_lane(const Toolchain& toolchain);
 
 }  // namespace fibula

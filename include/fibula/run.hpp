@@ -10,7 +10,7 @@
 
 namespace fibula {
 
-/// The command line that starts a program of a lane, with the lane's runner in front.
+/// The command line that starts a program of a lane, behind what the lane starts programs through.
 FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program,
                                                 const std::vector<std::string>& arguments);
 

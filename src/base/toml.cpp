@@ -86,7 +86,13 @@ void Reader::report(Code code, unsigned line, std::string what, std::string hint
 }
 
 void Reader::wrong_type(const Value& value, std::string_view key, std::string_view expected) {
-  report(Code::malformed, value.line, fmt::format("{} in {} must be {}", key, what_, expected));
+  static constexpr std::pair<std::string_view, std::string_view> examples[] = {
+      {"a text in quotes", "{} = \"…\""}, {"a list of texts", "{} = [\"…\"]"}, {"true or false", "{} = true"},
+      {"a whole number", "{} = 1"},       {"a table", "{} = {{ … }}"},         {"written as", "[[{}]]"}};
+  const auto* example = std::find_if(std::begin(examples), std::end(examples),
+                                     [&](const auto& one) { return expected.starts_with(one.first); });
+  report(Code::malformed, value.line, fmt::format("{} in {} must be {}", key, what_, expected),
+         "write it like " + fmt::format(fmt::runtime(example->second), key));
 }
 
 std::string Reader::text(std::string_view key, std::string_view otherwise) {

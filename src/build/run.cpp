@@ -8,7 +8,7 @@ namespace fibula {
 std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program,
                                      const std::vector<std::string>& arguments) {
   std::vector<std::string> command;
-  for (const auto word : text::words(lane.runner)) command.emplace_back(word);
+  for (const auto word : text::words(lane.start_through)) command.emplace_back(word);
   command.push_back(program.string());
   command.insert(command.end(), arguments.begin(), arguments.end());
   return command;

@@ -215,7 +215,6 @@ Error of_another_form(int64_t form, const toml::Table& table, const fs::path& fi
   return {.code = Code::malformed,
           .what = fmt::format("card of form {}, this version reads form {}", form, card_form),
           .file = file.string(),
-          .line = 1,
           .hint = fmt::format("take the library again: fibula take {} --replace", from)};
 }
 
@@ -229,7 +228,11 @@ Result<Card> read_card(const fs::path& folder) {
   Card card;
   // What a person wrote without it has no typed values in it, or is of this form.
   const int64_t form = reader.number("card", has_untyped_values(*table) ? 1 : card_form);
-  if (form != card_form) return fail(of_another_form(form, *table, file));
+  if (form != card_form) {
+    Error error = of_another_form(form, *table, file);
+    error.line = reader.line_of("card");
+    return fail(std::move(error));
+  }
   reader.require("name");
   reader.require("version");
   card.name = reader.text("name");

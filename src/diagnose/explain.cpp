@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include "facts/library_name.hpp"
 
 namespace fibula {
 namespace {

@@ -333,7 +333,7 @@ class LoadExplainer {
     because(fmt::format("the loader {} that it names is not on this system", finding_.subject));
     finding_.remedy =
         complaint_->user.starts_with("qemu-")
-            ? fmt::format("tell the emulator where the system is: runner = \"{} -L SYSROOT\"", complaint_->user)
+            ? fmt::format("tell the emulator where the system is: start-through = \"{} -L SYSROOT\"", complaint_->user)
             : "it was built for a system with another C library: build it in a lane for this one, or install that "
               "system's C library";
   }
@@ -344,7 +344,7 @@ class LoadExplainer {
     if (facts) because(fmt::format("{} is for {}", complaint_->name, target_of(*facts)));
     finding_.culprits.push_back(complaint_->name);
     finding_.remedy =
-        "this machine does not run it by itself: give the lane a runner, or build a lane for this machine";
+        "this machine does not run it by itself: give the lane start-through, or build a lane for this machine";
   }
 
   void permission() {

@@ -1,7 +1,7 @@
 /// A lane for builds of somebody else's: variables for make and for shells, and the list of run-time files.
+#include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "emit/arguments.hpp"
-#include "emit/quoting.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>

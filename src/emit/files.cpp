@@ -1,6 +1,7 @@
 #include "os/files.hpp"
+#include "base/json_text.hpp"
+#include "base/quoting.hpp"
 #include "emit/arguments.hpp"
-#include "emit/quoting.hpp"
 #include "fit/shared_include.hpp"
 #include "os/parallel.hpp"
 
@@ -100,7 +101,7 @@ Result<void> compilation_database(const Project& project, const Fit& fit) {
                          {"arguments", compile_command(project, fit, output, source)}});
     }
   }
-  return without_value(write_if_changed(project.root() / "compile_commands.json", entries.dump(1) + "\n"));
+  return without_value(write_if_changed(project.root() / "compile_commands.json", json_text(entries, 1) + "\n"));
 }
 
 }  // namespace fibula::emit

@@ -1,5 +1,7 @@
 #include <fibula/emit.hpp>
 
+#include "base/json_text.hpp"
+
 #include <nlohmann/json.hpp>
 
 namespace fibula::emit {
@@ -103,7 +105,7 @@ ordered_json to_json(const Fit& fit) {
 std::string json(const std::vector<Fit>& fits) {
   const ordered_json object{{"schema", "fibula.fit/1"},
                             {"lanes", listed(fits, [](const Fit& fit) { return to_json(fit); })}};
-  return object.dump(2, ' ', false, ordered_json::error_handler_t::replace);
+  return json_text(object, 2);
 }
 
 }  // namespace fibula::emit

@@ -1,5 +1,6 @@
 /// Bills of materials of a lane: SPDX 2.3 (ISO/IEC 5962 and its successor, JSON) and CycloneDX 1.5 (ECMA-424, JSON).
 #include "base/digest.hpp"
+#include "base/json_text.hpp"
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
@@ -119,7 +120,7 @@ std::string spdx(const Fit& fit, const std::string& name) {
                              {"creationInfo", {{"created", time_of(fit)}, {"creators", {"Tool: fibula"}}}},
                              {"packages", packages},
                              {"relationships", relations}};
-  return bill.dump(1);
+  return json_text(bill, 1);
 }
 
 std::string cyclonedx(const Fit& fit, const std::string& name) {
@@ -138,7 +139,7 @@ std::string cyclonedx(const Fit& fit, const std::string& name) {
         {"component", {{"type", "application"}, {"bom-ref", "program-" + name}, {"name", name}}}}},
       {"components", components},
       {"dependencies", {{{"ref", "program-" + name}, {"dependsOn", needed}}}}};
-  return bill.dump(1);
+  return json_text(bill, 1);
 }
 
 Result<void> materials(const Fit& fit, const std::string& name) {

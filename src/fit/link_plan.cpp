@@ -1,6 +1,7 @@
 #include "fit/link_plan.hpp"
 
 #include "binary/script.hpp"
+#include "facts/library_name.hpp"
 #include "facts/name_traits.hpp"
 #include "link/line_builder.hpp"
 #include "link/link_rules.hpp"

@@ -1,6 +1,7 @@
 #include <fibula/why.hpp>
 
 #include "base/text.hpp"
+#include "facts/library_name.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -18,9 +19,7 @@ struct Entry {
 std::set<std::string> names_of(const std::filesystem::path& path) {
   std::set<std::string> names{path.string(), path.filename().string()};
   // `libtide.so.2` is asked for as tide too.
-  std::string stem = path.filename().string();
-  stem = stem.substr(0, stem.find('.'));
-  names.insert(stem.starts_with("lib") ? stem.substr(3) : stem);
+  names.insert(library_stem(path));
   return names;
 }
 

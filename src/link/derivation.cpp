@@ -1,6 +1,7 @@
 #include "link/derivation.hpp"
 
 #include "base/text.hpp"
+#include "facts/library_name.hpp"
 #include "facts/system_files.hpp"
 #include "index/defined_names.hpp"
 #include "link/providers.hpp"

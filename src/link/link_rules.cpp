@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "facts/facts.hpp"
+#include "facts/library_name.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
 

@@ -1,5 +1,7 @@
 #include "link/providers.hpp"
 
+#include "base/quoting.hpp"
+#include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
 #include "os/files.hpp"
 
@@ -68,18 +70,13 @@ std::vector<std::string> companions_of_c_library() {
   return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
 }
 
-std::string library_stem(const std::filesystem::path& path) {
-  std::string name = path.filename().string();
-  name = name.substr(0, name.find('.'));
-  return name.starts_with("lib") ? name.substr(3) : name;
-}
-
 std::string attach_command(const Provider& provider) {
-  if (!provider.library.empty()) return "fibula attach " + provider.library;
+  if (!provider.library.empty()) return "fibula attach " + shell_word(provider.library);
   const std::string path = provider.path.string();
   const bool system = path.starts_with("/usr/") || path.starts_with("/lib");
   return fmt::format("fibula take {0} --library {1} --in-place && fibula attach {1}",
-                     system ? "/usr" : provider.path.parent_path().parent_path().string(), library_stem(path));
+                     shell_word(system ? "/usr" : provider.path.parent_path().parent_path().string()),
+                     shell_word(library_stem(path)));
 }
 
 std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,

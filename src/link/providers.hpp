@@ -24,8 +24,6 @@ struct Provider {
   std::string library;  ///< its name on the shelf; empty for a file of the system
 };
 
-/// `liba.so` -> `a`: what a library is called in commands.
-std::string library_stem(const std::filesystem::path& path);
 /// The command that makes a project use what defines the name: for a file of the system, it is taken in place first.
 std::string attach_command(const Provider& provider);
 

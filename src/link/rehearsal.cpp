@@ -166,7 +166,7 @@ Result<bool> Stage::visit_script(const LinkFile& script, Archives* group) {
 bool is_stranger(const LinkObject& object, const Target& lane) {
   const Target& target = object.image.target;
   if (lane.arch == Arch::unknown || object.image.link_time) return false;
-  return target.arch != lane.arch || target.bits != lane.bits || family_of(target.format) != family_of(lane.format);
+  return !same_family(target, lane);
 }
 
 void Stage::add_object(const LinkObject& object) {

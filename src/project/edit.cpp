@@ -11,16 +11,22 @@ namespace {
 
 using Lines = std::vector<std::string>;
 
+/// Lines with a carriage return at their end where they have one: the others of a file stay as they are.
 Lines lines_of(std::string_view text) {
   Lines lines;
+  if (text.ends_with('\n')) text.remove_suffix(1);
   if (text.empty()) return lines;
-  for (const auto line : text::lines(text)) lines.emplace_back(line);
+  for (const auto line : text::split(text, '\n')) lines.emplace_back(line);
   return lines;
 }
 
+/// New lines end like those that are there.
 std::string joined(const Lines& lines) {
+  const auto ends_so = [](const std::string& line) { return line.ends_with('\r'); };
+  const auto windows = static_cast<size_t>(std::count_if(lines.begin(), lines.end(), ends_so));
+  const bool adds = 2 * windows > lines.size();
   std::string text;
-  for (const auto& line : lines) text += line + "\n";
+  for (const auto& line : lines) text += line + (adds && !ends_so(line) ? "\r\n" : "\n");
   return text;
 }
 
@@ -180,7 +186,7 @@ std::string with_shelves(std::string_view text, const std::vector<std::string>& 
   while (at < lines.size() && header_of(lines[at]).empty()) {
     const size_t equals = lines[at].find('=');
     if (equals != std::string::npos && text::trim(std::string_view(lines[at]).substr(0, equals)) == "shelves") {
-      lines[at] = value;
+      lines[at] = value + (lines[at].ends_with('\r') ? "\r" : "");
       return joined(lines);
     }
     ++at;

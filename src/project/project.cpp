@@ -120,7 +120,7 @@ struct ProjectReader {
     lane.compiler = reader.text("compiler");
     lane.flags = reader.texts("flags");
     lane.configuration = reader.choice("configuration", configurations, "release");
-    lane.runner = reader.text("runner");
+    lane.start_through = reader.text("start-through");
     lane.definitions = reader.texts("definitions");
     lane.link = link_settings(reader);
     const toml::Table* overrides = reader.table("library");

@@ -26,7 +26,7 @@ std::string emulated(Arch arch) {
   }
 }
 
-std::string runner_for(const Toolchain& t) {
+std::string starter_for(const Toolchain& t) {
   if (starts_here(t)) return {};
   if (t.target.format == Format::pe) {
     for (const char* name : {"wine64", "wine", "/usr/lib/wine/wine64"}) {
@@ -64,7 +64,7 @@ Lane propose_lane(const Toolchain& toolchain) {
   // Away from Windows clang-cl starts the system's own linker, which knows nothing of its options.
   const bool wrong_linker = toolchain.linker.filename().string().find("link") == std::string::npos;
   if (toolchain.family == CompilerFamily::msvc && wrong_linker) lane.flags = {"-fuse-ld=lld"};
-  lane.runner = runner_for(toolchain);
+  lane.start_through = starter_for(toolchain);
   return lane;
 }
 

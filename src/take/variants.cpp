@@ -1,6 +1,7 @@
 /// Binaries that belong together, by what they are for: architecture, linkage, configuration, run-time.
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "facts/library_name.hpp"
 #include "os/files.hpp"
 #include "take/source.hpp"
 
@@ -45,19 +46,12 @@ Linkage linkage_of(const Facts& facts) {
   return shared ? Linkage::shared : Linkage::static_;
 }
 
-/// `libsalt.so.2`, `libsalt.dll.a`, `salt.dll` -> `salt`.
-std::string stem_of(const std::string& file) {
-  std::string name = fs::path(file).filename().string();
-  name = name.substr(0, name.find('.'));
-  return name.starts_with("lib") ? name.substr(3) : name;
-}
-
 /// How makers tell a debug build from the release build beside it.
 constexpr std::string_view debug_endings[] = {"d", "_d", "-d", "-gd", "_debug", "-debug", "debug"};
 
 /// `libsaltlogd.a` beside `libsaltlog.a` is the debug build of the two. `beside` are the stems in the same folder.
 Hint name_hint(const std::string& file, const std::set<std::string>& beside) {
-  const std::string stem = stem_of(file);
+  const std::string stem = library_stem(file);
   for (const auto ending : debug_endings) {
     const std::string folder = fs::path(file).parent_path().generic_string();
     if (stem.size() > ending.size() && text::lower(stem).ends_with(ending)) {
@@ -77,7 +71,7 @@ Hint name_hint(const std::string& file, const std::set<std::string>& beside) {
 std::set<std::string> stems_of(const std::vector<Binary>& binaries) {
   std::set<std::string> stems;
   for (const auto& binary : binaries)
-    stems.insert(fs::path(binary.file).parent_path().generic_string() + "/" + stem_of(binary.file));
+    stems.insert(fs::path(binary.file).parent_path().generic_string() + "/" + library_stem(binary.file));
   return stems;
 }
 
@@ -114,7 +108,7 @@ bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
 bool is_alternative(const Draft& draft, const Binary& binary) {
   if (linkage_of(binary.facts) == Linkage::shared) return false;
   const auto clashes = [&](const Binary* other) {
-    return stem_of(other->file) == stem_of(binary.file) &&
+    return library_stem(other->file) == library_stem(binary.file) &&
            fs::path(other->file).parent_path() != fs::path(binary.file).parent_path();
   };
   return std::any_of(draft.binaries.begin(), draft.binaries.end(), clashes);

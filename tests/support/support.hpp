@@ -52,6 +52,8 @@ class Workplace {
   fs::path operator/(const fs::path& name) const { return folder_ / name; }
   fs::path shelf() const { return folder_ / "shelf"; }
   Ran fibula(const std::string& arguments, const fs::path& in = {}) const;
+  /// A command line for a shell in the working folder, with the tool as $FIBULA.
+  Ran shell(const std::string& command) const;
   nlohmann::json fibula_json(const std::string& arguments, const fs::path& in = {}) const;
   /// Builds the harbour's prebuilt libraries into `prebuilt`, with these compiler flags.
   fs::path prebuilt(const std::string& flags = "") const;

@@ -5,7 +5,7 @@
 #include <string_view>
 #include <vector>
 
-namespace fibula::emit {
+namespace fibula {
 
 /// One word of a POSIX shell (POSIX.1-2017, Shell Command Language, 2.2): as it is where that is safe, else in single
 /// quotes.
@@ -23,4 +23,4 @@ std::string shell_words(const std::vector<std::string>& words);
 /// keep their meaning for the shell that make hands it to.
 std::string make_value(std::string_view text);
 
-}  // namespace fibula::emit
+}  // namespace fibula

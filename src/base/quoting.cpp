@@ -1,10 +1,10 @@
-#include "emit/quoting.hpp"
+#include "base/quoting.hpp"
 
 #include "base/text.hpp"
 
 #include <algorithm>
 
-namespace fibula::emit {
+namespace fibula {
 
 std::string shell_word(std::string_view word) {
   const bool plain = !word.empty() && std::all_of(word.begin(), word.end(), [](char c) {
@@ -53,4 +53,4 @@ std::string make_value(std::string_view text) {
   return value;
 }
 
-}  // namespace fibula::emit
+}  // namespace fibula
