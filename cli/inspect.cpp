@@ -43,7 +43,8 @@ int print_more(const Session& session, const std::string& path, const InspectWis
   if (!wishes.needs) return all_good;
   const auto closure = fibula::closure_of(path, wishes.closure);
   if (!closure) return report(session, closure.error());
-  print_needs_tree(fs::absolute(path).lexically_normal().string(), *closure, session.verbose);
+  std::error_code ignored;
+  print_needs_tree(fs::absolute(path, ignored).lexically_normal().string(), *closure, session.verbose);
   return std::any_of(closure->begin(), closure->end(), fibula::is_bad) ? answer_is_no : all_good;
 }
 

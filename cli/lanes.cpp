@@ -35,13 +35,14 @@ std::vector<Answered> ask_lanes(const std::vector<fibula::Lane>& lanes) {
 
 /// The compilers of the machine that no lane names.
 std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
+  std::error_code ignored;
   std::set<std::filesystem::path> used;
   for (const auto& lane : lanes) {
-    if (lane.answer) used.insert(std::filesystem::weakly_canonical(lane.answer->compiler));
+    if (lane.answer) used.insert(std::filesystem::weakly_canonical(lane.answer->compiler, ignored));
   }
   std::vector<fibula::Question> questions;
   for (const auto& compiler : fibula::find_compilers()) {
-    if (!used.contains(std::filesystem::weakly_canonical(compiler))) questions.push_back({compiler.string()});
+    if (!used.contains(std::filesystem::weakly_canonical(compiler, ignored))) questions.push_back({compiler.string()});
   }
   auto answers = fibula::ask_all(questions);
   std::vector<Answered> all;

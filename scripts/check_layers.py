@@ -19,7 +19,7 @@ PUBLIC = {
     "project": "lane project",
     "match": "misfit",
     "link": "link",
-    "choose": "attach chosen_library",
+    "choose": "attach chosen_library judge",
     "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",

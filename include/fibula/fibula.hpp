@@ -15,6 +15,7 @@
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
 #include <fibula/gather.hpp>
+#include <fibula/judge.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/link.hpp>
 #include <fibula/linkage.hpp>

@@ -30,8 +30,22 @@ struct Output {
   unsigned line = 0;                      ///< of fibula.toml; 0: it stands in none
 };
 
+/// What a project file says, as values: for programs that keep such settings in a form of their own.
+struct ProjectValues {
+  std::filesystem::path root;  ///< its folder; what other paths are relative to
+  std::vector<Output> outputs = {};
+  std::vector<LibraryUse> libraries = {};
+  std::vector<Lane> lanes = {};
+  std::vector<std::string> compile_through = {};
+  std::vector<std::string> shelves = {};  ///< folders and addresses
+  bool check_licences = false;
+};
+
 class FIBULA_API Project {
  public:
+  /// A project without a file. Errors: malformed, for what a file with these values would be refused for.
+  static Result<Project> from_values(ProjectValues values);
+
   /// Opens the project of a folder: its `fibula.toml`, or that of the nearest folder above. Errors: absent, malformed
   /// (with file and line).
   static Result<Project> open(const std::filesystem::path& folder);

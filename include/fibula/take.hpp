@@ -46,4 +46,8 @@ struct Taken {
 /// trusted), io.
 FIBULA_API Result<Taken> take(const Shelf& shelf, const TakeRequest& request);
 
+/// The same for a folder that stays where it is and comes onto no shelf: what a card would say of it. Its version is
+/// empty where nothing tells it. Errors: as `take`.
+FIBULA_API Result<Taken> describe(const std::filesystem::path& folder);
+
 }  // namespace fibula

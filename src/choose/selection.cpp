@@ -1,5 +1,7 @@
 #include "choose/selection.hpp"
 
+#include <fibula/judge.hpp>
+
 #include "base/text.hpp"
 #include "base/version.hpp"
 #include "os/files.hpp"
@@ -101,7 +103,8 @@ Assessment assessment_of(const Card& card, const Variant& variant, const Choice&
 
 /// The variants of a card, those that serve best first; those that do not serve after them, nearest first. Where a
 /// variant for the lane's own target serves, those for others are not looked at.
-std::vector<Assessment> assess(const Card& card, const Choice& choice, const Chooser& chooser) {
+std::vector<Assessment> assess(const Card& card, const Choice& choice, const Chooser& chooser,
+                               bool all_variants = false) {
   std::vector<Assessment> all;
   const auto assess_those = [&](bool for_lane) {
     for (const auto& variant : card.variants) {
@@ -110,7 +113,7 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
     }
   };
   assess_those(true);
-  if (std::none_of(all.begin(), all.end(), serves)) assess_those(false);
+  if (all_variants || std::none_of(all.begin(), all.end(), serves)) assess_those(false);
   // A misfit of the target is further away than one of the run-time, however many there are of those: rules that
   // follow are not asked then, so their place in the tables counts before their number.
   std::stable_sort(all.begin(), all.end(), [&](const Assessment& a, const Assessment& b) {
@@ -293,6 +296,21 @@ Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Choos
   choice.chosen.misfits = {not_there(use, chooser.cards.shelf(), chooser.project, outside)};
   choice.chosen.verdict = Verdict::misfit;
   return choice;
+}
+
+std::vector<JudgedVariant> judge(const Card& card, const Lane& lane, const Toolchain& toolchain,
+                                 const LibraryUse& use) {
+  const Project none;
+  const Shelf nowhere = Shelf::at({});
+  CardStore cards(nowhere);
+  Choice choice{
+      .use = use, .purpose = {.into_program = true, .definitions = lane.definitions}, .chosen = {.name = card.name}};
+  std::vector<JudgedVariant> judged;
+  for (auto& one : assess(card, choice, {none, lane, toolchain, cards}, true)) {
+    const Verdict verdict = worst(one.misfits);
+    judged.push_back({one.variant, verdict, std::move(one.misfits), std::move(one.notes)});
+  }
+  return judged;
 }
 
 }  // namespace fibula

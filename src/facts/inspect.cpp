@@ -2,6 +2,7 @@
 #include "binary/open.hpp"
 #include "facts/fact.hpp"
 #include "facts/facts.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -17,13 +18,12 @@ constexpr size_t most_followed = 32;
 /// The real files that a script names, each once, as far as they lie where it says: what they are for is what the
 /// script is for.
 void follow(const Script& script, const std::filesystem::path& path, Facts& facts) {
-  std::set<std::filesystem::path> seen{std::filesystem::absolute(path).lexically_normal()};
+  std::set<std::filesystem::path> seen{absolute_path(path)};
   for (const auto& input : script.inputs) {
     const std::filesystem::path target = path.parent_path() / input.name;  // an absolute name replaces the folder
     std::error_code error;
     if (seen.size() > most_followed) return;
-    if (input.name.starts_with('-') || !seen.insert(std::filesystem::absolute(target).lexically_normal()).second)
-      continue;
+    if (input.name.starts_with('-') || !seen.insert(absolute_path(target)).second) continue;
     if (!std::filesystem::is_regular_file(target, error) || std::filesystem::equivalent(target, path, error)) continue;
     const auto file = open_binary(target, want_facts);
     if (!file || file->script() != nullptr)

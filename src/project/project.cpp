@@ -14,16 +14,52 @@
 
 namespace fibula {
 
+namespace {
+
+/// Names of lanes and outputs become names of files.
+bool is_file_name(const std::string& name) {
+  return !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
+}
+
+/// Names that an output uses must be there, and outputs are called differently.
+Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vector<Output>& outputs,
+                        const fs::path& file) {
+  std::set<std::string> names;
+  std::vector<std::string> known;
+  for (const auto& use : libraries) known.push_back(use.name);
+  for (const auto& output : outputs) {
+    known.push_back(output.name);
+    if (names.insert(output.name).second) continue;
+    return fail({.code = Code::malformed,
+                 .what = fmt::format("two outputs are called {}", output.name),
+                 .file = file.string(),
+                 .line = output.line,
+                 .hint = "give one of them another name"});
+  }
+  for (const auto& output : outputs) {
+    for (const auto& name : output.uses.value_or(std::vector<std::string>{})) {
+      if (std::find(known.begin(), known.end(), name) != known.end()) continue;
+      const std::string meant = text::closest(name, known);
+      return fail({.code = Code::malformed,
+                   .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
+                   .file = file.string(),
+                   .line = output.line,
+                   .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name)
+                                         : fmt::format("did you mean {}?", meant)});
+    }
+  }
+  return {};
+}
+
+}  // namespace
+
 /// Fills a Project from the tables of its file.
 struct ProjectReader {
   Project& project;
   fs::path file;
 
-  /// Names of lanes and outputs become names of files.
   static void check_name(toml::Reader& reader, const std::string& name, unsigned line) {
-    const bool plain =
-        !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
-    if (!plain)
+    if (!is_file_name(name))
       reader.report(Code::malformed, line, fmt::format("{} cannot be a name", toml::quote(name)),
                     "use letters, digits, - and _");
   }
@@ -138,36 +174,6 @@ struct ProjectReader {
     return lane;
   }
 
-  /// Names that an output uses must be there, and outputs are called differently.
-  Result<void> check() const {
-    std::set<std::string> names;
-    std::vector<std::string> known;
-    for (const auto& use : project.libraries_) known.push_back(use.name);
-    for (const auto& output : project.outputs_) {
-      known.push_back(output.name);
-      if (names.insert(output.name).second) continue;
-      return fail({.code = Code::malformed,
-                   .what = fmt::format("two outputs are called {}", output.name),
-                   .file = file.string(),
-                   .line = output.line,
-                   .hint = "give one of them another name"});
-    }
-    for (const auto& output : project.outputs_) {
-      for (const auto& name : output.uses.value_or(std::vector<std::string>{})) {
-        if (std::find(known.begin(), known.end(), name) != known.end()) continue;
-        const std::string meant = text::closest(name, known);
-        return fail(
-            {.code = Code::malformed,
-             .what = fmt::format("output {} uses {}, which is neither attached nor an output", output.name, name),
-             .file = file.string(),
-             .line = output.line,
-             .hint = meant.empty() ? fmt::format("attach it: fibula attach {}", name)
-                                   : fmt::format("did you mean {}?", meant)});
-      }
-    }
-    return {};
-  }
-
   Result<void> read(const toml::Table& table) {
     toml::Reader reader(table, file, "the project", 1);
     project.compile_through_ = reader.texts("compile-through");
@@ -192,7 +198,7 @@ struct ProjectReader {
       if (!read) return pass(read);
       project.lanes_.push_back(std::move(*read));
     }
-    return check();
+    return check_uses(project.libraries_, project.outputs_, file);
   }
 };
 
@@ -203,6 +209,33 @@ Result<Project> Project::from_text(std::string_view text, const fs::path& root) 
   if (!table) return pass(table);
   ProjectReader reader{project, project.file()};
   if (auto read = reader.read(*table); !read) return pass(read);
+  return project;
+}
+
+Result<Project> Project::from_values(ProjectValues values) {
+  Project project;
+  project.root_ = absolute_path(values.root);
+  const auto refuse = [&](const std::string& what, const std::string& hint) {
+    return fail({.code = Code::malformed, .what = what, .file = project.root_.string(), .hint = hint});
+  };
+  std::vector<std::string> names;
+  for (const auto& output : values.outputs) names.push_back(output.name);
+  for (const auto& lane : values.lanes) names.push_back(lane.name);
+  for (const auto& name : names) {
+    if (!is_file_name(name))
+      return refuse(fmt::format("{} cannot be a name", toml::quote(name)), "use letters, digits, - and _");
+  }
+  for (const auto& use : values.libraries) {
+    if (const auto range = VersionRange::parse(use.version); !range)
+      return refuse(range.error().what, range.error().hint);
+  }
+  if (auto known = check_uses(values.libraries, values.outputs, project.root_); !known) return pass(known);
+  project.outputs_ = std::move(values.outputs);
+  project.libraries_ = std::move(values.libraries);
+  project.lanes_ = std::move(values.lanes);
+  project.compile_through_ = std::move(values.compile_through);
+  project.shelves_ = std::move(values.shelves);
+  project.check_licences_ = values.check_licences;
   return project;
 }
 

@@ -35,16 +35,18 @@ std::string last_part(std::string_view source) {
 fs::path unwrapped(const fs::path& folder) {
   std::error_code error;
   fs::path inner;
-  for (const auto& entry : fs::directory_iterator(folder, error)) {
-    if (!inner.empty() || !entry.is_directory(error) || entry.is_symlink(error)) return folder;
-    inner = entry.path();
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    if (!inner.empty() || !entry->is_directory(error) || entry->is_symlink(error)) return folder;
+    inner = entry->path();
   }
   if (inner.empty()) return folder;
   const std::string name = text::lower(inner.filename().string());
   if (name == "include" || name == "lib" || name == "usr" || name == "src") return folder;
   if (!split_name(name).version.empty()) return unwrapped(inner);
-  for (const auto& entry : fs::directory_iterator(inner, error)) {
-    if (entry.is_directory(error) || !is_header_name(entry.path().string())) return unwrapped(inner);
+  for (auto entry = fs::directory_iterator(inner, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    if (entry->is_directory(error) || !is_header_name(entry->path().string())) return unwrapped(inner);
   }
   return folder;
 }

@@ -322,4 +322,20 @@ Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
   return taken;
 }
 
+Result<Taken> describe(const fs::path& folder) {
+  constexpr std::string_view untold = "untold";
+  const std::string called = split_name(absolute_path(folder).filename().string()).name;
+  // Nothing of it comes onto a shelf: names and versions need not be told.
+  auto described = take(Shelf::at(folder / ".fibula-shelf"), {.sources = {folder.string()},
+                                                              .name = is_plain_name(called) ? "" : "library",
+                                                              .in_place = true,
+                                                              .dry_run = true,
+                                                              .ask = [&](const auto&) { return std::string(untold); }});
+  if (!described) return described;
+  if (described->card.version == untold) described->card.version.clear();
+  described->card.root = absolute_path(folder);
+  described->card.in_place = false;  // it is a download, and none of the system's
+  return described;
+}
+
 }  // namespace fibula

@@ -1,0 +1,31 @@
+/// Which variant of a library serves a compiler, without a shelf and without a project.
+///
+///     auto card = fibula::describe("tidecalc-2.1.0");
+///     auto toolchain = fibula::ask({.compiler = "g++", .flags = {"-m32"}});
+///     auto judged = fibula::judge(card->card, {.name = "mine", .compiler = "g++", .flags = {"-m32"}}, *toolchain);
+///     if (judged.front().verdict != fibula::Verdict::misfit) std::cout << judged.front().variant->id << '\n';
+#pragma once
+
+#include <fibula/card.hpp>
+#include <fibula/lane.hpp>
+#include <fibula/misfit.hpp>
+#include <fibula/toolchain.hpp>
+
+#include <vector>
+
+namespace fibula {
+
+/// A variant beside a lane.
+struct JudgedVariant {
+  const Variant* variant = nullptr;  ///< of the card, which must live longer
+  Verdict verdict = Verdict::ok;
+  std::vector<Misfit> misfits = {};  ///< cautions and misfits
+  std::vector<Misfit> notes = {};    ///< what looks different and is `ok`, with its reason, and what is `unknown`
+};
+
+/// Every variant of a card, the best first; those that do not serve behind them, the nearest first. `use` narrows the
+/// linkage. Reads nothing but whether the files are there, and runs nothing. Empty for headers only.
+FIBULA_API std::vector<JudgedVariant> judge(const Card& card, const Lane& lane, const Toolchain& toolchain,
+                                            const LibraryUse& use = {});
+
+}  // namespace fibula
