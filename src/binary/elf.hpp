@@ -30,6 +30,10 @@ struct Segment {
   uint64_t file_size = 0;
 };
 
+/// Machines (gABI and processor supplements, e_machine).
+constexpr uint16_t em_386 = 3, em_mips = 8, em_ppc = 20, em_arm = 40, em_x86_64 = 62, em_avr = 83, em_aarch64 = 183,
+                   em_riscv = 243;
+
 /// The two tables of an ELF file, checked.
 struct File {
   Bytes bytes;

@@ -9,7 +9,6 @@
 namespace fibula::elf {
 namespace {
 
-constexpr uint16_t em_386 = 3, em_mips = 8, em_ppc = 20, em_arm = 40, em_x86_64 = 62, em_avr = 83, em_riscv = 243;
 constexpr uint32_t sht_processor_attributes = 0x70000003, sht_mips_abiflags = 0x7000002a;
 
 Result<Attributes> attributes_of(const File& file, const Section* section, std::string_view vendor) {

@@ -52,8 +52,6 @@ struct Absolute {
   bool only_in_code;  ///< in data the loader can mend it
 };
 
-constexpr uint16_t em_386 = 3, em_arm = 40, em_x86_64 = 62, em_aarch64 = 183, em_riscv = 243;
-
 constexpr Absolute absolutes[] = {
     {em_x86_64, 10, "R_X86_64_32", false},
     {em_x86_64, 11, "R_X86_64_32S", false},

@@ -12,7 +12,7 @@ constexpr uint8_t type_undefined = 0x0, type_section = 0xe, type_prebound = 0xc,
 constexpr uint8_t stab_object = 0x66;  // N_OSO
 constexpr uint16_t weak_reference = 0x40, weak_definition = 0x80;
 constexpr uint32_t two_level = 0x80;  // MH_TWOLEVEL
-constexpr uint32_t file_object = 1;
+constexpr uint32_t mh_object = 1;
 
 SymbolKind kind_in(const File& file, uint8_t section) {
   if (section == 0 || section > file.sections.size()) return SymbolKind::none;
@@ -34,7 +34,7 @@ ImageSymbol symbol_of(const File& file, const Record& r, const std::vector<Need>
   ImageSymbol symbol{.value = value, .section = section};
   const uint8_t kind = type & n_type;
   const bool undefined = kind == type_undefined || kind == type_prebound;
-  symbol.common = kind == type_undefined && value != 0 && file.file_type == file_object;
+  symbol.common = kind == type_undefined && value != 0 && file.file_type == mh_object;
   symbol.size = symbol.common ? value : 0;
   symbol.defined = !undefined || symbol.common;
   if ((type & n_private) != 0) symbol.visibility = Visibility::hidden;

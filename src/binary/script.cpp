@@ -8,7 +8,7 @@
 namespace fibula {
 namespace {
 
-constexpr uint64_t size_limit = 1U << 20U;  // a script that stands for a library is a few lines
+constexpr uint64_t script_limit = 1U << 20U;  // a script that stands for a library is a few lines
 
 /// Words, parentheses and commas, without comments.
 std::vector<std::string_view> tokens(std::string_view text) {
@@ -93,7 +93,7 @@ struct Parser {
 }  // namespace
 
 bool is_script(Bytes bytes) {
-  if (bytes.empty() || bytes.size() > size_limit || bytes.text().find('\0') != std::string_view::npos) return false;
+  if (bytes.empty() || bytes.size() > script_limit || bytes.text().find('\0') != std::string_view::npos) return false;
   static constexpr std::string_view commands[] = {"GROUP", "INPUT", "OUTPUT_FORMAT"};
   const auto words = tokens(bytes.text());
   return std::any_of(std::begin(commands), std::end(commands), [&](std::string_view command) {

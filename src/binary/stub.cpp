@@ -13,7 +13,7 @@ namespace {
 using yaml::Node;
 
 /// The largest libraries of a system fit into a few megabytes of text.
-constexpr uint64_t size_limit = 16U << 20U;
+constexpr uint64_t stub_limit = 16U << 20U;
 
 Target target_named(std::string_view name) {
   Target target = target_of_triple(name);  // "arm64e-macos", or only "arm64e" in early versions
@@ -150,7 +150,7 @@ bool is_stub(Bytes bytes) {
 }
 
 Result<std::vector<Image>> read_stub(Bytes bytes) {
-  if (bytes.size() > size_limit)
+  if (bytes.size() > stub_limit)
     return fail(bytes.error(Code::limit, 0, fmt::format("text stub has {} bytes", bytes.size())));
   auto document = yaml::parse(bytes);
   if (!document) return pass(document);

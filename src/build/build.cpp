@@ -13,11 +13,11 @@
 namespace fibula {
 namespace {
 
-using Kind = BuildStep::Kind;
+using StepKind = BuildStep::Kind;
 
 /// One command that may have to run, and what it makes.
 struct Task {
-  Kind kind;
+  StepKind kind;
   std::string subject;
   fs::path product;
   std::vector<std::string> command;
@@ -125,7 +125,7 @@ class Builder {
     for (const auto& output : project_.outputs()) {
       for (const auto& source : project_.sources(output)) {
         auto command = whole_compile_command(project_, report_.fit, output, source);
-        tasks.push_back({Kind::compile,
+        tasks.push_back({StepKind::compile,
                          shown_from(project_.root(), source),
                          project_.object_of(lane_, output, source),
                          std::move(command),
@@ -148,7 +148,7 @@ class Builder {
       const fs::path product = product_of(output);
       std::vector<std::string> command{archiver(), "qcsD", product.string()};
       for (const auto& object : objects_of(output)) command.push_back(object.string());
-      tasks.push_back({Kind::archive, output.name, product, std::move(command), objects_of(output)});
+      tasks.push_back({StepKind::archive, output.name, product, std::move(command), objects_of(output)});
     }
     return tasks;
   }
@@ -175,7 +175,7 @@ class Builder {
   Task link_task(const Output& output) const {
     const OutputLink& link = *report_.fit.link(output.name);
     Task task{
-        Kind::link, output.name, product_of(output), {report_.fit.toolchain.compiler.string()}, objects_of(output)};
+        StepKind::link, output.name, product_of(output), {report_.fit.toolchain.compiler.string()}, objects_of(output)};
     if (output.kind == OutputKind::shared_library)
       task.command.insert(task.command.end(), {"-shared", "-Wl,-soname," + task.product.filename().string()});
     // Behind /link everything is the linker's: the product is named before.
@@ -193,7 +193,7 @@ class Builder {
   /// Runs what is out of date, side by side; after a failure what is running is finished and nothing more is started.
   Result<bool> run_tasks(std::vector<Task> tasks) {
     for (const auto& task : tasks) {
-      if (task.kind != Kind::compile) report_.products.push_back(task.product);
+      if (task.kind != StepKind::compile) report_.products.push_back(task.product);
     }
     std::erase_if(tasks, [&](Task& task) {
       task.cause = record_.cause(task.product, task.command);
@@ -222,7 +222,7 @@ class Builder {
   Result<void> start(ProcessPool& pool, const Task& task, std::function<void(Outcome)> done) {
     if (auto made = make_folder(task.product.parent_path()); !made) return made;
     record_.forget(task.product);
-    if (task.kind == Kind::archive) {
+    if (task.kind == StepKind::archive) {
       // ar adds to what is there; an object that left the project must not stay. Two objects of one name both do.
       std::error_code ignored;
       fs::remove(task.product, ignored);
@@ -237,7 +237,8 @@ class Builder {
     if (outcome.timed_out) step.log += "stopped: it ran longer than ten minutes\n";
     if (step.good) {
       auto inputs = task.inputs;
-      if (task.kind == Kind::compile) inputs = dependencies_in(read_text(task.product.string() + ".d").value_or(""));
+      if (task.kind == StepKind::compile)
+        inputs = dependencies_in(read_text(task.product.string() + ".d").value_or(""));
       record_.made(task.product, task.command, inputs);
     }
     if (options_.progress) options_.progress(step, done, total);

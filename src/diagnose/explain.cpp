@@ -14,7 +14,7 @@
 namespace fibula {
 namespace {
 
-using Kind = Complaint::Kind;
+using ComplaintKind = Complaint::Kind;
 
 class Explainer {
  public:
@@ -23,8 +23,8 @@ class Explainer {
   std::vector<Finding> explain(std::string_view log) {
     const auto complaints = complaints_in(log);
     for (const auto& complaint : complaints) {
-      if (complaint.kind == Kind::header_missing) findings_.push_back(missing_header(complaint));
-      if (complaint.kind == Kind::library_missing) findings_.push_back(missing_library(complaint));
+      if (complaint.kind == ComplaintKind::header_missing) findings_.push_back(missing_header(complaint));
+      if (complaint.kind == ComplaintKind::library_missing) findings_.push_back(missing_library(complaint));
     }
     explain_undefined(complaints);
     for (auto& finding : load_findings(load_complaints_in(log), context_)) findings_.push_back(std::move(finding));
@@ -108,7 +108,7 @@ class Explainer {
   void explain_undefined(const std::vector<Complaint>& complaints) {
     std::vector<const Complaint*> open;
     for (const auto& complaint : complaints) {
-      if (complaint.kind == Kind::undefined) open.push_back(&complaint);
+      if (complaint.kind == ComplaintKind::undefined) open.push_back(&complaint);
     }
     if (open.empty()) return;
     std::map<fs::path, size_t> finding_of;

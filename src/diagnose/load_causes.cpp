@@ -14,7 +14,7 @@
 namespace fibula {
 namespace {
 
-using Kind = LoadComplaint::Kind;
+using LoadKind = LoadComplaint::Kind;
 
 std::string name_of(const fs::path& path) {
   return path.filename().string();
@@ -29,16 +29,16 @@ class LoadExplainer {
     complaint_ = &complaint;
     find_program();
     switch (complaint.kind) {
-      case Kind::missing: missing(); break;
-      case Kind::wrong_arch: wrong_arch(); break;
-      case Kind::unloadable: unloadable(); break;
-      case Kind::version: lacks_version(); break;
-      case Kind::symbol: lacks_symbol(); break;
-      case Kind::no_loader: no_loader(); break;
-      case Kind::other_machine: other_machine(); break;
-      case Kind::permission: permission(); break;
-      case Kind::sanitizer: sanitizer(); break;
-      case Kind::instruction: instruction(); break;
+      case LoadKind::missing: missing(); break;
+      case LoadKind::wrong_arch: wrong_arch(); break;
+      case LoadKind::unloadable: unloadable(); break;
+      case LoadKind::version: lacks_version(); break;
+      case LoadKind::symbol: lacks_symbol(); break;
+      case LoadKind::no_loader: no_loader(); break;
+      case LoadKind::other_machine: other_machine(); break;
+      case LoadKind::permission: permission(); break;
+      case LoadKind::sanitizer: sanitizer(); break;
+      case LoadKind::instruction: instruction(); break;
     }
     return std::move(finding_);
   }
@@ -50,7 +50,7 @@ class LoadExplainer {
     closure_.clear();
     std::vector<fs::path> candidates{complaint_->program};
     // Who lacks a file says what leads to it; who lacks a symbol may be a library deep below the program.
-    if (complaint_->kind != Kind::symbol) candidates.emplace_back(complaint_->user);
+    if (complaint_->kind != LoadKind::symbol) candidates.emplace_back(complaint_->user);
     for (const auto& word : context_.command) candidates.emplace_back(word);
     candidates.insert(candidates.end(), {complaint_->user, complaint_->name});
     if (context_.project != nullptr) {

@@ -8,8 +8,8 @@
 namespace fibula {
 namespace {
 
-using Kind = LoadComplaint::Kind;
-using Found = std::optional<LoadComplaint>;
+using LoadKind = LoadComplaint::Kind;
+using FoundComplaint = std::optional<LoadComplaint>;
 
 /// The text between two marks; nothing when one of them is not there. An empty `end` takes the rest.
 std::optional<std::string> between(std::string_view line, std::string_view begin, std::string_view end) {
@@ -28,24 +28,24 @@ bool has(std::string_view line, std::string_view words) {
 
 /// `PROGRAM: error while loading shared libraries: LIBRARY: what is wrong` (glibc, elf/dl-error.c), and the same
 /// without its head from a program that prints dlerror().
-Found glibc_file(std::string_view line) {
+FoundComplaint glibc_file(std::string_view line) {
   constexpr std::string_view head = ": error while loading shared libraries: ";
   const size_t at = line.find(head);
   const std::string user(at == std::string_view::npos ? std::string_view() : line.substr(0, at));
   std::string_view rest = at == std::string_view::npos ? line : line.substr(at + head.size());
   struct Row {
     std::string_view words;
-    Kind kind;
+    LoadKind kind;
   };
-  static constexpr Row rows[] = {{": cannot open shared object file: Permission denied", Kind::permission},
-                                 {": cannot open shared object file: No such file", Kind::missing},
-                                 {": wrong ELF class: ", Kind::wrong_arch},
-                                 {": invalid ELF header", Kind::unloadable},
-                                 {": file too short", Kind::unloadable},
-                                 {": cannot read file data: ", Kind::unloadable},
-                                 {": cannot dynamically load ", Kind::unloadable},
-                                 {": only ET_DYN and ET_EXEC can be loaded", Kind::unloadable},
-                                 {": ELF load command", Kind::unloadable}};
+  static constexpr Row rows[] = {{": cannot open shared object file: Permission denied", LoadKind::permission},
+                                 {": cannot open shared object file: No such file", LoadKind::missing},
+                                 {": wrong ELF class: ", LoadKind::wrong_arch},
+                                 {": invalid ELF header", LoadKind::unloadable},
+                                 {": file too short", LoadKind::unloadable},
+                                 {": cannot read file data: ", LoadKind::unloadable},
+                                 {": cannot dynamically load ", LoadKind::unloadable},
+                                 {": only ET_DYN and ET_EXEC can be loaded", LoadKind::unloadable},
+                                 {": ELF load command", LoadKind::unloadable}};
   for (const auto& row : rows) {
     const size_t words = rest.find(row.words);
     if (words == std::string_view::npos) continue;
@@ -58,15 +58,16 @@ Found glibc_file(std::string_view line) {
 }
 
 /// `PROGRAM: LIBRARY: version `V' not found (required by USER)` (glibc, elf/dl-version.c).
-Found glibc_version(std::string_view line) {
+FoundComplaint glibc_version(std::string_view line) {
   const auto version = between(line, ": version `", "' not found (required by ");
   if (!version) return std::nullopt;
   std::string_view file = line.substr(0, line.find(": version `"));
   if (const size_t program = file.rfind(": "); program != std::string_view::npos) file.remove_prefix(program + 2);
-  return LoadComplaint{Kind::version, std::string(file), between(line, "(required by ", ")").value_or(""), *version};
+  return LoadComplaint{LoadKind::version, std::string(file), between(line, "(required by ", ")").value_or(""),
+                       *version};
 }
 
-Found glibc_symbol(std::string_view line) {
+FoundComplaint glibc_symbol(std::string_view line) {
   constexpr std::string_view mark = ": undefined symbol: ", head = ": symbol lookup error: ";
   const size_t at = line.find(mark);
   if (at == std::string_view::npos) return std::nullopt;
@@ -78,26 +79,26 @@ Found glibc_symbol(std::string_view line) {
   if (program.empty() && file.find(".so") == std::string_view::npos) return std::nullopt;
   if (const size_t own = file.rfind(": "); own != std::string_view::npos) file.remove_prefix(own + 2);
   std::string_view symbol = line.substr(at + mark.size());
-  return LoadComplaint{.kind = Kind::symbol,
+  return LoadComplaint{.kind = LoadKind::symbol,
                        .name = std::string(symbol.substr(0, symbol.find(", version"))),
                        .user = std::string(file),
                        .program = program};
 }
 
 /// musl, ldso/dynlink.c.
-Found musl(std::string_view line) {
+FoundComplaint musl(std::string_view line) {
   const auto user = between(line, "(needed by ", ")").value_or("");
   if (auto name = between(line, "Error loading shared library ", ": No such file"))
-    return LoadComplaint{Kind::missing, std::move(*name), user};
+    return LoadComplaint{LoadKind::missing, std::move(*name), user};
   if (auto name = between(line, "Error loading shared library ", ": Exec format error"))
-    return LoadComplaint{Kind::wrong_arch, std::move(*name), user};
+    return LoadComplaint{LoadKind::wrong_arch, std::move(*name), user};
   if (!has(line, "Error relocating ")) return std::nullopt;
   const auto file = between(line, "Error relocating ", ": ");
   if (!file) return std::nullopt;
-  if (has(line, ": unsupported relocation type")) return LoadComplaint{Kind::wrong_arch, *file};
+  if (has(line, ": unsupported relocation type")) return LoadComplaint{LoadKind::wrong_arch, *file};
   std::string_view rest = line.substr(line.find(*file) + file->size() + 2);
   if (!rest.ends_with(": symbol not found")) return std::nullopt;
-  return LoadComplaint{Kind::symbol, std::string(rest.substr(0, rest.find(": symbol not found"))), *file};
+  return LoadComplaint{LoadKind::symbol, std::string(rest.substr(0, rest.find(": symbol not found"))), *file};
 }
 
 /// `L"Z:\\build\\app.exe"`, as the stand-in for Windows prints paths, to what this machine calls it.
@@ -107,44 +108,45 @@ std::string host_path(std::string path) {
   return path.starts_with("Z:") ? path.substr(2) : path;
 }
 
-Found wine(std::string_view line) {
+FoundComplaint wine(std::string_view line) {
   const std::string user = host_path(between(line, "(which is needed by L\"", "\")").value_or(""));
   if (has(line, ":import_dll Library ") && line.ends_with(" not found"))
-    return LoadComplaint{Kind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
+    return LoadComplaint{LoadKind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
   if (const auto name = between(line, ":import_dll Loading library ", " (which")) {
     const bool stranger = has(line, "c000007b");
-    return LoadComplaint{stranger ? Kind::wrong_arch : Kind::unloadable, *name, user,
+    return LoadComplaint{stranger ? LoadKind::wrong_arch : LoadKind::unloadable, *name, user,
                          "it is no DLL that can be loaded"};
   }
   if (const auto call = between(line, " to unimplemented function ", ", aborting")) {
     const size_t dot = call->find(".dll.");
     if (dot == std::string::npos) return std::nullopt;
-    return LoadComplaint{Kind::symbol, call->substr(dot + 5), {}, {}, call->substr(0, dot + 4)};
+    return LoadComplaint{LoadKind::symbol, call->substr(dot + 5), {}, {}, call->substr(0, dot + 4)};
   }
   return std::nullopt;
 }
 
 /// What Windows shows in a box, and the status with which such a program ends.
-Found windows(std::string_view line) {
+FoundComplaint windows(std::string_view line) {
   for (const std::string_view begin : {"cannot proceed because ", "can't start because ", "cannot continue because "}) {
     for (const std::string_view end : {" was not found", " is missing from your computer"}) {
-      if (auto name = between(line, begin, end)) return LoadComplaint{Kind::missing, std::move(*name)};
+      if (auto name = between(line, begin, end)) return LoadComplaint{LoadKind::missing, std::move(*name)};
     }
   }
-  if (has(line, "unable to start correctly (0xc000007b)")) return LoadComplaint{Kind::wrong_arch, "", "", "0xc000007b"};
+  if (has(line, "unable to start correctly (0xc000007b)"))
+    return LoadComplaint{LoadKind::wrong_arch, "", "", "0xc000007b"};
   const auto symbol = between(line, "The procedure entry point ", " could not be located in the dynamic link library ");
   if (!symbol) return std::nullopt;
   std::string file = between(line, "in the dynamic link library ", "").value_or("");
   while (file.ends_with('.') || file.ends_with(' ')) file.pop_back();
-  return LoadComplaint{Kind::symbol, *symbol, {}, {}, file};
+  return LoadComplaint{LoadKind::symbol, *symbol, {}, {}, file};
 }
 
 /// dyld, which says who asks and what it tried on the lines below.
-Found macos(std::string_view line) {
+FoundComplaint macos(std::string_view line) {
   if (!line.starts_with("dyld")) return std::nullopt;
-  if (auto name = between(line, "Library not loaded: ", "")) return LoadComplaint{Kind::missing, std::move(*name)};
+  if (auto name = between(line, "Library not loaded: ", "")) return LoadComplaint{LoadKind::missing, std::move(*name)};
   if (auto name = between(line, "Symbol not found: ", ""))
-    return LoadComplaint{Kind::symbol, name->substr(0, name->find(' '))};
+    return LoadComplaint{LoadKind::symbol, name->substr(0, name->find(' '))};
   return std::nullopt;
 }
 
@@ -156,7 +158,8 @@ void macos_continued(std::string_view line, LoadComplaint& complaint) {
   }
   if (auto file = between(line, "Expected in: ", "")) complaint.file = *file;
   if (auto reason = between(line, "Reason: ", "")) complaint.detail = *reason;
-  if (has(line, "incompatible architecture") && complaint.kind == Kind::missing) complaint.kind = Kind::wrong_arch;
+  if (has(line, "incompatible architecture") && complaint.kind == LoadKind::missing)
+    complaint.kind = LoadKind::wrong_arch;
 }
 
 /// The last word but one of a shell's complaint: `bash: line 1: ./app: cannot execute …` -> `./app`.
@@ -166,22 +169,22 @@ std::string shell_subject(std::string_view line, std::string_view words) {
   return std::string(head);
 }
 
-Found shell(std::string_view line) {
+FoundComplaint shell(std::string_view line) {
   struct Row {
     std::string_view words;
-    Kind kind;
+    LoadKind kind;
   };
-  static constexpr Row rows[] = {{": cannot execute: required file not found", Kind::no_loader},
-                                 {": cannot execute binary file: Exec format error", Kind::other_machine},
-                                 {": Permission denied", Kind::permission}};
+  static constexpr Row rows[] = {{": cannot execute: required file not found", LoadKind::no_loader},
+                                 {": cannot execute binary file: Exec format error", LoadKind::other_machine},
+                                 {": Permission denied", LoadKind::permission}};
   for (const auto& row : rows) {
     if (has(line, row.words)) return LoadComplaint{row.kind, shell_subject(line, row.words)};
   }
   if (const auto loader = between(line, ": Could not open '", "': No such file"); loader && has(line, "qemu-"))
-    return LoadComplaint{Kind::no_loader, "", shell_subject(line, ": Could not open '"), *loader};
+    return LoadComplaint{LoadKind::no_loader, "", shell_subject(line, ": Could not open '"), *loader};
   if (has(line, "runtime does not come first in initial library list"))
-    return LoadComplaint{Kind::sanitizer, has(line, "ASan") ? "libasan" : "the sanitizer's run-time"};
-  if (has(line, "Illegal instruction")) return LoadComplaint{Kind::instruction, ""};
+    return LoadComplaint{LoadKind::sanitizer, has(line, "ASan") ? "libasan" : "the sanitizer's run-time"};
+  if (has(line, "Illegal instruction")) return LoadComplaint{LoadKind::instruction, ""};
   return std::nullopt;
 }
 

@@ -8,7 +8,7 @@
 namespace fibula {
 namespace {
 
-using Kind = Complaint::Kind;
+using ComplaintKind = Complaint::Kind;
 
 /// GCC quotes with typographic marks when the terminal's character set has them; in the end all are one.
 std::string plain_quotes(std::string_view log) {
@@ -48,11 +48,11 @@ std::optional<Complaint> missing_header(std::string_view line) {
   if (at == std::string_view::npos) return std::nullopt;
   std::string_view rest = line.substr(at + error.size());
   if (rest.ends_with(gcc_end)) {
-    return Complaint{Kind::header_missing, std::string(rest.substr(0, rest.size() - gcc_end.size())),
+    return Complaint{ComplaintKind::header_missing, std::string(rest.substr(0, rest.size() - gcc_end.size())),
                      std::string(position(line))};
   }
   if (rest.starts_with('\'') && rest.ends_with(clang_end)) {
-    return Complaint{Kind::header_missing, std::string(rest.substr(1, rest.size() - 1 - clang_end.size())),
+    return Complaint{ComplaintKind::header_missing, std::string(rest.substr(1, rest.size() - 1 - clang_end.size())),
                      std::string(position(line))};
   }
   return std::nullopt;
@@ -62,7 +62,7 @@ std::optional<Complaint> undefined_symbol(std::string_view line) {
   const auto name = quoted_after(line, "undefined reference to ");
   if (!name) return std::nullopt;
   std::string_view where = line.substr(0, line.find(": undefined reference"));
-  return Complaint{Kind::undefined, std::string(*name), std::string(where)};
+  return Complaint{ComplaintKind::undefined, std::string(*name), std::string(where)};
 }
 
 std::optional<Complaint> missing_library(std::string_view line) {
@@ -71,7 +71,7 @@ std::optional<Complaint> missing_library(std::string_view line) {
   if (at == std::string_view::npos) return std::nullopt;
   std::string_view name = line.substr(at + start.size());
   name = name.substr(0, name.find_first_of(": "));
-  return Complaint{Kind::library_missing, std::string(name), {}};
+  return Complaint{ComplaintKind::library_missing, std::string(name), {}};
 }
 
 std::optional<Complaint> other_error(std::string_view line) {
@@ -79,7 +79,7 @@ std::optional<Complaint> other_error(std::string_view line) {
   const bool summary = line.find("ld returned") != std::string_view::npos ||
                        line.find("linker command failed") != std::string_view::npos;
   if (at == std::string_view::npos || summary) return std::nullopt;
-  return Complaint{Kind::other, std::string(line.substr(at + 9)), std::string(position(line))};
+  return Complaint{ComplaintKind::other, std::string(line.substr(at + 9)), std::string(position(line))};
 }
 
 }  // namespace

@@ -114,7 +114,7 @@ std::vector<std::string_view> identifiers(std::string_view text) {
   return words;
 }
 
-enum class Outcome { plain, imports, exports };
+enum class Declares { plain, imports, exports };
 
 /// Where the header's API macro leads when these names are defined.
 class Walk {
@@ -122,7 +122,7 @@ class Walk {
   Walk(const std::vector<std::pair<std::string, unsigned>>& lines, Names defined) : defined_(std::move(defined)) {
     for (const auto& [text, number] : lines) step(text, number);
   }
-  Outcome outcome = Outcome::plain;
+  Declares outcome = Declares::plain;
   unsigned line = 0;
 
  private:
@@ -166,7 +166,7 @@ class Walk {
     const auto value = rest.substr(end);
     const bool imports = value.find("dllimport") != std::string_view::npos;
     if (!imports && value.find("dllexport") == std::string_view::npos) return;
-    outcome = imports ? Outcome::imports : Outcome::exports;
+    outcome = imports ? Declares::imports : Declares::exports;
     if (imports) line = number;
   }
 
@@ -214,10 +214,10 @@ ImportMacros import_macros(std::string_view header, const std::set<std::string, 
     defined.insert(name);
     const Walk walk(lines, std::move(defined));
     if (macros.line == 0) macros.line = walk.line;
-    if (bare.outcome != Outcome::imports && walk.outcome == Outcome::imports) macros.for_shared.push_back(name);
-    if (bare.outcome == Outcome::imports && walk.outcome == Outcome::plain) macros.for_static.push_back(name);
+    if (bare.outcome != Declares::imports && walk.outcome == Declares::imports) macros.for_shared.push_back(name);
+    if (bare.outcome == Declares::imports && walk.outcome == Declares::plain) macros.for_static.push_back(name);
   }
-  macros.always = bare.outcome == Outcome::imports && macros.for_static.empty();
+  macros.always = bare.outcome == Declares::imports && macros.for_static.empty();
   return macros;
 }
 

@@ -51,7 +51,7 @@ std::string first_error(std::string_view err) {
 }
 
 /// One library whose headers are read now.
-struct Open {
+struct OpenLibrary {
   size_t library;
   fs::path unit = {};
   Outcome preprocessed = {};
@@ -171,7 +171,7 @@ class LaneReader {
     while (pool_.wait()) {}
   }
 
-  void conclude(const Open& one) {
+  void conclude(const OpenLibrary& one) {
     const LibraryHeaders& library = libraries_[one.library];
     HeaderReading& found = found_[one.library];
     if (!one.checked.good()) {
@@ -206,7 +206,7 @@ class LaneReader {
   std::vector<HeaderReading> found_;
   std::string standard_, settings_;
   json kept_;
-  std::vector<Open> open_;
+  std::vector<OpenLibrary> open_;
   ProcessPool pool_;
 };
 

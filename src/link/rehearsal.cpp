@@ -12,7 +12,7 @@
 namespace fibula {
 namespace {
 
-using Kind = LinkStep::Kind;
+using StepKind = LinkStep::Kind;
 
 /// One link on its way.
 class Stage {
@@ -75,29 +75,29 @@ Result<bool> Stage::visit(const std::vector<LinkStep>& steps) {
   bool in_group = one_group;
   for (const auto& step : steps) {
     switch (step.kind) {
-      case Kind::group_begin: in_group = true; break;
-      case Kind::group_end:
+      case StepKind::group_begin: in_group = true; break;
+      case StepKind::group_end:
         if (auto closed = close_group(group); !closed) return closed;
         in_group = one_group;
         break;
-      case Kind::as_needed: state_.as_needed = true; break;
-      case Kind::no_as_needed: state_.as_needed = false; break;
-      case Kind::whole_archive: state_.whole_archive = true; break;
-      case Kind::no_whole_archive: state_.whole_archive = false; break;
-      case Kind::push_state: saved_states_.push_back(state_); break;
-      case Kind::pop_state:
+      case StepKind::as_needed: state_.as_needed = true; break;
+      case StepKind::no_as_needed: state_.as_needed = false; break;
+      case StepKind::whole_archive: state_.whole_archive = true; break;
+      case StepKind::no_whole_archive: state_.whole_archive = false; break;
+      case StepKind::push_state: saved_states_.push_back(state_); break;
+      case StepKind::pop_state:
         if (!saved_states_.empty()) state_ = saved_states_.back();
         if (!saved_states_.empty()) saved_states_.pop_back();
         break;
-      case Kind::library: result_.missing.push_back(step.name); break;
-      case Kind::default_library: directives_.add_default_library(step.name); break;
-      case Kind::no_default_library: directives_.no_default_libraries.insert(text::lower(step.name)); break;
-      case Kind::file:
+      case StepKind::library: result_.missing.push_back(step.name); break;
+      case StepKind::default_library: directives_.add_default_library(step.name); break;
+      case StepKind::no_default_library: directives_.no_default_libraries.insert(text::lower(step.name)); break;
+      case StepKind::file:
         if (auto visited = visit_file(step.name, in_group ? &group : nullptr); !visited) return visited;
         break;
-      case Kind::user_inputs:
-      case Kind::only_static:
-      case Kind::any_linkage: break;
+      case StepKind::user_inputs:
+      case StepKind::only_static:
+      case StepKind::any_linkage: break;
     }
   }
   if (auto added = add_default_libraries(group); !added) return added;
@@ -375,7 +375,7 @@ Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
 std::vector<fs::path> files_of(const LinkLine& line) {
   std::vector<fs::path> paths;
   for (const auto& step : line.steps) {
-    if (step.kind == Kind::file) paths.emplace_back(step.name);
+    if (step.kind == StepKind::file) paths.emplace_back(step.name);
   }
   return paths;
 }

@@ -73,7 +73,8 @@ std::optional<std::string> kept_answer(const Cache& cache, std::string_view kind
 void keep_answer(const Cache& cache, std::string_view kind, std::string_view key, std::string_view answer) {
   if (cache.folder().empty()) return;
   const fs::path file = place_of(cache, kind, key);
-  if (!make_folder(file.parent_path())) return;
+  std::error_code ignored;
+  if (!fs::exists(file.parent_path(), ignored) && !make_folder(file.parent_path())) return;
   (void)write_whole(file, head_of(key, answer).append(answer), Flush::later);
   prune(cache);
 }

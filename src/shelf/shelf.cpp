@@ -3,6 +3,7 @@
 #include "base/digest.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "card/kept_card.hpp"
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
@@ -26,7 +27,7 @@ namespace fibula {
 struct Shelf::Place {
   fs::path folder = {};
   std::unique_ptr<ServedShelf> served = {};
-  fs::path cache = {};                         ///< of a server
+  fs::path cache = {};                            ///< of a server
   std::optional<TemporaryFolder> own_cache = {};  ///< where nothing is kept between calls
 
   std::string shown() const { return served ? served->url() : folder.string(); }
@@ -58,8 +59,9 @@ struct Shelf::Place {
       }
       return cards;
     }
+    const Cache kept = Cache::standard();
     for (const auto& version : folders_in(folder / name)) {
-      if (auto added = add(read_card(folder / name / version)); !added) return pass(added);
+      if (auto added = add(read_or_kept_card(folder / name / version, kept)); !added) return pass(added);
     }
     return cards;
   }

@@ -10,7 +10,7 @@
 namespace fibula {
 namespace {
 
-using Kind = LinkStep::Kind;
+using StepKind = LinkStep::Kind;
 
 /// Options of GNU-style linkers that take the next word with them.
 constexpr std::string_view with_value[] = {"-plugin",
@@ -41,16 +41,16 @@ constexpr std::string_view with_value[] = {"-plugin",
 
 struct Switch {
   std::string_view option;
-  Kind kind;
+  StepKind kind;
 };
 constexpr Switch switches[] = {
-    {"--start-group", Kind::group_begin},     {"-(", Kind::group_begin},
-    {"--end-group", Kind::group_end},         {"-)", Kind::group_end},
-    {"--whole-archive", Kind::whole_archive}, {"--no-whole-archive", Kind::no_whole_archive},
-    {"--as-needed", Kind::as_needed},         {"--no-as-needed", Kind::no_as_needed},
-    {"--push-state", Kind::push_state},       {"--pop-state", Kind::pop_state},
-    {"-Bstatic", Kind::only_static},          {"-static", Kind::only_static},
-    {"-Bdynamic", Kind::any_linkage},
+    {"--start-group", StepKind::group_begin},     {"-(", StepKind::group_begin},
+    {"--end-group", StepKind::group_end},         {"-)", StepKind::group_end},
+    {"--whole-archive", StepKind::whole_archive}, {"--no-whole-archive", StepKind::no_whole_archive},
+    {"--as-needed", StepKind::as_needed},         {"--no-as-needed", StepKind::no_as_needed},
+    {"--push-state", StepKind::push_state},       {"--pop-state", StepKind::pop_state},
+    {"-Bstatic", StepKind::only_static},          {"-static", StepKind::only_static},
+    {"-Bdynamic", StepKind::any_linkage},
 };
 
 bool is_linker(std::string_view path) {
@@ -76,11 +76,11 @@ void take_word(const std::string& word, const std::string& object, Toolchain& to
     return;
   }
   if (word == object) {
-    toolchain.link_steps.push_back({Kind::user_inputs});
+    toolchain.link_steps.push_back({StepKind::user_inputs});
   } else if (word.starts_with("-L")) {
     add_directory(word.substr(2), toolchain);
   } else if (word.starts_with("-l")) {
-    toolchain.link_steps.push_back({Kind::library, word.substr(2)});
+    toolchain.link_steps.push_back({StepKind::library, word.substr(2)});
   } else if (word.starts_with("--sysroot=")) {
     toolchain.sysroot = word.substr(10);
   } else if (word == "-pie" || word == "-static-pie") {
@@ -88,8 +88,8 @@ void take_word(const std::string& word, const std::string& object, Toolchain& to
   } else if (!word.starts_with('-')) {
     // A driver that does not find one of its own files hands on the bare name.
     const bool found = word.find('/') != std::string::npos;
-    toolchain.link_steps.push_back(found ? LinkStep{Kind::file, absolute_path(word).string()}
-                                         : LinkStep{Kind::library, ":" + word});
+    toolchain.link_steps.push_back(found ? LinkStep{StepKind::file, absolute_path(word).string()}
+                                         : LinkStep{StepKind::library, ":" + word});
   }
 }
 
