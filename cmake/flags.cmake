@@ -1,7 +1,8 @@
 # The flags of Fibula's own targets: on the targets only, never global, so that a consumer keeps its own.
+# In large units names meet that never stand in one file: -Wshadow is for the small ones.
 add_library(fibula-flags INTERFACE)
 target_compile_options(fibula-flags INTERFACE
-  -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wnon-virtual-dtor -Wold-style-cast -Wimplicit-fallthrough
+  -Wall -Wextra -Wpedantic $<$<NOT:$<BOOL:${FIBULA_LARGE_UNITS}>>:-Wshadow> -Wconversion -Wsign-conversion -Wnon-virtual-dtor -Wold-style-cast -Wimplicit-fallthrough
   -Wno-missing-field-initializers)  # a designated initialiser names what it sets; the rest has its default
 if(FIBULA_DEVELOPER)
   target_compile_options(fibula-flags INTERFACE -Werror)

@@ -269,6 +269,7 @@ Result<BuildReport> build(const Gathered& gathered, const Lane& lane, const Buil
 }
 
 Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane) {
+  if (!stamp_of(record_of(gathered.project(), lane)).is_file()) return OwnCode();  // nothing was built yet
   const auto fit = plan(gathered, lane, {.own = {}, .through = PlanThrough::compiling});
   if (!fit) return fail(fit.error());
   auto record = BuildRecord::load(record_of(gathered.project(), lane));

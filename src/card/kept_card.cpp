@@ -1,148 +1,159 @@
 #include "card/kept_card.hpp"
 
+#include "base/packed.hpp"
 #include "os/files.hpp"
 #include "os/kept.hpp"
 #include "os/stamp.hpp"
 
-#include <nlohmann/json.hpp>
-
 namespace fibula {
 namespace {
 
-using nlohmann::json;
+// One list of members for both directions: `both` packs what it is given, or unpacks into it.
 
-json to_json(const std::vector<Need>& needs) {
-  json list = json::array();
-  for (const auto& need : needs) list.push_back({need.name, need.versions, static_cast<int>(need.kind)});
-  return list;
-}
-
-struct Plain {
-  template <class Value>
-  json operator()(const Value& value) const {
-    return value;
+struct Pack {
+  Packer& into;
+  template <class... Values>
+  void operator()(const Values&... values) const {
+    (into.value(values), ...);
   }
-  json operator()(const NamedVersion& value) const { return {value.name, value.version}; }
-  json operator()(const LinkTimeCode& code) const { return {code.maker, code.version, code.machine_code}; }
-  json operator()(const PicReport& pic) const {
-    return {static_cast<int>(pic.level), pic.relocation, pic.section, pic.offset, pic.symbol};
-  }
-  json operator()(const std::vector<Need>& needs) const { return to_json(needs); }
 };
 
-FactValue value_from(FactForm form, const json& j) {
-  switch (form) {
-    case FactForm::name: return j.get<std::string>();
-    case FactForm::number: return j.get<int64_t>();
-    case FactForm::flag: return j.get<bool>();
-    case FactForm::names: return j.get<std::vector<std::string>>();
-    case FactForm::named_version: return NamedVersion{j.at(0), j.at(1)};
-    case FactForm::link_time_code: return LinkTimeCode{j.at(0), j.at(1), j.at(2)};
-    case FactForm::pic: return PicReport{static_cast<Pic>(j.at(0).get<int>()), j.at(1), j.at(2), j.at(3), j.at(4)};
+struct Unpack {
+  Unpacker& from;
+  template <class... Values>
+  void operator()(Values&... values) const {
+    (from.value(values), ...);
+  }
+};
+
+template <class Both, class Value>
+void members(const Both& both, Value& value) {
+  using Plain = std::remove_const_t<Value>;
+  if constexpr (std::is_same_v<Plain, NamedVersion>) {
+    both(value.name, value.version);
+  } else if constexpr (std::is_same_v<Plain, LinkTimeCode>) {
+    both(value.maker, value.version, value.machine_code);
+  } else if constexpr (std::is_same_v<Plain, PicReport>) {
+    both(value.level, value.relocation, value.section, value.offset, value.symbol);
+  } else {
+    both(value);
+  }
+}
+
+void pack(Packer& into, const FactValue& value) {
+  into.number(value.index());
+  std::visit(
+      [&](const auto& inside) {
+        if constexpr (std::is_same_v<std::decay_t<decltype(inside)>, std::vector<Need>>) {
+          into.number(inside.size());
+          for (const auto& need : inside) Pack{into}(need.name, need.versions, need.kind);
+        } else {
+          members(Pack{into}, inside);
+        }
+      },
+      value);
+}
+
+template <class Value>
+FactValue unpack_as(Unpacker& from) {
+  Value value{};
+  members(Unpack{from}, value);
+  return value;
+}
+
+FactValue unpack_fact(Unpacker& from) {
+  switch (static_cast<FactForm>(from.number())) {
+    case FactForm::name: return unpack_as<std::string>(from);
+    case FactForm::number: return unpack_as<int64_t>(from);
+    case FactForm::flag: return unpack_as<bool>(from);
+    case FactForm::names: return unpack_as<std::vector<std::string>>(from);
+    case FactForm::named_version: return unpack_as<NamedVersion>(from);
+    case FactForm::link_time_code: return unpack_as<LinkTimeCode>(from);
+    case FactForm::pic: return unpack_as<PicReport>(from);
     case FactForm::needs: break;
   }
-  std::vector<Need> needs;
-  for (const auto& need : j) needs.push_back({need.at(0), need.at(1), static_cast<NeedKind>(need.at(2).get<int>())});
+  std::vector<Need> needs(from.count());
+  for (auto& need : needs) Unpack{from}(need.name, need.versions, need.kind);
   return needs;
 }
 
-json to_json(const Variant& v) {
-  json facts = json::array(), learnt = json::array();
-  for (const auto& [id, value] : v.facts)
-    facts.push_back({id, static_cast<int>(value.index()), std::visit(Plain(), value)});
-  for (const auto& [key, how] : v.learnt) learnt.push_back({key, static_cast<int>(how.certainty), how.file, how.from});
-  return {v.id,
-          static_cast<int>(v.target.format),
-          static_cast<int>(v.target.arch),
-          v.target.bits,
-          static_cast<int>(v.target.endian),
-          static_cast<int>(v.linkage),
-          v.configuration,
-          {v.link, v.runtime, v.needs, v.plugins, v.include_directories, v.debug, v.definitions, v.system_inputs},
-          std::move(facts),
-          std::move(learnt)};
+template <class Both, class V>
+void plain_members(const Both& both, V& v) {
+  both(v.id, v.target.format, v.target.arch, v.target.bits, v.target.endian, v.linkage, v.configuration, v.link,
+       v.runtime, v.needs, v.plugins, v.include_directories, v.debug, v.definitions, v.system_inputs);
 }
 
-Variant variant_from(const json& j) {
+template <class Both, class C>
+void card_members(const Both& both, C& c) {
+  both(c.name, c.version, c.licence, c.digest, c.origin.kind, c.origin.path, c.origin.sha256, c.origin.commit,
+       c.in_place, c.include_directories, c.public_headers, c.source.compile, c.source.include_directories,
+       c.source.definitions, c.files.licences, c.files.data, c.files.samples, c.files.documents);
+}
+
+void pack(Packer& into, const Variant& v) {
+  plain_members(Pack{into}, v);
+  into.number(v.facts.size());
+  for (const auto& [id, value] : v.facts) {
+    into.value(id);
+    pack(into, value);
+  }
+  into.number(v.learnt.size());
+  for (const auto& [key, how] : v.learnt) Pack{into}(key, how.certainty, how.file, how.from);
+}
+
+Variant unpack_variant(Unpacker& from) {
   Variant v;
-  v.id = j.at(0);
-  v.target = {static_cast<Format>(j.at(1).get<int>()), static_cast<Arch>(j.at(2).get<int>()), j.at(3),
-              static_cast<Endian>(j.at(4).get<int>())};
-  v.linkage = static_cast<Linkage>(j.at(5).get<int>());
-  v.configuration = j.at(6);
-  size_t at = 0;
-  for (auto* list :
-       {&v.link, &v.runtime, &v.needs, &v.plugins, &v.include_directories, &v.debug, &v.definitions, &v.system_inputs})
-    *list = j.at(7).at(at++).get<std::vector<std::string>>();
-  for (const auto& fact : j.at(8))
-    v.facts.emplace(fact.at(0), value_from(static_cast<FactForm>(fact.at(1).get<int>()), fact.at(2)));
-  for (const auto& how : j.at(9))
-    v.learnt.emplace(how.at(0), Learnt{static_cast<Certainty>(how.at(1).get<int>()), how.at(2), how.at(3)});
+  plain_members(Unpack{from}, v);
+  std::string key;
+  for (size_t left = from.count(); left > 0; --left) {
+    from.value(key);
+    v.facts.emplace_hint(v.facts.end(), key, unpack_fact(from));
+  }
+  for (size_t left = from.count(); left > 0; --left) {
+    Learnt how;
+    Unpack{from}(key, how.certainty, how.file, how.from);
+    v.learnt.emplace_hint(v.learnt.end(), key, std::move(how));
+  }
   return v;
 }
 
-json to_json(const Card& card) {
-  json variants = json::array(), requirements = json::array();
-  for (const auto& variant : card.variants) variants.push_back(to_json(variant));
-  for (const auto& r : card.requirements)
-    requirements.push_back({r.library, r.version, r.header, r.because, r.shared_include});
-  const auto& [kind, path, sha256, commit] = card.origin;
-  return {{card.name, card.version, card.licence, card.digest, kind, path, sha256, commit},
-          card.in_place,
-          {card.include_directories, card.public_headers, card.source.compile, card.source.include_directories,
-           card.source.definitions, card.files.licences, card.files.data, card.files.samples, card.files.documents},
-          std::move(variants),
-          std::move(requirements)};
+std::string packed(const Card& card) {
+  Packer into;
+  card_members(Pack{into}, card);
+  into.number(card.variants.size());
+  for (const auto& variant : card.variants) pack(into, variant);
+  into.number(card.requirements.size());
+  for (const auto& r : card.requirements) Pack{into}(r.library, r.version, r.header, r.because, r.shared_include);
+  return into.take();
 }
 
-Card card_from(const json& j) {
+std::optional<Card> unpacked(std::string_view bytes) {
+  Unpacker from(bytes);
   Card card;
-  size_t at = 0;
-  for (auto* text : {&card.name, &card.version, &card.licence, &card.digest, &card.origin.kind, &card.origin.path,
-                     &card.origin.sha256, &card.origin.commit})
-    *text = j.at(0).at(at++).get<std::string>();
-  card.in_place = j.at(1);
-  at = 0;
-  for (auto* list :
-       {&card.include_directories, &card.public_headers, &card.source.compile, &card.source.include_directories,
-        &card.source.definitions, &card.files.licences, &card.files.data, &card.files.samples, &card.files.documents})
-    *list = j.at(2).at(at++).get<std::vector<std::string>>();
-  for (const auto& variant : j.at(3)) card.variants.push_back(variant_from(variant));
-  for (const auto& r : j.at(4)) card.requirements.push_back({r.at(0), r.at(1), r.at(2), r.at(3), r.at(4)});
+  card_members(Unpack{from}, card);
+  for (size_t left = from.count(); left > 0; --left) card.variants.push_back(unpack_variant(from));
+  card.requirements.resize(from.count());
+  for (auto& r : card.requirements) Unpack{from}(r.library, r.version, r.header, r.because, r.shared_include);
+  if (!from.good()) return std::nullopt;
   return card;
-}
-
-/// Where its files are follows from where the card is.
-void place(Card& card, const fs::path& folder) {
-  card.entry = absolute_path(folder);
-  card.root = card.in_place ? fs::path(card.origin.path) : absolute_path(folder / "files");
-}
-
-std::optional<Card> kept_card(const Cache& cache, const std::string& key) {
-  const auto kept = kept_answer(cache, kept_kind::cards, key);
-  if (!kept) return std::nullopt;
-  try {
-    return card_from(json::from_cbor(*kept, true, false));
-  } catch (const json::exception&) {
-    return std::nullopt;  // of another form: as good as none
-  }
 }
 
 }  // namespace
 
 Result<Card> read_or_kept_card(const fs::path& folder, const Cache& cache) {
-  const fs::path file = absolute_path(folder) / "card.toml";
+  const fs::path entry = absolute_path(folder), file = entry / "card.toml";
   const Stamp before = stamp_of(file);
   const std::string key = file.string() + "\n" + to_text(before);
-  if (auto card = before.is_file() ? kept_card(cache, key) : std::nullopt) {
-    place(*card, folder);
-    return std::move(*card);
+  if (const auto kept = before.is_file() ? kept_answer(cache, kept_kind::cards, key) : std::nullopt) {
+    if (auto card = unpacked(*kept)) {
+      // Where its files are follows from where the card is.
+      card->entry = entry;
+      card->root = card->in_place ? fs::path(card->origin.path) : entry / "files";
+      return std::move(*card);
+    }
   }
   auto card = read_card(folder);
-  if (!card) return card;
-  std::string bytes;
-  json::to_cbor(to_json(*card), bytes);
-  keep_answer(cache, kept_kind::cards, key, bytes);
+  if (card) keep_answer(cache, kept_kind::cards, key, packed(*card));
   return card;
 }
 

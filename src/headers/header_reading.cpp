@@ -1,5 +1,7 @@
 #include "headers/header_reading.hpp"
 
+#include "base/digest.hpp"
+#include "base/packed.hpp"
 #include "base/text.hpp"
 #include "headers/defined_functions.hpp"
 #include "headers/header_question.hpp"
@@ -11,35 +13,50 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <set>
 
 namespace fibula {
 namespace {
 
-using nlohmann::json;
-
 constexpr auto patience = std::chrono::seconds(60);
 constexpr size_t most_at_once = 4;
 
-json to_json(const HeaderReading& reading) {
-  json unmatched = json::array();
+std::string packed(const HeaderReading& reading) {
+  Packer into;
+  into.number(reading.c_functions);
+  into.number(reading.cxx_functions);
+  into.number(reading.unmatched.size());
   for (const auto& [function, how] : reading.unmatched) {
-    unmatched.push_back(
-        {function.name, function.c_name, function.stdcall, function.file, function.line, static_cast<int>(how)});
+    into.value(function.name);
+    into.value(function.c_name);
+    into.value(function.stdcall);
+    into.value(function.file);
+    into.value(function.line);
+    into.value(how);
   }
-  return {reading.c_functions, reading.cxx_functions, std::move(unmatched), reading.needs_standard, reading.complaint};
+  into.value(reading.needs_standard);
+  into.value(reading.complaint);
+  return into.take();
 }
 
-HeaderReading reading_from(const json& j) {
-  HeaderReading reading{.c_functions = j.at(0), .cxx_functions = j.at(1)};
-  for (const auto& one : j.at(2)) {
-    reading.unmatched.push_back(
-        {{one.at(0), one.at(1), one.at(2), one.at(3), one.at(4)}, static_cast<HowDefined>(one.at(5).get<int>())});
+std::optional<HeaderReading> unpacked(std::string_view bytes) {
+  Unpacker from(bytes);
+  HeaderReading reading;
+  from.value(reading.c_functions);
+  from.value(reading.cxx_functions);
+  reading.unmatched.resize(from.count());
+  for (auto& [function, how] : reading.unmatched) {
+    from.value(function.name);
+    from.value(function.c_name);
+    from.value(function.stdcall);
+    from.value(function.file);
+    from.value(function.line);
+    from.value(how);
   }
-  reading.needs_standard = j.at(3);
-  reading.complaint = j.at(4);
+  from.value(reading.needs_standard);
+  from.value(reading.complaint);
+  if (!from.good()) return std::nullopt;
   return reading;
 }
 
@@ -106,17 +123,24 @@ class LaneReader {
   /// All that was read under the lane's settings is one answer: a project with hundreds of libraries reads it once.
   void take_kept() {
     const auto kept = kept_answer(cache_, kept_kind::headers, settings_);
-    kept_ = kept ? json::from_cbor(*kept, true, false) : json::object();
-    if (!kept_.is_object()) kept_ = json::object();
+    Unpacker from(kept ? std::string_view(*kept) : std::string_view());
+    std::string reading;
+    for (size_t left = kept ? from.count() : 0; left > 0; --left) {
+      uint64_t identity = 0;
+      from.value(identity);
+      from.value(reading);
+      kept_.emplace(identity, std::move(reading));
+    }
+    if (!from.good()) kept_.clear();
     for (size_t i = 0; i < libraries_.size(); ++i) {
       if (libraries_[i].names.empty()) continue;
-      const auto known = kept_.find(libraries_[i].identity);
-      try {
-        if (known != kept_.end()) found_[i] = reading_from(*known);
-      } catch (const json::exception&) {
-        kept_.erase(known);  // of another form: as good as none
+      const auto known = kept_.find(quick_digest(libraries_[i].identity));
+      auto found = known == kept_.end() ? std::nullopt : unpacked(known->second);
+      if (found) {
+        found_[i] = std::move(*found);
+      } else {
+        open_.push_back({.library = i});
       }
-      if (!kept_.contains(libraries_[i].identity)) open_.push_back({.library = i});
     }
   }
 
@@ -126,9 +150,13 @@ class LaneReader {
     start_all(folder->path());
     try_newer_standards();
     for (auto& one : open_) conclude(one);
-    std::string bytes;
-    json::to_cbor(kept_, bytes);
-    keep_answer(cache_, kept_kind::headers, settings_, bytes);
+    Packer into;
+    into.number(kept_.size());
+    for (const auto& [identity, reading] : kept_) {
+      into.value(identity);
+      into.value(reading);
+    }
+    keep_answer(cache_, kept_kind::headers, settings_, into.take());
   }
 
   HeaderContext context() const {
@@ -180,7 +208,7 @@ class LaneReader {
       if (good != one.newer.end()) found.needs_standard = good->first;
     }
     if (one.preprocessed.good() && !library.binaries.empty()) compare(library, one.preprocessed.out, found);
-    if (one.ended()) kept_[library.identity] = to_json(found);
+    if (one.ended()) kept_[quick_digest(library.identity)] = packed(found);
   }
 
   void compare(const LibraryHeaders& library, const std::string& preprocessed, HeaderReading& found) const {
@@ -205,7 +233,7 @@ class LaneReader {
   const Cache& cache_;
   std::vector<HeaderReading> found_;
   std::string standard_, settings_;
-  json kept_;
+  std::map<uint64_t, std::string> kept_;  ///< by the digest of a library's identity
   std::vector<OpenLibrary> open_;
   ProcessPool pool_;
 };
