@@ -30,7 +30,14 @@ void print_details(const fibula::Fit& fit) {
   }
   print_table(table, "  ");
   for (const auto& closure : fit.closures) {
-    print_line(fmt::format("  {}", styled(closure.path.filename().string() + " needs when it runs", Style::faint)));
+    const std::string name = closure.path.filename().string();
+    if (closure.foreseen && closure.entries.empty()) {
+      print_line("  " + styled(name + " is not linked yet: its link inputs name no run-time file", Style::faint));
+      continue;
+    }
+    print_line("  " +
+               styled(name + (closure.foreseen ? " will need, as far as its link inputs say" : " needs when it runs"),
+                      Style::faint));
     print_needs_tree(closure.path.string(), closure.entries, false, "    ");
   }
 }

@@ -136,7 +136,7 @@ void print_notes(const std::vector<fibula::Fit>& fits, bool in_full) {
     if (number > 0) parts.push_back(fmt::format("{} {}", number, number == 1 ? one : many));
   };
   count(all.size() - unknown, "difference that does no harm", "differences that do no harm");
-  count(unknown, "thing that no file tells", "things that no file tells");
+  count(unknown, "fact could not be determined", "facts could not be determined");
   print_line("");
   print_line(styled(fmt::format("{}: fibula -v fit says which", fmt::join(parts, ", ")), Style::faint));
 }

@@ -32,7 +32,7 @@ TEST(Bytes, SliceNeverLeavesTheFile) {
     SCOPED_TRACE(std::to_string(c.offset) + "+" + std::to_string(c.length));
     EXPECT_EQ(bytes.slice(c.offset, c.length, "field").has_value(), c.good);
   }
-  EXPECT_EQ(render(bytes.slice(8, 4, "field").error()), "at 0x8: field needs 4 bytes, 2 are there");
+  EXPECT_EQ(render(bytes.slice(8, 4, "field").error()), "at 0x8: field: need 4 bytes, have 2");
 }
 
 TEST(Bytes, StringsEndInsideTheirTable) {

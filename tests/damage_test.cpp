@@ -91,8 +91,7 @@ TEST(Damage, OfCoff) {
   expect_message(import_member(3, std::string("tide\0tide.dll\0", 14)),
                  "at 0x12: import member has type 3, expected 0 to 2");
   expect_message(import_member(0, std::string("\0tide.dll\0", 10)), "at 0x14: import member names no symbol");
-  expect_message(import_member(0, "tide").substr(0, 22),
-                 "at 0x14: names of the import member needs 4 bytes, 2 are there");
+  expect_message(import_member(0, "tide").substr(0, 22), "at 0x14: names of the import member: need 4 bytes, have 2");
 }
 
 /// Many entries that point at one long name would make a reader look at far more than the file holds.
@@ -132,7 +131,7 @@ TEST(Damage, OfMachO) {
   const std::string dylib = kind("macos/arm64.dylib");
   expect_message(patched(dylib, 36, little(4, 4)), "at 0x24: load command says it has 4 bytes, its header alone has 8");
   expect_message(patched(dylib, 16, little(0xffff, 4)).substr(0, 200),
-                 "at 0x20: load commands needs 928 bytes, 168 are there");
+                 "at 0x20: load commands: need 928 bytes, have 168");
 }
 #endif
 
@@ -154,7 +153,7 @@ TEST(Damage, OfAnExportTrie) {
 
 TEST(Damage, OfAUniversalFile) {
   expect_message(universal(8, 16), "at 0x8: slice 1 begins inside the table of slices");
-  expect_message(universal(60, 1000), "at 0x3c: slice 1 needs 1000 bytes, 32 are there");
+  expect_message(universal(60, 1000), "at 0x3c: slice 1: need 1000 bytes, have 32");
   EXPECT_EQ(read(universal(28, 64)).error().what, "is a file of zero bytes only, not a library");
   EXPECT_EQ(read("\xca\xfe\xba\xbe" + big(61, 4) + "class").error().what, "is compiled Java, not a library");
 }
@@ -173,7 +172,7 @@ TEST(Damage, OfBitcode) {
                  "at 0xc: bitcode: a block ends beyond the end of the file");
   expect_message("BC\xc0\xde" + little(2, 4) + little(0, 4), "at 0x0: bitcode: the block at 0x4 cannot be read");
   expect_message("\xde\xc0\x17\x0b" + little(0, 4) + little(20, 4) + little(400, 4),
-                 "at 0x14: wrapped bitcode needs 400 bytes, 0 are there");
+                 "at 0x14: wrapped bitcode: need 400 bytes, have 0");
 }
 
 /// A field that was destroyed is unknown, not something else.

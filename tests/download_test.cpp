@@ -63,7 +63,7 @@ TEST(Download, SaysWhatIsWrongAndPutsNothingOnTheShelf) {
   for (const auto& row :
        {Refusal{"gone", "", 3, "is not there: the server answers 404"},
         Refusal{"broken", "", 3, "cannot be fetched: the server answers 500"}, Refusal{"page", "", 3, "is a web page"},
-        Refusal{"good", "--sha256 0123", 1, ", and not 0123\n"}, Refusal{"longer", "", 3, "stopped after"},
+        Refusal{"good", "--sha256 0123", 1, ", expected 0123\n"}, Refusal{"longer", "", 3, "stopped after"},
         Refusal{"shorter", "", 3, "is damaged"}}) {
     SCOPED_TRACE(row.kind);
     const auto ran = place.fibula(fmt::format("take {} {}", server.url(row.kind), row.options));

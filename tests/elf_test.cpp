@@ -70,7 +70,7 @@ TEST(Elf, TellsWhatIsWrongAndWhere) {
       {"version", patched(good, 6, "\2"), "at 0x6: ELF version is 2, expected 1"},
       {"header cut off", good.substr(0, 40), "at 0x28: ELF header ends early, after 40 bytes"},
       {"section table outside", patched(good, 40, "\xff\xff\xff\x7f"),
-       "at 0x7fffffff: section header table needs 64 bytes, 0 are there"},
+       "at 0x7fffffff: section header table: need 64 bytes, have 0"},
       {"section entries too small", patched(good, 58, "\x10"),
        "at 0xa7: section header table has entries of 16 bytes, the format needs 64"},
       {"name table is no section", patched(good, 62, "\x09"), "at 0x0: section name table is section 9, there are 5"},
@@ -81,7 +81,7 @@ TEST(Elf, TellsWhatIsWrongAndWhere) {
       {"symbol name outside", patched(good, 0x50 + 24, "\xff"),
        "at 0x17f: symbol name starts beyond the end of its table (6 bytes)"},
       {"section outside", patched(good, field(2, 24), "\xff\xff\xff\x7f"),
-       "at 0x7fffffff: .symtab needs 48 bytes, 0 are there"},
+       "at 0x7fffffff: .symtab: need 48 bytes, have 0"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.what);

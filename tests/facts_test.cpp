@@ -186,7 +186,7 @@ TEST(BuildAttributes, AreReadByVendor) {
 TEST(BuildAttributes, ThatAreDamagedSayWhere) {
   const std::string cut = attributes_section("aeabi", std::string("\6\x0d\7M", 4), 2);
   EXPECT_EQ(render(elf::read_attributes(bytes_of(cut), Order::little, "aeabi").error()),
-            "at 0xb: build attributes needs 9 bytes, 7 are there");
+            "at 0xb: build attributes: need 9 bytes, have 7");
   const std::string endless = attributes_section("aeabi", "\5name without an end");
   EXPECT_FALSE(elf::read_attributes(bytes_of(endless), Order::little, "aeabi"));
   const std::string backwards = std::string("A\2\0\0\0x\0", 7);

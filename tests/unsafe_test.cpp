@@ -73,7 +73,7 @@ const Unsafe unsafe[] = {
     {"damaged_zip", "!seq 1 9000 > a.h; zip -q b.zip a.h; head -c 9000 b.zip > a.zip", "a.zip", 3, "is damaged"},
     {"package_without_data", "!echo 2.0 > debian-binary; ar rc a.deb debian-binary", "a.deb", 3,
      "is damaged: it has no data.tar"},
-    {"wrong_digest", "with tar('a.tgz') as t: add(t, 'q-1/a.h')", "a.tgz --sha256 00", 1, "and not 00"},
+    {"wrong_digest", "with tar('a.tgz') as t: add(t, 'q-1/a.h')", "a.tgz --sha256 00", 1, "expected 00"},
     {"a_damaged_library_inside", "with tar('a.tgz') as t: add(t, 'q-1/a.h'); add(t, 'q-1/lib/libq.a', b'!<arch>\\nx')",
      "a.tgz", 3, "a.tgz (q-1/lib/libq.a):"},
     {"a_page_with_an_archives_name", "!echo '<!DOCTYPE html><html>' > a.tgz", "a.tgz", 3, "is a web page"},

@@ -70,6 +70,7 @@ struct FileClosure {
   std::filesystem::path path;
   std::vector<ClosureEntry> entries = {};
   std::optional<Error> problem = {};  ///< the file could not be read
+  bool foreseen = false;              ///< it is not linked yet: these are what its link inputs name
 };
 
 /// The closures of files, and of every program and shared library below folders; links are not followed. Each file is

@@ -10,9 +10,8 @@ Error Bytes::error(Code code, uint64_t offset, std::string what) const {
 
 Result<Bytes> Bytes::slice(uint64_t offset, uint64_t length, std::string_view what) const {
   if (offset > size() || length > size() - offset) {
-    return fail(
-        error(Code::truncated, offset,
-              fmt::format("{} needs {} bytes, {} are there", what, length, offset > size() ? 0 : size() - offset)));
+    return fail(error(Code::truncated, offset,
+                      fmt::format("{}: need {} bytes, have {}", what, length, offset > size() ? 0 : size() - offset)));
   }
   return Bytes(data_.subspan(offset, length), origin_ + offset);
 }

@@ -44,13 +44,15 @@ ordered_json refusal_json(const Refusal& refusal) {
 }
 
 ordered_json closure_json(const FileClosure& closure) {
-  return {{"output", closure.path.filename().string()}, {"closure", listed(closure.entries, [](const ClosureEntry& e) {
-                                                           return ordered_json{{"name", e.name},
-                                                                               {"path", e.path},
-                                                                               {"needed_by", e.needed_by},
-                                                                               {"status", to_string(e.status)},
-                                                                               {"why", e.why}};
-                                                         })}};
+  return {{"output", closure.path.filename().string()},
+          {"foreseen", closure.foreseen},
+          {"closure", listed(closure.entries, [](const ClosureEntry& e) {
+             return ordered_json{{"name", e.name},
+                                 {"path", e.path},
+                                 {"needed_by", e.needed_by},
+                                 {"status", to_string(e.status)},
+                                 {"why", e.why}};
+           })}};
 }
 
 ordered_json to_json(const Fit& fit) {

@@ -44,7 +44,9 @@ class LaneClosures {
       if (output.kind == OutputKind::static_library) continue;
       auto root = root_of(output);
       if (!root) return pass(root);
-      if (*root) closures.push_back({.path = (*root)->path, .entries = closure_of(output, *root)});
+      if (*root)
+        closures.push_back(
+            {.path = (*root)->path, .entries = closure_of(output, *root), .foreseen = !is_linked(output)});
     }
     return closures;
   }

@@ -149,12 +149,12 @@ void header_match(const Pairing& p, const Count& counted, bool c_names, std::vec
 
 void standard(const Pairing& p, const HeaderReading& reading, std::vector<Misfit>& said) {
   if (!reading.needs_standard.empty()) {
-    said.push_back(
-        misfit(p, {"standard",
-                   {fmt::format("the headers of {} compile from {} on: {}", p.card.name, reading.needs_standard,
-                                reading.complaint),
-                    lane_is(p, fmt::format("one with {}", reading.standard))},
-                   fmt::format("write standard = \"{}\" in [[output]] of fibula.toml", reading.needs_standard)}));
+    said.push_back(misfit(
+        p,
+        {"standard",
+         {fmt::format("the headers of {} need at least {}: {}", p.card.name, reading.needs_standard, reading.complaint),
+          lane_is(p, fmt::format("one with {}", reading.standard))},
+         fmt::format("write standard = \"{}\" in [[output]] of fibula.toml", reading.needs_standard)}));
   } else if (!reading.complaint.empty()) {
     said.push_back(
         unknown(p, "standard", fmt::format("its headers do not compile by themselves: {}", reading.complaint)));

@@ -219,7 +219,7 @@ Result<Downloaded> Downloader::get(const DownloadRequest& request) {
     part.remove();
     return fail(
         {.code = Code::refused,
-         .what = fmt::format("has the SHA-256 {}, and not {}", *digest, request.sha256),
+         .what = fmt::format("SHA-256 is {}, expected {}", *digest, request.sha256),
          .file = request.url,
          .hint = "it is not the file that was meant: check the digest where you have it from; nothing was kept"});
   }

@@ -54,7 +54,7 @@ fs::path unwrapped(const fs::path& folder) {
 Result<void> check_digest(const TakeRequest& request, const std::string& source, const std::string& digest) {
   if (request.sha256.empty() || text::lower(request.sha256) == digest) return {};
   return fail({.code = Code::refused,
-               .what = fmt::format("has the SHA-256 {}, and not {}", digest, request.sha256),
+               .what = fmt::format("SHA-256 is {}, expected {}", digest, request.sha256),
                .file = source,
                .hint = "it is not the file that was meant: check the digest where you have it from"});
 }

@@ -311,7 +311,7 @@ Error seen_from_outside(Error error, const fs::path& workshop, const TakeRequest
 Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
   if (shelf.folder().empty()) {
     return fail({.code = Code::usage,
-                 .what = "is served, and nothing can be put on it",
+                 .what = "is read-only: served over HTTP",
                  .file = shelf.shown(),
                  .hint = "name a folder with --shelf"});
   }
