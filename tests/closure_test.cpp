@@ -91,7 +91,7 @@ TEST(Closure, TellsWhatLoadersStopAt) {
       {"an archive", "gcc -c moon.c && rm lib/libmoon.so && ar rcs lib/libmoon.so moon.o", "libmoon.so unloadable",
        "which loaders do not read", false},
       {"an empty file", ": >lib/libmoon.so", "libmoon.so unloadable", "is an empty file", false},
-      {"cut short", "head -c 4000 lib/libmoon.so >cut && mv cut lib/libmoon.so", "libmoon.so unloadable", "needs",
+      {"cut short", "head -c 4000 lib/libmoon.so >cut && mv cut lib/libmoon.so", "libmoon.so unloadable", ": need",
        false},
       {"a circle", "gcc -shared -fPIC moon.c -Wl,--no-as-needed -Llib -ltide -o lib/libmoon.so", "libmoon.so found",
        "run path of libtide.so", true},
