@@ -13,6 +13,7 @@ import re
 import statistics
 import struct
 import subprocess
+import sys
 import time
 
 parser = argparse.ArgumentParser()
@@ -143,7 +144,8 @@ def main():
     print(f"{len(paths)} files, {needs} needs: {same} alike, {different} different")
     if options.speed:
         measure(paths, said)
+    return int(different > 0 or same == 0)
 
 
 if __name__ == "__main__":
-    main()
+    sys.exit(main())

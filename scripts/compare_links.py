@@ -12,6 +12,7 @@ import os
 import pathlib
 import re
 import subprocess
+import sys
 import tempfile
 
 parser = argparse.ArgumentParser()
@@ -83,7 +84,8 @@ def main():
             if some:
                 print(f"{archive}: {title}: {len(some)}: {', '.join(sorted(some)[:5])}")
     print(f"{len(archives)} archives with {options.linker}: {equal} equal ({symbols} undefined names), {differ} differ, {unlinkable} neither links")
+    return int(differ > 0 or equal == 0)
 
 
 if __name__ == "__main__":
-    main()
+    sys.exit(main())
