@@ -78,4 +78,22 @@ class Unpacker {
   bool damaged_ = false;
 };
 
+/// Packs all that it is given. With `Unpack` in its place the same list of members serves both directions.
+struct Pack {
+  Packer& into;
+  template <class... Values>
+  void operator()(const Values&... values) const {
+    (into.value(values), ...);
+  }
+};
+
+/// Unpacks into all that it is given.
+struct Unpack {
+  Unpacker& from;
+  template <class... Values>
+  void operator()(Values&... values) const {
+    (from.value(values), ...);
+  }
+};
+
 }  // namespace fibula

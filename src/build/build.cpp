@@ -95,14 +95,20 @@ class Builder {
   Result<bool> run_all() {
     auto compiled = run_tasks(compile_tasks());
     if (!compiled || !*compiled) return compiled;
-    for (const auto& output : project_.outputs()) own_[output.name] = {objects_of(output), {}};
+    // Where nothing ran and all products hold, the links are those that were foreseen.
+    const bool foreseen = report_.steps.empty() && all_made();
+    for (const auto& output : project_.outputs()) {
+      if (!foreseen) own_[output.name] = {objects_of(output), {}};
+    }
     auto archived = run_tasks(archive_tasks());
     if (!archived || !*archived) return archived;
     note_products(OutputKind::static_library);
     // The objects say exactly what the program needs. Shared libraries of the project come first: its programs may need
     // them.
     for (const OutputKind kind : {OutputKind::shared_library, OutputKind::program}) {
-      if (auto planned = plan_through(PlanThrough::linking); !planned) return pass(planned);
+      if (!foreseen || !report_.steps.empty()) {
+        if (auto planned = plan_through(PlanThrough::linking); !planned) return pass(planned);
+      }
       if (report_.fit.verdict() == Verdict::misfit) return false;
       auto linked = run_tasks(link_tasks(kind));
       if (!linked || !*linked) return linked;
@@ -110,6 +116,13 @@ class Builder {
     }
     if (auto planned = plan_through(PlanThrough::running); !planned) return pass(planned);
     return true;
+  }
+
+  bool all_made() const {
+    return std::all_of(project_.outputs().begin(), project_.outputs().end(), [&](const Output& output) {
+      const auto own = own_.find(output.name);
+      return own != own_.end() && !own->second.product.empty();
+    });
   }
 
   void note_products(OutputKind kind) {

@@ -8,24 +8,6 @@
 namespace fibula {
 namespace {
 
-// One list of members for both directions: `both` packs what it is given, or unpacks into it.
-
-struct Pack {
-  Packer& into;
-  template <class... Values>
-  void operator()(const Values&... values) const {
-    (into.value(values), ...);
-  }
-};
-
-struct Unpack {
-  Unpacker& from;
-  template <class... Values>
-  void operator()(Values&... values) const {
-    (from.value(values), ...);
-  }
-};
-
 template <class Both, class Value>
 void members(const Both& both, Value& value) {
   using Plain = std::remove_const_t<Value>;

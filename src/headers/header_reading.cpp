@@ -22,40 +22,28 @@ namespace {
 constexpr auto patience = std::chrono::seconds(60);
 constexpr size_t most_at_once = 4;
 
+template <class Both, class Function>
+void members(const Both& both, Function& unmatched) {
+  auto& [function, how] = unmatched;
+  both(function.name, function.c_name, function.stdcall, function.file, function.line, how);
+}
+
 std::string packed(const HeaderReading& reading) {
   Packer into;
-  into.number(reading.c_functions);
-  into.number(reading.cxx_functions);
+  const Pack pack{into};
+  pack(reading.c_functions, reading.cxx_functions, reading.needs_standard, reading.complaint);
   into.number(reading.unmatched.size());
-  for (const auto& [function, how] : reading.unmatched) {
-    into.value(function.name);
-    into.value(function.c_name);
-    into.value(function.stdcall);
-    into.value(function.file);
-    into.value(function.line);
-    into.value(how);
-  }
-  into.value(reading.needs_standard);
-  into.value(reading.complaint);
+  for (const auto& unmatched : reading.unmatched) members(pack, unmatched);
   return into.take();
 }
 
 std::optional<HeaderReading> unpacked(std::string_view bytes) {
   Unpacker from(bytes);
+  const Unpack unpack{from};
   HeaderReading reading;
-  from.value(reading.c_functions);
-  from.value(reading.cxx_functions);
+  unpack(reading.c_functions, reading.cxx_functions, reading.needs_standard, reading.complaint);
   reading.unmatched.resize(from.count());
-  for (auto& [function, how] : reading.unmatched) {
-    from.value(function.name);
-    from.value(function.c_name);
-    from.value(function.stdcall);
-    from.value(function.file);
-    from.value(function.line);
-    from.value(how);
-  }
-  from.value(reading.needs_standard);
-  from.value(reading.complaint);
+  for (auto& unmatched : reading.unmatched) members(unpack, unmatched);
   if (!from.good()) return std::nullopt;
   return reading;
 }
