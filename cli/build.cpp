@@ -1,4 +1,5 @@
-#include "build_lane.hpp"
+#include "build_lanes.hpp"
+#include "interrupt.hpp"
 #include "misfits.hpp"
 #include "needs.hpp"
 #include "print.hpp"
@@ -18,6 +19,9 @@ struct Options {
   std::vector<std::string> lanes;
   unsigned jobs = 0;
   bool run = false;
+  bool keep_going = false;
+  bool clean = false;
+  std::string why;
 };
 
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
@@ -30,68 +34,151 @@ ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula
                      {"command", step.command},
                      {"log", step.log}});
   }
-  for (const auto& product : report.products) products.push_back(product.string());
-  for (const auto& misfit : report.fit.misfits()) misfits.push_back(misfit.sentence());
-  return {{"lane", report.fit.lane.name}, {"good", report.good}, {"steps", steps},
-          {"products", products},         {"misfits", misfits},  {"findings", findings_json(findings)}};
+  for (const auto& product : report.products) products.push_back(product.path.string());
+  for (const auto& misfit : report.fit ? report.fit->misfits() : std::vector<fibula::Misfit>())
+    misfits.push_back(misfit.sentence());
+  return {{"lane", report.lane},
+          {"good", report.good},
+          {"steps", steps},
+          {"products", products},
+          {"not_made", report.not_made},
+          {"stopped", report.stopped},
+          {"misfits", misfits},
+          {"findings", findings_json(findings)}};
 }
 
-void print_report(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
-  progress("");
-  print_misfits({report.fit});
-  print_findings(findings);
-  if (!report.good) {
-    print_line(fmt::format("{}  {}", styled(report.fit.lane.name, Style::strong), styled("not built", Style::bad)));
-    return;
+std::string outcome_of(const fibula::BuildReport& report) {
+  const size_t ran = report.steps.size();
+  const std::string commands = ran == 1 ? "1 command run" : fmt::format("{} commands run", ran);
+  if (report.stopped) return styled("stopped", Style::warning) + ", " + commands;
+  if (!report.good && report.products.empty()) return styled("not built", Style::bad);
+  if (!report.good)
+    return styled("built in part", Style::bad) + fmt::format(", not {}", fmt::join(report.not_made, ", "));
+  return styled("built", Style::good) + ", " + (ran == 0 ? "nothing to do" : commands);
+}
+
+void print_reports(const Session& session, const BuiltLanes& built) {
+  std::vector<fibula::Fit> fits;
+  for (const auto& report : built.reports) {
+    if (report && report->fit && !report->stopped) fits.push_back(*report->fit);
   }
-  const std::string work =
-      report.steps.empty()
-          ? "nothing to do"
-          : fmt::format("{} run",
-                        report.steps.size() == 1 ? "1 command" : fmt::format("{} commands", report.steps.size()));
-  print_line(
-      fmt::format("{}  {}, {}", styled(report.fit.lane.name, Style::strong), styled("built", Style::good), work));
-  for (const auto& product : report.products) print_line("  " + product.string());
+  print_misfits(fits);
+  for (const auto& [lane, findings] : built.findings) print_findings(findings);
+  for (const auto& report : built.reports) {
+    if (!report) {
+      report_error(session, report.error());
+      continue;
+    }
+    print_line(fmt::format("{}  {}", styled(report->lane, Style::strong), outcome_of(*report)));
+    for (const auto& product : report->products) print_line("  " + product.path.string());
+  }
 }
 
-fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Fit& fit) {
-  for (const auto& closure : fit.closures) {
+/// Starts the first program of a lane; its exit status is the answer.
+fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Lane& lane,
+                                  const fibula::BuildReport& report) {
+  for (const auto& closure : report.fit ? report.fit->closures : std::vector<fibula::FileClosure>()) {
     // What will keep it from starting is said before it does not.
     if (std::any_of(closure.entries.begin(), closure.entries.end(), fibula::is_bad)) print_troubles({closure});
   }
-  for (const auto& output : project.outputs()) {
-    if (output.kind != fibula::OutputKind::program) continue;
+  for (const auto& product : report.products) {
+    if (product.kind != fibula::OutputKind::program) continue;
+    if (auto can = fibula::can_start(lane, report.target, project); !can) return fibula::pass(can);
     std::fflush(stdout);
-    const auto program = project.product_of(fit.lane, fit.toolchain, output);
-    return fibula::run_in_foreground(fibula::run_command(fit.lane, program, session.trailing));
+    return fibula::run_in_foreground(fibula::run_command(lane, product.path, session.trailing));
   }
-  return fibula::fail(
-      {.code = fibula::Code::refused, .what = "makes no program that could be run", .file = project.file().string()});
+  return fibula::fail({.code = fibula::Code::refused,
+                       .what = "makes no program that could be run",
+                       .file = project.file().string(),
+                       .hint = "give an output the kind program"});
+}
+
+/// In one lane the program's exit status is the tool's; in several the first that is not 0 is told with its lane.
+int run_programs(const Session& session, const ProjectAtHand& here, const BuiltLanes& built) {
+  int status = all_good;
+  for (size_t i = 0; i < here.lanes.size(); ++i) {
+    if (!built.reports[i] || !built.reports[i]->good) continue;
+    const auto ended = start_program(session, here.project, here.lanes[i], *built.reports[i]);
+    if (!ended) {
+      status = report(session, ended.error());
+      continue;
+    }
+    if (*ended == 0) continue;
+    complain(fmt::format("the program ended with status {} in lane {}", *ended, here.lanes[i].name), "");
+    if (status == all_good) status = *ended;
+  }
+  return status;
+}
+
+int build(const Session& session, const Options& options, const ProjectAtHand& here) {
+  const auto built = build_lanes(session, here, {.jobs = options.jobs, .keep_going = options.keep_going});
+  if (!built) return report(session, built.error());
+  int status = all_good;
+  ordered_json results = ordered_json::array();
+  for (const auto& one : built->reports) {
+    if (one && session.json) {
+      const auto findings = built->findings.find(one->lane);
+      results.push_back(
+          to_json(*one, findings == built->findings.end() ? std::vector<fibula::Finding>() : findings->second));
+    }
+    if (!one && session.json) return report(session, one.error());
+    if (!one) status = status_of(one.error());
+    if (one && !one->good && status == all_good) status = answer_is_no;
+  }
+  if (session.json) {
+    print_json({{"schema", "fibula.build/1"}, {"lanes", results}});
+  } else {
+    print_reports(session, *built);
+  }
+  if (built->stopped) return status_of_interrupt();
+  if (!options.run || session.json) return status;
+  const int ended = run_programs(session, here, *built);
+  return status != all_good ? status : ended;
+}
+
+int print_why(const Session& session, const ProjectAtHand& here, const std::string& name) {
+  const std::filesystem::path file = std::filesystem::path(session.directory) / name;
+  const auto found = fibula::why_made(here.project, here.lanes, file);
+  if (found.empty())
+    return report(session, {.code = fibula::Code::refused,
+                            .what = "no build made it, and none read it",
+                            .file = name,
+                            .hint = "name a source, a header, an object or a program; fibula build first"});
+  ordered_json all = ordered_json::array();
+  for (const auto& made : found) {
+    ordered_json inputs = ordered_json::array();
+    size_t as_they_were = 0;
+    print_line_unless(session.json, fmt::format("{}  {}", styled(made.lane, Style::strong), made.path.string()));
+    print_line_unless(session.json, made.state.empty() ? "  is up to date" : "  would be made again: " + made.state);
+    for (const auto& input : made.inputs) {
+      inputs.push_back({{"path", input.path.string()}, {"state", input.state}});
+      const bool shown = session.verbose || !input.state.empty();
+      if (input.state.empty()) ++as_they_were;
+      if (shown) print_line_unless(session.json, fmt::format("  {}  {}", input.path.string(), input.state));
+    }
+    print_line_unless(
+        session.json || session.verbose,
+        styled(fmt::format("  {} of {} inputs are as they were", as_they_were, made.inputs.size()), Style::faint));
+    all.push_back({{"lane", made.lane}, {"path", made.path.string()}, {"state", made.state}, {"inputs", inputs}});
+  }
+  if (session.json) print_json({{"schema", "fibula.build-why/1"}, {"files", all}});
+  return all_good;
 }
 
 int run(const Session& session, const Options& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
-  const auto& [shelf, project, lanes] = *here;
-  int status = all_good;
-  ordered_json results = ordered_json::array();
-  for (const auto& lane : lanes) {
-    const auto built = build_lane(session, project, lane, shelf, options.jobs);
-    if (!built) return report(session, built.error());
-    const auto& [report_of_lane, findings] = *built;
-    if (session.json) results.push_back(to_json(report_of_lane, findings));
-    if (!session.json) print_report(report_of_lane, findings);
-    if (!report_of_lane.good) status = answer_is_no;
-    if (!report_of_lane.good || !options.run || session.json) continue;
-    const auto ended = start_program(session, project, report_of_lane.fit);
-    if (!ended) return report(session, ended.error());
-    if (*ended != 0) {
-      complain(fmt::format("the program ended with status {} in lane {}", *ended, lane.name), "");
-      status = answer_is_no;
-    }
+  if (!options.why.empty()) return print_why(session, *here, options.why);
+  if (!options.clean) return build(session, options, *here);
+  const auto removed = fibula::clean(here->project, here->lanes);
+  if (!removed) return report(session, removed.error());
+  if (session.json) {
+    print_json({{"schema", "fibula.build-clean/1"}, {"files", *removed}});
+  } else {
+    print_line(*removed == 0 ? "nothing to remove"
+                             : fmt::format("{} {} removed", *removed, *removed == 1 ? "file" : "files"));
   }
-  if (session.json) print_json({{"schema", "fibula.build/1"}, {"lanes", results}});
-  return status;
+  return all_good;
 }
 
 }  // namespace
@@ -101,8 +188,11 @@ void add_build(Program& program, Session& session) {
   program.command("build", "compile and link the program, run-time files beside it")
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
       .number("-j,--jobs", "N", options->jobs, "commands at a time; as many as there are cores when left out")
+      .flag("--keep-going", options->keep_going, "after a failure, build what does not depend on it")
       .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
-      .example("  fibula build --lane desk-debug --run -- --days 3")
+      .option("--why", "FILE", options->why, "why a file that builds made is as it is, or what a source went into")
+      .flag("--clean", options->clean, "remove what builds made")
+      .example("  fibula build --lane desk-debug --run -- --days 3\n  fibula build --why src/main.cpp")
       .does([&session, options] { return run(session, *options); });
 }
 

@@ -48,7 +48,9 @@ fibula::Result<void> write_outputs(const fibula::Project& project, const std::ve
     if (fit.verdict() == fibula::Verdict::misfit) continue;
     if (auto placed = fibula::place_runtime_files(project, fit); !placed) return fibula::pass(placed);
   }
-  return fits.empty() ? fibula::Result<void>() : fibula::emit::compilation_database(project, fits.front());
+  std::vector<const fibula::Fit*> all;
+  for (const auto& fit : fits) all.push_back(&fit);
+  return fibula::emit::compilation_database(project, all);
 }
 
 struct Options {

@@ -182,6 +182,10 @@ void progress(const std::string& text) {
   std::fflush(stderr);
 }
 
+void note(std::string_view text) {
+  put(fmt::format("{}\n", text), Stream::error);
+}
+
 bool all_printed() {
   return std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
 }

@@ -34,6 +34,9 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
 size_t width(std::string_view text);
 
 void print_line(std::string_view text);
+inline void print_line_unless(bool not_wanted, std::string_view text) {
+  if (!not_wanted) print_line(text);
+}
 /// A sentence behind an indent. On a terminal it is broken between words, and goes on under its own beginning.
 void print_sentence(std::string_view text, std::string_view label = "");
 void print_json(const nlohmann::ordered_json& value);
@@ -51,6 +54,9 @@ void complain(const std::string& what, const std::string& remedy);
 /// One line of progress on standard error, written over the one before; nothing when that is no terminal. An empty text
 /// clears it.
 void progress(const std::string& text);
+
+/// A line on standard error about what is going on.
+void note(std::string_view text);
 
 /// Says on a terminal what is going on when it takes longer than half a second; takes it back in the end.
 class SlowNotice {

@@ -59,4 +59,12 @@ int report(const Session& session, const fibula::Error& error) {
   return exit_for(error.code);
 }
 
+void report_error(const Session& session, const fibula::Error& error) {
+  static_cast<void>(report(session, error));
+}
+
+int status_of(const fibula::Error& error) {
+  return exit_for(error.code);
+}
+
 }  // namespace cli

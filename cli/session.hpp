@@ -39,6 +39,10 @@ fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std:
 
 /// Says on standard error what is wrong and what to do (or as JSON on standard output), and gives the exit status.
 int report(const Session& session, const fibula::Error& error);
+/// Only says it.
+void report_error(const Session& session, const fibula::Error& error);
+/// The exit status for an error.
+int status_of(const fibula::Error& error);
 
 // One function a command: adds it with its options, its example, and what it does.
 void add_inspect(Program& program, Session& session);

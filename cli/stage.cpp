@@ -1,4 +1,5 @@
-#include "build_lane.hpp"
+#include "build_lanes.hpp"
+#include "interrupt.hpp"
 #include "misfits.hpp"
 #include "print.hpp"
 #include "session.hpp"
@@ -130,28 +131,35 @@ fs::path folder_for(const Options& options, const fibula::Lane& lane, size_t lan
   return lanes == 1 ? fs::path(options.into) : fs::path(options.into) / lane.name;
 }
 
+int refuse_unbuilt(const Session& session, const BuiltLanes& built, const fibula::BuildReport& lane) {
+  if (!session.json && lane.fit) print_misfits({*lane.fit});
+  const auto findings = built.findings.find(lane.lane);
+  if (!session.json && findings != built.findings.end()) print_findings(findings->second);
+  return report(session, {.code = fibula::Code::refused,
+                          .what = fmt::format("lane {} is not built: nothing is staged", lane.lane),
+                          .hint = "fibula build tells more"});
+}
+
 int stage_lanes(const Session& session, const Options& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
-  const auto& [shelf, project, lanes] = *here;
+  const auto& project = here->project;
+  const auto& lanes = here->lanes;
+  const auto built = build_lanes(session, *here, {.whole = true});
+  if (!built) return report(session, built.error());
+  if (built->stopped) return status_of_interrupt();
   int status = all_good;
   ordered_json stages = ordered_json::array();
-  for (const auto& lane : lanes) {
-    const auto built = build_lane(session, project, lane, shelf, 0);
-    if (!built) return report(session, built.error());
-    if (!built->report.good) {
-      if (!session.json) print_misfits({built->report.fit});
-      if (!session.json) print_findings(built->findings);
-      return report(session, {.code = fibula::Code::refused,
-                              .what = fmt::format("lane {} is not built: nothing is staged", lane.name),
-                              .hint = "fibula build tells more"});
-    }
-    const auto staged = fibula::stage(project, built->report.fit,
-                                      {.into = folder_for(options, lane, lanes.size()), .licences = options.licences});
+  for (size_t i = 0; i < lanes.size(); ++i) {
+    const auto& one = built->reports[i];
+    if (!one) return report(session, one.error());
+    if (!one->good) return refuse_unbuilt(session, *built, *one);
+    const auto staged = fibula::stage(
+        project, *one->fit, {.into = folder_for(options, lanes[i], lanes.size()), .licences = options.licences});
     if (!staged) return report(session, staged.error());
     if (!staged->misfits.empty()) status = answer_is_no;
-    if (session.json) stages.push_back(to_json(lane.name, *staged));
-    if (!session.json) print_report(lane.name, *staged);
+    if (session.json) stages.push_back(to_json(lanes[i].name, *staged));
+    if (!session.json) print_report(lanes[i].name, *staged);
   }
   if (session.json) print_json({{"schema", "fibula.stage/1"}, {"stages", stages}});
   return status;

@@ -5,7 +5,7 @@ import re
 import sys
 
 LAYERS = ["base", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
-          "choose", "fit", "emit", "jobs", "build", "stage", "diagnose", "report"]
+          "choose", "fit", "emit", "stage", "jobs", "build", "diagnose", "report"]
 PUBLIC = {
     "base": "export linkage progress result target version",
     "os": "cache",

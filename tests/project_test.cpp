@@ -32,7 +32,7 @@ TEST(Project, ErrorsNameLineAndRemedy) {
       {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n",
        ":4: two outputs are called x", "give one of them another name"},
       {"[wharf]\n", ":1: unknown key wharf in the project",
-       "known keys: compile-through, shelves, check-licences, output, library, lane"},
+       "known keys: compile-through, shelves, check-licences, jobs, time-limit, output, library, lane, every-lane"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.text);

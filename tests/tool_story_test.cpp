@@ -168,11 +168,11 @@ TEST(Story, EditorsFindTheIncludes) {
   const Harbour harbour;
   ASSERT_EQ(harbour.fibula("fit", harbour.project).status, 0);
   const auto database = nlohmann::json::parse(test::read(harbour.project / "compile_commands.json"));
-  ASSERT_EQ(database.size(), 3U);
+  ASSERT_EQ(database.size(), 6U);
   for (const auto& entry : database) {
     std::string command;
     for (const auto& word : entry["arguments"]) command += fmt::format("'{}' ", word.get<std::string>());
-    test::must("mkdir -p .fibula/desk-debug/objects/harbourlog/src && " + command,
+    test::must("mkdir -p \"$(dirname \"" + entry["output"].get<std::string>() + "\")\" && " + command,
                entry["directory"].get<std::string>());
   }
 }

@@ -177,6 +177,7 @@ TEST(Toolchain, LanesThatServeNothingAreToldWithTheirLine) {
   };
   for (const auto& c : cases) {
     place.folder().write("work/fibula.toml", c.project);
+    place.folder().write("work/x.c", "int x;\n");
     const auto ran = place.fibula("fit");
     EXPECT_NE(ran.status, 0);
     EXPECT_NE(ran.err.find(c.says), std::string::npos) << ran.err;

@@ -1,4 +1,7 @@
-/// Building: from a fit to processes. Nothing is compiled or linked again without a cause.
+/// Building: everything that the lanes need, in one schedule over the cores. Nothing is made again without a cause, and
+/// what is made is what a clean build would make.
+///
+///     auto reports = fibula::build_all(*project, project->lanes(), *shelf);
 #pragma once
 
 #include <fibula/fit.hpp>
@@ -6,15 +9,17 @@
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace fibula {
 
-/// One command that was run, or that was not needed.
+/// One command that was run.
 struct BuildStep {
-  enum class Kind { compile, archive, link };
+  enum class Kind { compile, archive, link, image };
   Kind kind;
+  std::string lane;
   std::string subject;  ///< the source or the output
   std::vector<std::string> command;
   bool good = true;
@@ -22,29 +27,75 @@ struct BuildStep {
   std::string cause = {};  ///< why it was run: "tide.h changed"
 };
 
+/// How far a build is.
+struct BuildProgress {
+  size_t done = 0;   ///< commands that have ended
+  size_t known = 0;  ///< of so many that are known to be needed; links are known once their objects are there
+};
+
 struct BuildOptions {
-  unsigned jobs = 0;  ///< processes at a time; 0: as many as the machine has cores
+  unsigned jobs = 0;        ///< processes at a time; 0: as many as the machine has cores, or the project says
+  bool keep_going = false;  ///< after a failure, with everything that does not depend on it
+  bool whole = false;       ///< plan the fit even where nothing has changed since the last build
+  /// Asked often; true ends what runs, and the build.
+  std::function<bool()> stop = {};
   /// Called after each command, from the calling thread.
-  std::function<void(const BuildStep&, size_t done, size_t total)> progress = {};
+  std::function<void(const BuildStep&, const BuildProgress&)> progress = {};
+  /// Called when another build of the project runs, which is waited for.
+  std::function<void()> waiting = {};
+};
+
+/// Something that a lane makes, where it lies.
+struct BuiltOutput {
+  std::string output;
+  OutputKind kind = OutputKind::program;
+  std::filesystem::path path;
 };
 
 struct BuildReport {
+  std::string lane;
   bool good = false;
-  Fit fit;                       ///< as it is with the program's own objects
-  std::vector<BuildStep> steps;  ///< that were run
-  std::vector<std::filesystem::path> products;
+  bool stopped = false;    ///< `BuildOptions::stop` ended it
+  Target target;           ///< of the machine that its programs are for
+  std::optional<Fit> fit;  ///< with the objects of this build; none where nothing has changed since the last one
+  std::vector<BuildStep> steps = {};  ///< that were run
+  std::vector<BuiltOutput> products = {};
+  std::vector<std::string> not_made = {};  ///< outputs
 };
 
-/// Compiles, archives and links every output of a lane. Link inputs are derived from the compiled objects before each
-/// link. Run-time files are put beside the programs by `place_runtime_files`. Errors: those of `gather` and `plan`,
-/// missing_tool, io. A command that fails is no error: see `BuildReport::good`.
+/// Builds the lanes: compiles, archives, plans each link from its objects once they are there, links, puts run-time
+/// files beside the programs, writes what `emit::lane_files` does and the compilation database, and keeps the choices
+/// in the lock file. An output that does not fit stops those that use it, and nothing else. One result a lane, in
+/// order. Commands run as long as they like, unless the project sets a limit. Two builds of one project wait for each
+/// other. Errors of all: sources that are not there (absent), a damaged lock file, io. Errors of a lane: those of
+/// `plan`. A command that fails is no error: see `BuildReport::good`.
+FIBULA_API Result<std::vector<Result<BuildReport>>> build_all(const Project& project, const std::vector<Lane>& lanes,
+                                                              const Shelf& shelf, const BuildOptions& options = {});
+/// The same for one lane.
 FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
                                      const BuildOptions& options = {});
-/// The same for a lane of those that were gathered for.
-FIBULA_API Result<BuildReport> build(const Gathered& gathered, const Lane& lane, const BuildOptions& options = {});
 
 /// What earlier builds of the lane made of the project's own code and is still right: objects whose command, source and
 /// headers are as they were, and products made from them. For `PlanOptions::own`. Errors: those of `plan`.
 FIBULA_API Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane);
+
+/// Why a file that builds made is as it is.
+struct MadeFile {
+  std::string lane;
+  std::filesystem::path path;
+  std::string state;  ///< why a build would make it again; empty: it is up to date
+  struct Input {
+    std::filesystem::path path;
+    std::string state;  ///< "changed", "gone"; empty: as it was
+  };
+  std::vector<Input> inputs = {};
+};
+/// What the records of the lanes say of a file: a product, or a source or header that went into some. Empty when it is
+/// in none of them.
+FIBULA_API std::vector<MadeFile> why_made(const Project& project, const std::vector<Lane>& lanes,
+                                          const std::filesystem::path& file);
+
+/// Removes what builds made in these lanes. Gives the number of files. Errors: io.
+FIBULA_API Result<size_t> clean(const Project& project, const std::vector<Lane>& lanes);
 
 }  // namespace fibula

@@ -62,8 +62,9 @@ FIBULA_API std::string cyclonedx(const Fit& fit, const std::string& name);
 /// Writes both into the lane's folder: `materials.spdx.json`, `materials.cdx.json`. Errors: io.
 FIBULA_API Result<void> materials(const Fit& fit, const std::string& name);
 
-/// `compile_commands.json` of a project, for editors: every source of every output, as this lane compiles it
-/// (JSON Compilation Database, Clang documentation). Errors: io.
-FIBULA_API Result<void> compilation_database(const Project& project, const Fit& fit);
+/// `compile_commands.json` of a project, for editors: every source of every output, as each lane compiles it, the
+/// project's first lane first (JSON Compilation Database, Clang documentation). What it says of lanes that are not
+/// among these stays, as far as their sources are there. Errors: io.
+FIBULA_API Result<void> compilation_database(const Project& project, const std::vector<const Fit*>& fits);
 
 }  // namespace fibula::emit

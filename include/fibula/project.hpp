@@ -5,6 +5,7 @@
 #include <fibula/shelf.hpp>
 
 #include <filesystem>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -18,16 +19,18 @@ FIBULA_API std::string_view to_string(OutputKind kind);
 struct Output {
   std::string name;
   OutputKind kind = OutputKind::program;
-  std::vector<std::string> sources;                   ///< patterns relative to the project, "src/**/*.cpp"
+  std::vector<std::string> sources;  ///< patterns relative to the project, "src/**/*.cpp"; objects and archives too
   std::vector<std::string> headers = {};              ///< include directories of its own, relative to the project
   std::optional<std::vector<std::string>> uses = {};  ///< libraries and other outputs; none: every attached library
   std::string standard = {};                          ///< "c++17"
   std::vector<std::string> definitions = {};
   std::vector<std::string> flags = {};
   LinkSettings link = {};
-  std::vector<std::string> data = {};     ///< patterns relative to the project: read while the program runs
-  std::vector<std::string> plugins = {};  ///< the same for libraries that it opens while it runs
-  unsigned line = 0;                      ///< of fibula.toml; 0: it stands in none
+  std::vector<std::string> data = {};          ///< patterns relative to the project: read while the program runs
+  std::vector<std::string> plugins = {};       ///< the same for libraries that it opens while it runs
+  std::vector<std::string> image = {};         ///< further forms of a program for a device: "hex", "bin"
+  unsigned line = 0;                           ///< of fibula.toml; 0: it stands in none
+  std::map<std::string, unsigned> lines = {};  ///< where each pattern and folder stands there
 };
 
 /// What a project file says, as values: for programs that keep such settings in a form of their own.
@@ -39,6 +42,8 @@ struct ProjectValues {
   std::vector<std::string> compile_through = {};
   std::vector<std::string> shelves = {};  ///< folders and addresses
   bool check_licences = false;
+  unsigned jobs = 0;        ///< commands at a time; 0: as many as the machine has cores
+  unsigned time_limit = 0;  ///< seconds for each command; 0: none
 };
 
 class FIBULA_API Project {
@@ -66,6 +71,14 @@ class FIBULA_API Project {
   /// The project's own shelves before the user's.
   Shelf shelf(const Shelf& users) const;
 
+  /// Commands that a build runs at a time; 0: as many as the machine has cores, or as a known compile farm has slots.
+  unsigned jobs() const { return jobs_; }
+  /// Seconds that a command of a build may take; 0: as long as it likes.
+  unsigned time_limit() const { return time_limit_; }
+
+  /// Of the text that it was read from, to see whether it is still that; 0 where there is none.
+  uint64_t text_digest() const { return text_digest_; }
+
   /// Whether licences that ask something of statically linked programs are told.
   bool check_licences() const { return check_licences_; }
 
@@ -73,8 +86,13 @@ class FIBULA_API Project {
   Result<std::vector<Lane>> lanes_named(const std::vector<std::string>& names) const;
   /// The libraries that an output uses in a lane, with what the lane overrides.
   std::vector<LibraryUse> uses(const Output& output, const Lane& lane) const;
-  /// The source files of an output as they are now, absolute and sorted.
+  /// The files of an output that are compiled or assembled, as they are now, absolute and sorted.
   std::vector<std::filesystem::path> sources(const Output& output) const;
+  /// Objects and archives among an output's sources, which are linked as they are.
+  std::vector<std::filesystem::path> given_files(const Output& output) const;
+  /// Whether everything that the outputs name is there: files, at least one for each pattern, header folders. Errors:
+  /// absent, usage (a source outside of the project, or none that a compiler takes), with the line.
+  Result<void> check_inputs() const;
   /// Files of the project that match the patterns of an output's `data` and `plugins`, absolute and sorted.
   std::vector<std::filesystem::path> files_for(const std::vector<std::string>& patterns) const;
   /// Where a lane's results go: `.fibula/<lane>`.
@@ -94,6 +112,8 @@ class FIBULA_API Project {
   std::vector<std::string> compile_through_;
   std::vector<std::string> shelves_;
   bool check_licences_ = false;
+  unsigned jobs_ = 0, time_limit_ = 0;
+  uint64_t text_digest_ = 0;
 };
 
 /// The shelf inside a project's folder; where it has none yet, `shelf` beside its file, which then names it. Errors:

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <fibula/lane.hpp>
+#include <fibula/project.hpp>
 #include <fibula/result.hpp>
 
 #include <filesystem>
@@ -13,6 +14,10 @@ namespace fibula {
 /// The command line that starts a program of a lane, behind what the lane starts programs through.
 FIBULA_API std::vector<std::string> run_command(const Lane& lane, const std::filesystem::path& program,
                                                 const std::vector<std::string>& arguments);
+
+/// Whether a lane's programs can be started here: by what the lane starts them through, else by this machine itself.
+/// Errors: missing_tool (there is no such starter), refused (they are for another machine), with what to write.
+FIBULA_API Result<void> can_start(const Lane& lane, const Target& target, const Project& project);
 
 /// What a command said, and how it ended.
 struct Heard {

@@ -1,7 +1,10 @@
 #include <fibula/run.hpp>
 
 #include "base/text.hpp"
+#include "os/host.hpp"
 #include "os/process.hpp"
+
+#include <fmt/format.h>
 
 namespace fibula {
 
@@ -12,6 +15,51 @@ std::vector<std::string> run_command(const Lane& lane, const std::filesystem::pa
   command.push_back(program.string());
   command.insert(command.end(), arguments.begin(), arguments.end());
   return command;
+}
+
+namespace {
+
+/// The systems' formats: what this machine's own kernel takes.
+bool is_of_this_machine(const Target& target) {
+  if (target.format != Format::elf) return false;
+  const Arch here = host_architecture();
+  return target.arch == here || (here == Arch::x86_64 && target.arch == Arch::x86);
+}
+
+/// What is known to start programs of a machine, of Debian's packages.
+std::string starter_for(const Target& target) {
+  if (target.format == Format::pe) return "wine";
+  switch (target.arch) {
+    case Arch::aarch64: return "qemu-aarch64 -L /usr/aarch64-linux-gnu";
+    case Arch::arm: return "qemu-arm -L /usr/arm-linux-gnueabihf";
+    default: return {};
+  }
+}
+
+}  // namespace
+
+Result<void> can_start(const Lane& lane, const Target& target, const Project& project) {
+  const auto words = text::words(lane.start_through);
+  if (!words.empty()) {
+    if (auto starter = find_program(words.front()); !starter)
+      return fail(
+          {.code = Code::missing_tool,
+           .what = fmt::format("lane {} starts programs through {}, which is not found", lane.name, words.front()),
+           .file = project.file().string(),
+           .line = lane.line,
+           .hint = "install it, or change start-through"});
+    return {};
+  }
+  if (is_of_this_machine(target)) return {};
+  const std::string starter = starter_for(target);
+  return fail(
+      {.code = Code::refused,
+       .what =
+           fmt::format("lane {} makes programs for {}, which this machine cannot start", lane.name, to_string(target)),
+       .file = project.file().string(),
+       .line = lane.line,
+       .hint = starter.empty() ? "name what starts them in the lane, as start-through, or run them where they belong"
+                               : fmt::format("name what starts them in the lane: start-through = \"{}\"", starter)});
 }
 
 Result<Heard> run_and_listen(const std::vector<std::string>& command) {

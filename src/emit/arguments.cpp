@@ -40,14 +40,35 @@ void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
 }
 
 /// Where the compiler puts the object, and tells what it read.
-void add_products(const Fit& fit, const fs::path& source, const fs::path& object, std::vector<std::string>& command) {
-  const std::string dependencies = object.string() + ".d";
+void add_products(const Fit& fit, const fs::path& source, const std::string& object,
+                  std::vector<std::string>& command) {
+  const std::string dependencies = object + ".d";
   if (fit.toolchain.family == CompilerFamily::msvc) {
-    append(command, {"/nologo", "/clang:-MD", "/clang:-MF" + dependencies, "/c", "/Fo" + object.string(), "--",
-                     source.string()});
+    append(command,
+           {"/nologo", "/clang:-MD", "/clang:-MF" + dependencies, "/c", "/Fo" + object, "--", source.string()});
   } else {
-    append(command, {"-MD", "-MF", dependencies, "-c", source.string(), "-o", object.string()});
+    append(command, {"-MD", "-MF", dependencies, "-c", source.string(), "-o", object});
   }
+}
+
+/// NASM manual, chapter 8: the object forms that lanes need.
+std::string nasm_form(const Target& target) {
+  const std::string bits = target.bits == 64 ? "64" : "32";
+  if (target.format == Format::elf) return target.arch == Arch::x86_64 && target.bits == 32 ? "elfx32" : "elf" + bits;
+  return (target.format == Format::macho ? "macho" : "win") + bits;
+}
+
+std::vector<std::string> nasm_command(const Fit& fit, const OutputCompile& compile, const fs::path& source,
+                                      const std::string& object) {
+  const auto nasm = find_program("nasm");
+  std::vector<std::string> command{nasm ? nasm->string() : "nasm", "-f", nasm_form(fit.toolchain.target)};
+  if (fit.lane.configuration == "debug") command.emplace_back("-g");
+  for (const auto& definition : compile.definitions) command.push_back("-d" + definition.text);
+  // Without a slash NASM glues folder and name together.
+  command.push_back("-I" + source.parent_path().string() + "/");
+  for (const auto& directory : fit.include_directories) command.push_back("-I" + directory.path.string() + "/");
+  append(command, {"-MD", object + ".d", "-o", object, source.string()});
+  return command;
 }
 
 /// Whether the loader must look beside the program: for a library's run-time files, or for a shared library that the
@@ -91,15 +112,9 @@ bool is_cxx_standard(const std::string& standard) {
 
 }  // namespace
 
-Language language_of(const fs::path& source) {
-  const std::string ending = source.extension().string();
-  if (ending == ".c") return Language::c;
-  return ending == ".S" || ending == ".s" ? Language::assembly : Language::cxx;
-}
-
-std::string driver_for(const Fit& fit, Language language) {
+std::string driver_for(const Fit& fit, SourceKind kind) {
   const std::string compiler = fit.toolchain.compiler.string();
-  if (language == Language::cxx) return compiler;
+  if (kind == SourceKind::cxx || kind == SourceKind::objective_cxx) return compiler;
   const fs::path path(compiler);
   for (const auto& [cxx, c] : {std::pair<std::string, std::string>{"clang++", "clang"}, {"g++", "gcc"}}) {
     std::string name = path.filename().string();
@@ -113,6 +128,13 @@ std::string driver_for(const Fit& fit, Language language) {
 
 namespace {
 
+/// The output's flags, then the lane's: of two that contradict each other compilers take the last. What is for the
+/// linker alone is left out.
+void add_flags(const Fit& fit, const OutputCompile& compile, std::vector<std::string>& arguments) {
+  append(arguments, without_link_inputs(compile_flags(compile.flags)));
+  append(arguments, without_link_inputs(compile_flags(fit.lane.flags)));
+}
+
 /// Of a project that makes nothing itself: what holds for everybody.
 OutputCompile compile_of(const Fit& fit, const std::string& output) {
   const OutputCompile* compile = fit.compile(output);
@@ -124,10 +146,9 @@ OutputCompile compile_of(const Fit& fit, const std::string& output) {
 
 std::vector<std::string> emit::compile_arguments(const Fit& fit, const std::string& output) {
   const OutputCompile compile = compile_of(fit, output);
-  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
-  append(arguments, configuration_flags(fit));
+  std::vector<std::string> arguments = configuration_flags(fit);
   if (!compile.standard.empty()) arguments.push_back(options_of(fit.toolchain.family).standard + compile.standard);
-  append(arguments, compile.flags);
+  add_flags(fit, compile, arguments);
   add_definitions(fit, compile, arguments);
   add_includes(fit, arguments);
   return arguments;
@@ -135,7 +156,8 @@ std::vector<std::string> emit::compile_arguments(const Fit& fit, const std::stri
 
 std::vector<std::string> emit::assemble_arguments(const Fit& fit, const std::string& output) {
   const OutputCompile compile = compile_of(fit, output);
-  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
+  std::vector<std::string> arguments;
+  add_flags(fit, compile, arguments);
   add_definitions(fit, compile, arguments);
   add_includes(fit, arguments);
   return arguments;
@@ -145,29 +167,42 @@ std::vector<std::string> run_paths_by_hand(const Fit& fit) {
   return {"$ORIGIN", fmt::format("$ORIGIN/.fibula/{}/bin", fit.lane.name)};
 }
 
-std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
-                                         const fs::path& source) {
-  const Language language = language_of(source);
-  const fs::path object = project.object_of(fit.lane, output, source);
-  std::vector<std::string> command{driver_for(fit, language)};
-  append(command, compile_flags(fit.lane.flags));
+std::vector<std::string> compile_command(const Project&, const Fit& fit, const Output& output, const fs::path& source,
+                                         const std::string& object) {
+  const SourceKind kind = source_kind(source);
+  const OutputCompile compile = compile_of(fit, output.name);
+  if (kind == SourceKind::nasm) return nasm_command(fit, compile, source, object);
+  std::vector<std::string> command{driver_for(fit, kind)};
   append(command, configuration_flags(fit));
-  const bool applies =
-      language == Language::assembly ? false : is_cxx_standard(output.standard) == (language == Language::cxx);
+  const bool cxx = kind == SourceKind::cxx || kind == SourceKind::objective_cxx;
+  const bool applies = kind != SourceKind::assembly && is_cxx_standard(output.standard) == cxx;
   if (!output.standard.empty() && applies)
     command.push_back(options_of(fit.toolchain.family).standard + output.standard);
-  if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf) command.emplace_back("-fPIC");
-  const OutputCompile compile = compile_of(fit, output.name);
-  append(command, compile.flags);
+  // Only what a loader may put anywhere has to be independent of its place.
+  if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf && !fit.toolchain.bare_metal())
+    command.emplace_back("-fPIC");
+  add_flags(fit, compile, command);
   add_definitions(fit, compile, command);
   add_includes(fit, command);
+  // What assembly includes and copies by its own directives the preprocessor does not see.
+  if (kind == SourceKind::assembly && fit.toolchain.family == CompilerFamily::gcc)
+    append(command, {"-Wa,--MD," + object + ".asm.d"});
   add_products(fit, source, object, command);
   return command;
 }
 
+bool tells_its_inputs(const Toolchain& toolchain) {
+  // GNU ld since 2.35, LLD since 12, gold and mold: what they say of themselves has their name.
+  const std::string& says = toolchain.linker_version;
+  return says.find("LLD") != std::string::npos || says.find("mold") != std::string::npos ||
+         says.starts_with("GNU ld") || says.starts_with("GNU gold");
+}
+
 std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& link,
                                               const std::vector<std::string>& run_paths) {
-  std::vector<std::string> arguments = compile_flags(fit.lane.flags);
+  std::vector<std::string> arguments;
+  if (const OutputCompile* compile = fit.compile(link.output)) arguments = link_time_flags(compile->flags);
+  append(arguments, link_time_flags(fit.lane.flags));
   int group = 0;
   const auto switch_group = [&](int next) {
     if (next == group) return;

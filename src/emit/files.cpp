@@ -92,16 +92,4 @@ Result<void> lane_files(const std::vector<Fit>& fits) {
   return failed == written.end() ? Result<void>() : std::move(*failed);
 }
 
-Result<void> compilation_database(const Project& project, const Fit& fit) {
-  nlohmann::json entries = nlohmann::json::array();
-  for (const auto& output : project.outputs()) {
-    for (const auto& source : project.sources(output)) {
-      entries.push_back({{"directory", project.root().string()},
-                         {"file", source.string()},
-                         {"arguments", compile_command(project, fit, output, source)}});
-    }
-  }
-  return without_value(write_if_changed(project.root() / "compile_commands.json", json_text(entries, 1) + "\n"));
-}
-
 }  // namespace fibula::emit

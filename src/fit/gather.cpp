@@ -179,6 +179,7 @@ const std::vector<Lane>& Gathered::lanes() const {
 
 Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                         const GatherOptions& options) {
+  if (auto checked = project.check_inputs(); !checked) return pass(checked);
   auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
   if (!options.anew) {
     auto lock = Lock::read(project);

@@ -3,11 +3,15 @@
 #include "binary/script.hpp"
 #include "facts/library_name.hpp"
 #include "facts/name_traits.hpp"
+#include "index/library_search.hpp"
 #include "link/line_builder.hpp"
 #include "link/link_rules.hpp"
 #include "link/mentions.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
+#include "project/source_kind.hpp"
+#include "toolchain/options.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -24,8 +28,7 @@ class LinkPlanner {
     collect();
     find_program();
     const LinkSettings settings = settings_for(q_.output, q_.lane);
-    std::vector<Misfit> said;
-    const auto script_symbols = read_script(settings, said);
+    const auto script_symbols = read_script(settings, said_);
     auto line = build_line(files_, providers_,
                            {.toolchain = q_.toolchain,
                             .output = q_.output.name,
@@ -40,7 +43,7 @@ class LinkPlanner {
     auto misfits = judge_link(files_, providers_, *line,
                               {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
     if (!misfits) return pass(misfits);
-    plan.misfits = std::move(said);
+    plan.misfits = std::move(said_);
     for (auto& misfit : *misfits) plan.misfits.push_back(std::move(misfit));
     return plan;
   }
@@ -59,6 +62,8 @@ class LinkPlanner {
                                .several = choice.variant->link.size() > 1,
                                .named = library_stem(link) == choice.use.name});
     }
+    collect_given(q_.output);
+    collect_from_flags();
     for (const auto& output : q_.project.outputs()) {
       const bool used = q_.output.uses &&
                         std::find(q_.output.uses->begin(), q_.output.uses->end(), output.name) != q_.output.uses->end();
@@ -66,10 +71,55 @@ class LinkPlanner {
     }
   }
 
+  /// Archives among an output's sources.
+  void collect_given(const Output& output) {
+    for (const auto& file : q_.project.given_files(output)) {
+      if (source_kind(file) == SourceKind::archive)
+        candidates_.push_back(
+            {.path = file, .library = output.name, .why = fmt::format("it is among the sources of {}", output.name)});
+    }
+  }
+
+  /// Link inputs that flags name take part like others: found where the linker finds them, in an order that works.
+  void collect_from_flags() {
+    for (const auto& [flags, whose] : {std::pair{&q_.output.flags, fmt::format("output {}", q_.output.name)},
+                                       std::pair{&q_.lane.flags, fmt::format("lane {}", q_.lane.name)}}) {
+      std::vector<fs::path> folders = library_folders_in(*flags);
+      for (auto& folder : folders) folder = absolute_path(q_.project.root() / folder);
+      const auto& known = q_.toolchain.library_directories;
+      folders.insert(folders.end(), known.begin(), known.end());
+      for (const auto& input : link_inputs_in(*flags)) {
+        const auto file = input.name.empty()
+                              ? std::optional(absolute_path(q_.project.root() / input.word))
+                              : find_library(folders, input.name, q_.toolchain.static_link, linking_of(q_.toolchain));
+        if (!file || !stamp_of(*file).is_file()) {
+          say_not_found(input.word, whose, known);
+        } else if (source_kind(*file) == SourceKind::object) {
+          given_objects_.push_back(*file);
+        } else {
+          candidates_.push_back({.path = *file,
+                                 .library = q_.output.name,
+                                 .why = fmt::format("the flags of {} name {}", whose, input.word)});
+        }
+      }
+    }
+  }
+
+  void say_not_found(const std::string& word, const std::string& whose, const std::vector<fs::path>& folders) {
+    said_.push_back({.rule = "input",
+                     .subject = word,
+                     .library = q_.output.name,
+                     .evidence = {fmt::format("the flags of {} name {}", whose, word),
+                                  fmt::format("it is not in any of the {} folders in which the linker looks, {} first",
+                                              folders.size(), folders.empty() ? "" : folders.front().string())},
+                     .remedy = fmt::format("attach the library that has it, or take {} out of the flags", word)});
+  }
+
   /// A library that the project makes: linked where it is made already; else what its objects, or its sources, define
   /// will be there.
   void collect_own(const Output& output) {
     own_sources_of_.push_back(&output);
+    collect_given(output);
     const auto own = q_.own.find(output.name);
     if (own == q_.own.end()) {
       all_compiled_ = false;
@@ -119,6 +169,7 @@ class LinkPlanner {
     const auto own = q_.own.find(q_.output.name);
     if (all_compiled_ && own != q_.own.end() && !own->second.objects.empty()) {
       objects_ = own->second.objects;
+      objects_.insert(objects_.end(), given_objects_.begin(), given_objects_.end());
       return;
     }
     auto identifiers = state_.mentions_of(q_.output.name);
@@ -179,6 +230,8 @@ class LinkPlanner {
   std::vector<Candidate> candidates_;
   std::vector<const Output*> own_sources_of_;
   std::vector<fs::path> objects_;
+  std::vector<fs::path> given_objects_;  ///< that flags name
+  std::vector<Misfit> said_;             ///< about what the project file asks for
   std::vector<fs::path> pending_;
   bool all_compiled_ = true;  ///< every own library that it uses has objects
   StandIn stand_in_;

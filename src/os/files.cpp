@@ -68,22 +68,56 @@ std::vector<fs::path> files_directly_in(const fs::path& folder) {
   return found;
 }
 
-std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern) {
+namespace {
+
+/// A pattern's folder without wildcards, and the rest.
+struct Glob {
+  fs::path start;
+  std::string_view rest;  ///< empty: the pattern is a name
+  bool deep = false;      ///< folders below are searched too
+};
+
+Glob glob_of(const fs::path& root, std::string_view pattern) {
   const size_t wild = pattern.find_first_of("*?");
-  if (wild == std::string_view::npos) {
-    std::error_code ignored;
-    const fs::path path = root / pattern;
-    return fs::is_regular_file(path, ignored) ? std::vector{path} : std::vector<fs::path>{};
-  }
+  if (wild == std::string_view::npos) return {root / pattern, {}};
   const size_t slash = pattern.rfind('/', wild);
-  const fs::path start = slash == std::string_view::npos ? root : root / pattern.substr(0, slash);
-  const auto rest = slash == std::string_view::npos ? pattern : pattern.substr(slash + 1);
-  const bool deep = rest.find('/') != std::string_view::npos || rest.find("**") != std::string_view::npos;
+  Glob glob{slash == std::string_view::npos ? root : root / pattern.substr(0, slash),
+            slash == std::string_view::npos ? pattern : pattern.substr(slash + 1)};
+  glob.deep = glob.rest.find('/') != std::string_view::npos || glob.rest.find("**") != std::string_view::npos;
+  return glob;
+}
+
+}  // namespace
+
+std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern) {
+  const Glob glob = glob_of(root, pattern);
+  if (glob.rest.empty()) {
+    std::error_code ignored;
+    return fs::is_regular_file(glob.start, ignored) ? std::vector{glob.start} : std::vector<fs::path>{};
+  }
   std::vector<fs::path> found;
-  for (const auto& file : deep ? files_below(start).value_or(std::vector<fs::path>{}) : files_directly_in(start)) {
-    if (text::glob_matches(rest, file.generic_string())) found.push_back(start / file);
+  for (const auto& file :
+       glob.deep ? files_below(glob.start).value_or(std::vector<fs::path>{}) : files_directly_in(glob.start)) {
+    if (text::glob_matches(glob.rest, file.generic_string())) found.push_back(glob.start / file);
   }
   return found;
+}
+
+std::vector<fs::path> folders_searched(const fs::path& root, std::string_view pattern) {
+  const Glob glob = glob_of(root, pattern);
+  if (glob.rest.empty()) return {};
+  std::vector<fs::path> folders{glob.start};
+  if (!glob.deep) return folders;
+  std::error_code error;
+  for (fs::recursive_directory_iterator entry(glob.start, error), end; !error && entry != end; entry.increment(error)) {
+    if (!entry->is_directory(error) || entry->is_symlink(error)) continue;
+    if (entry->path().filename() == ".fibula") {
+      entry.disable_recursion_pending();
+    } else {
+      folders.push_back(entry->path());
+    }
+  }
+  return folders;
 }
 
 fs::path absolute_path(const fs::path& path) {

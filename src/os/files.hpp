@@ -41,6 +41,8 @@ Result<void> make_folder(const fs::path& path);
 
 /// Files below `root` (not following links to folders) whose path relative to it matches the pattern, sorted.
 std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern);
+/// The folders in which `files_matching` looks: a file that comes to or goes from the pattern changes one of them.
+std::vector<fs::path> folders_searched(const fs::path& root, std::string_view pattern);
 /// The names of the files and links directly in a folder, sorted; empty when it cannot be read.
 std::vector<fs::path> files_directly_in(const fs::path& folder);
 /// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit.

@@ -44,14 +44,23 @@ class ProcessPool {
   /// Starts a command; `done` is called from `wait` when it has ended. Errors: missing_tool when there is no such
   /// program.
   Result<void> start(const Command& command, std::function<void(Outcome)> done);
-  /// Waits until at least one running command has ended and its `done` was called; false when none is running.
-  bool wait();
+  /// Waits until at least one running command has ended and its `done` was called, or for this long (zero: as long as
+  /// it takes); false when none is running.
+  bool wait(std::chrono::milliseconds at_most = {});
+  enum class End { ask, at_once };
+  /// Ends the commands that run, with all that they started; `wait` sees them end.
+  void end_all(End how);
   size_t running() const;
 
  private:
   struct State;
   std::unique_ptr<State> state_;
 };
+
+/// "Segmentation fault".
+std::string signal_name(int signal);
+/// The number of this process.
+int process_number();
 
 /// Runs one command to its end. Errors: missing_tool.
 Result<Outcome> run(const Command& command);

@@ -8,6 +8,7 @@
 #include <unistd.h>
 #include <uv.h>
 #include <csignal>
+#include <cstring>
 #include <map>
 
 extern char** environ;
@@ -38,9 +39,9 @@ Child* child_of(const void* data) {
   return static_cast<Child*>(const_cast<void*>(data));
 }
 
-void kill_group(const Child& child) {
+void kill_group(const Child& child, int signal = SIGKILL) {
   // Background children lead a group of their own, so that a driver's compilers end with it.
-  if (child.foreground || ::kill(-child.process.pid, SIGKILL) != 0) ::kill(child.process.pid, SIGKILL);
+  if (child.foreground || ::kill(-child.process.pid, signal) != 0) ::kill(child.process.pid, signal);
 }
 
 void on_closed(uv_handle_t* handle) {
@@ -124,6 +125,7 @@ std::vector<char*> pointers(std::vector<std::string>& texts) {
 
 struct ProcessPool::State {
   uv_loop_t loop{};
+  uv_timer_t patience{};
   std::map<Child*, std::unique_ptr<Child>> children;
   size_t finished = 0;
 
@@ -170,6 +172,7 @@ struct ProcessPool::State {
 
 ProcessPool::ProcessPool() : state_(std::make_unique<State>()) {
   uv_loop_init(&state_->loop);
+  uv_timer_init(&state_->loop, &state_->patience);
 }
 
 ProcessPool::~ProcessPool() {
@@ -177,6 +180,7 @@ ProcessPool::~ProcessPool() {
     child->done = [](const Outcome&) {};
     kill_group(*child);
   }
+  uv_close(reinterpret_cast<uv_handle_t*>(&state_->patience), nullptr);
   uv_run(&state_->loop, UV_RUN_DEFAULT);
   uv_loop_close(&state_->loop);
 }
@@ -212,15 +216,38 @@ Result<void> ProcessPool::start(const Command& command, std::function<void(Outco
   return {};
 }
 
-bool ProcessPool::wait() {
+bool ProcessPool::wait(std::chrono::milliseconds at_most) {
   if (state_->children.empty()) return false;
   const size_t before = state_->finished;
-  while (state_->finished == before) uv_run(&state_->loop, UV_RUN_ONCE);
+  bool over = false;
+  if (at_most.count() > 0) {
+    state_->patience.data = &over;
+    uv_timer_start(
+        &state_->patience, [](uv_timer_t* timer) { *static_cast<bool*>(timer->data) = true; },
+        static_cast<uint64_t>(at_most.count()), 0);
+  }
+  while (state_->finished == before && !over) uv_run(&state_->loop, UV_RUN_ONCE);
+  uv_timer_stop(&state_->patience);
   return true;
+}
+
+void ProcessPool::end_all(End how) {
+  for (const auto& [child, owned] : state_->children) {
+    if (!child->exited) kill_group(*child, how == End::ask ? SIGTERM : SIGKILL);
+  }
 }
 
 size_t ProcessPool::running() const {
   return state_->children.size();
+}
+
+std::string signal_name(int signal) {
+  const char* name = ::strsignal(signal);
+  return name != nullptr ? name : "unknown";
+}
+
+int process_number() {
+  return ::getpid();
 }
 
 Result<Outcome> run(const Command& command) {

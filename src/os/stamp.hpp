@@ -33,7 +33,17 @@ std::string to_text(const Stamp& stamp);
 
 /// One call to the system; links are followed.
 Stamp stamp_of(const std::filesystem::path& path);
+/// The same for a path in the system's own spelling, for those who ask for thousands.
+Stamp stamp_at(const char* path);
 /// The same of a link itself, where there is one.
 Stamp stamp_of_link(const std::filesystem::path& path);
+
+/// The clock that file systems write into stamps, nanoseconds since 1970: what is changed after this call has at least
+/// this time, unless the clock was set back.
+int64_t stamp_clock();
+/// Times closer than this cannot be told apart: file systems read a clock that ticks up to a hundred times a second.
+inline constexpr int64_t stamp_tick = 12'000'000;
+/// Returns when what is changed from now on has a later time than what was changed up to `time`.
+void wait_for_tick_after(int64_t time);
 
 }  // namespace fibula

@@ -1,6 +1,7 @@
 #include "os/stamp.hpp"
 
 #include <sys/stat.h>
+#include <ctime>
 
 namespace fibula {
 namespace {
@@ -23,14 +24,32 @@ Stamp stamp_from(const struct stat& info) {
 
 }  // namespace
 
-Stamp stamp_of(const std::filesystem::path& path) {
+Stamp stamp_at(const char* path) {
   struct stat info {};
-  return ::stat(path.c_str(), &info) == 0 ? stamp_from(info) : Stamp();
+  return ::stat(path, &info) == 0 ? stamp_from(info) : Stamp();
+}
+
+Stamp stamp_of(const std::filesystem::path& path) {
+  return stamp_at(path.c_str());
 }
 
 Stamp stamp_of_link(const std::filesystem::path& path) {
   struct stat info {};
   return ::lstat(path.c_str(), &info) == 0 ? stamp_from(info) : Stamp();
+}
+
+int64_t stamp_clock() {
+  timespec now{};
+  ::clock_gettime(CLOCK_REALTIME_COARSE, &now);
+  return nanoseconds(now);
+}
+
+void wait_for_tick_after(int64_t time) {
+  for (int64_t left = time + stamp_tick - stamp_clock(); left > 0 && left <= stamp_tick;
+       left = time + stamp_tick - stamp_clock()) {
+    const timespec nap{.tv_sec = 0, .tv_nsec = left};
+    ::nanosleep(&nap, nullptr);
+  }
 }
 
 }  // namespace fibula

@@ -21,6 +21,38 @@ bool is_file_name(const std::string& name) {
   return !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
 }
 
+/// Outputs that use each other could not be made one after the other.
+Result<void> check_circles(const std::vector<Output>& outputs, const fs::path& file) {
+  std::set<std::string> done;
+  bool progress = true;
+  const auto is_ready = [&](const Output& output) {
+    const auto& uses = output.uses.value_or(std::vector<std::string>{});
+    return std::all_of(uses.begin(), uses.end(), [&](const std::string& name) {
+      const auto is_output = [&](const Output& other) { return other.name == name; };
+      return done.contains(name) || std::none_of(outputs.begin(), outputs.end(), is_output);
+    });
+  };
+  while (progress) {
+    progress = false;
+    for (const auto& output : outputs) {
+      if (!done.contains(output.name) && is_ready(output)) progress = done.insert(output.name).second;
+    }
+  }
+  std::string circle;
+  unsigned line = 0;
+  for (const auto& output : outputs) {
+    if (done.contains(output.name)) continue;
+    circle += (circle.empty() ? "" : ", ") + output.name;
+    if (line == 0) line = output.line;
+  }
+  if (circle.empty()) return {};
+  return fail({.code = Code::malformed,
+               .what = fmt::format("outputs use each other in a circle: {}", circle),
+               .file = file.string(),
+               .line = line,
+               .hint = "take one of them out of the other's uses"});
+}
+
 /// Names that an output uses must be there, and outputs are called differently.
 Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vector<Output>& outputs,
                         const fs::path& file) {
@@ -48,7 +80,7 @@ Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vec
                                          : fmt::format("did you mean {}?", meant)});
     }
   }
-  return {};
+  return check_circles(outputs, file);
 }
 
 }  // namespace
@@ -139,26 +171,68 @@ struct ProjectReader {
     output.link = link_settings(reader);
     output.data = reader.texts("data");
     output.plugins = reader.texts("plugins");
+    output.image = images(reader);
+    for (const char* key : {"sources", "headers", "data", "plugins"}) note_lines(*value.table(), key, output.lines);
     if (auto done = reader.finish(); !done) return pass(done);
     return output;
   }
 
-  Result<Lane> lane(const std::string& name, const toml::Value& value) const {
+  static std::vector<std::string> images(toml::Reader& reader) {
+    auto images = reader.texts("image");
+    for (const auto& image : images) {
+      if (image != "hex" && image != "bin")
+        reader.report(Code::malformed, reader.line_of("image"), fmt::format("{} is no image", toml::quote(image)),
+                      "write hex (Intel HEX) or bin (the bytes as they lie in memory)");
+    }
+    return images;
+  }
+
+  static void note_lines(const toml::Table& table, std::string_view key, std::map<std::string, unsigned>& lines) {
+    const toml::Value* list = table.find(key);
+    if (list == nullptr || list->array() == nullptr) return;
+    for (const auto& item : *list->array()) {
+      if (item.text() != nullptr) lines[*item.text()] = item.line;
+    }
+  }
+
+  /// What `[every-lane]` and a lane both can say. What the lane says comes behind, or instead.
+  void lane_settings(toml::Reader& reader, Lane& lane) const {
     static constexpr std::string_view configurations[] = {"debug", "release"};
+    lane.compiler = reader.text("compiler", lane.compiler);
+    const auto add = [&](const char* key, std::vector<std::string>& to) {
+      for (auto& word : reader.texts(key)) to.push_back(std::move(word));
+    };
+    add("flags", lane.flags);
+    add("definitions", lane.definitions);
+    lane.configuration = reader.choice("configuration", configurations, lane.configuration);
+    lane.start_through = reader.text("start-through", lane.start_through);
+    LinkSettings link = link_settings(reader);
+    if (!link.script.empty()) lane.link.script = std::move(link.script);
+    if (!link.entry.empty()) lane.link.entry = std::move(link.entry);
+    if (!link.subsystem.empty()) lane.link.subsystem = std::move(link.subsystem);
+    for (auto& [section, address] : link.sections) lane.link.sections[section] = std::move(address);
+  }
+
+  Result<Lane> shared_settings(const toml::Value* value) const {
+    Lane shared;
+    if (value == nullptr) return shared;
+    auto table = table_of("every-lane", "", *value);
+    if (!table) return pass(table);
+    toml::Reader reader(**table, file, "[every-lane]", value->line);
+    lane_settings(reader, shared);
+    if (auto done = reader.finish(); !done) return pass(done);
+    return shared;
+  }
+
+  Result<Lane> lane(const std::string& name, const toml::Value& value, Lane lane) const {
     auto table = table_of("lane", name, value);
     if (!table) return pass(table);
     toml::Reader reader(**table, file, fmt::format("[lane.{}]", name), value.line);
-    reader.require("compiler");
+    if (lane.compiler.empty()) reader.require("compiler");
     check_name(reader, name, value.line);
-    Lane lane;
     lane.name = name;
     lane.line = value.line;
-    lane.compiler = reader.text("compiler");
-    lane.flags = reader.texts("flags");
-    lane.configuration = reader.choice("configuration", configurations, "release");
-    lane.start_through = reader.text("start-through");
-    lane.definitions = reader.texts("definitions");
-    lane.link = link_settings(reader);
+    lane_settings(reader, lane);
     const toml::Table* overrides = reader.table("library");
     if (auto done = reader.finish(); !done) return pass(done);
     if (overrides == nullptr) return lane;
@@ -174,12 +248,21 @@ struct ProjectReader {
     return lane;
   }
 
+  static unsigned count(toml::Reader& reader, std::string_view key) {
+    const int64_t number = reader.number(key, 0);
+    if (number < 0 || number > 1'000'000)
+      reader.report(Code::malformed, reader.line_of(key), fmt::format("{} must be between 0 and 1000000", key));
+    return static_cast<unsigned>(number);
+  }
+
   Result<void> read(const toml::Table& table) {
     toml::Reader reader(table, file, "the project", 1);
     project.compile_through_ = reader.texts("compile-through");
     for (const auto& place : reader.texts("shelves"))
       project.shelves_.push_back(is_url(place) ? place : absolute_path(project.root_ / place).string());
     project.check_licences_ = reader.flag("check-licences", false);
+    project.jobs_ = count(reader, "jobs");
+    project.time_limit_ = count(reader, "time-limit");
     for (const auto* value : reader.tables("output")) {
       auto read = output(*value);
       if (!read) return pass(read);
@@ -187,14 +270,17 @@ struct ProjectReader {
     }
     const toml::Table* libraries = reader.table("library");
     const toml::Table* lanes = reader.table("lane");
+    reader.know("every-lane");
     if (auto done = reader.finish(); !done) return done;
     for (const auto& [name, value] : (libraries != nullptr ? *libraries : toml::Table{}).entries) {
       auto use = library(name, value, {});
       if (!use) return pass(use);
       project.libraries_.push_back(std::move(*use));
     }
+    const auto shared = shared_settings(table.find("every-lane"));
+    if (!shared) return fail(shared.error());
     for (const auto& [name, value] : (lanes != nullptr ? *lanes : toml::Table{}).entries) {
-      auto read = lane(name, value);
+      auto read = lane(name, value, *shared);
       if (!read) return pass(read);
       project.lanes_.push_back(std::move(*read));
     }
@@ -205,6 +291,7 @@ struct ProjectReader {
 Result<Project> Project::from_text(std::string_view text, const fs::path& root) {
   Project project;
   project.root_ = root;
+  project.text_digest_ = quick_digest(text);
   auto table = toml::parse(text, project.file());
   if (!table) return pass(table);
   ProjectReader reader{project, project.file()};
@@ -236,6 +323,8 @@ Result<Project> Project::from_values(ProjectValues values) {
   project.compile_through_ = std::move(values.compile_through);
   project.shelves_ = std::move(values.shelves);
   project.check_licences_ = values.check_licences;
+  project.jobs_ = values.jobs;
+  project.time_limit_ = values.time_limit;
   return project;
 }
 
@@ -297,27 +386,8 @@ std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) co
   return found;
 }
 
-std::vector<fs::path> Project::sources(const Output& output) const {
-  return files_for(output.sources);
-}
-
-std::vector<fs::path> Project::files_for(const std::vector<std::string>& patterns) const {
-  std::set<fs::path> found;
-  for (const auto& pattern : patterns) {
-    for (auto& path : files_matching(root_, pattern)) {
-      const bool own_results = is_inside(root_ / ".fibula", path);
-      if (!own_results) found.insert(path.lexically_normal());
-    }
-  }
-  return {found.begin(), found.end()};
-}
-
 fs::path Project::object_of(const Lane& lane, const Output& output, const fs::path& source) const {
-  const fs::path folder = folder_of(lane) / "objects" / output.name;
-  if (is_inside(root_, source)) return folder / (shown_from(root_, source) + ".o");
-  // Outside of the project two folders can hold sources of one name.
-  return folder / "outside" / fmt::format("{:016x}", quick_digest(source.parent_path().string())) /
-         (source.filename().string() + ".o");
+  return folder_of(lane) / "objects" / output.name / (shown_from(root_, source) + ".o");
 }
 
 fs::path Project::product_of(const Lane& lane, const Toolchain& toolchain, const Output& output) const {

@@ -26,4 +26,86 @@ std::vector<std::string> link_flags(const std::vector<std::string>& flags) {
   return {link_word(flags), flags.end()};
 }
 
+namespace {
+
+bool is_link_file(const std::string& word) {
+  if (word.empty() || word[0] == '-' || word[0] == '/' || word[0] == '@') {
+    // Options of MSVC-style compilers begin as absolute paths do.
+    if (word.empty() || word[0] != '/' || word.find('/', 1) == std::string::npos) return false;
+  }
+  const std::string ending = std::filesystem::path(word).extension().string();
+  return ending == ".a" || ending == ".o" || ending == ".so" || ending == ".lib" || ending == ".obj" ||
+         word.find(".so.") != std::string::npos;
+}
+
+/// Calls with each flag's words: an option whose value is a word of its own comes with it.
+template <class F>
+void each_flag(const std::vector<std::string>& flags, const F& call) {
+  static constexpr std::string_view with_value[] = {
+      "-l",          "-L",      "-x",      "-Xlinker", "-framework", "-include", "-isystem", "-I",
+      "-D",          "-T",      "-u",      "-z",       "-e",         "-o",       "-arch",    "-target",
+      "-Xassembler", "-Xclang", "--param", "-iquote",  "-idirafter", "-imacros", "-U"};
+  for (size_t i = 0; i < flags.size(); ++i) {
+    const bool pair = i + 1 < flags.size() &&
+                      std::find(std::begin(with_value), std::end(with_value), flags[i]) != std::end(with_value);
+    call(flags[i], pair ? flags[i + 1] : std::string());
+    i += pair ? 1 : 0;
+  }
+}
+
+void put(std::vector<std::string>& to, const std::string& word, const std::string& value) {
+  to.push_back(word);
+  if (!value.empty()) to.push_back(value);
+}
+
+bool is_for_linker(const std::string& word) {
+  return word.starts_with("-l") || word.starts_with("-L") || word.starts_with("-Wl,") || word == "-Xlinker" ||
+         is_link_file(word);
+}
+
+}  // namespace
+
+std::vector<std::string> without_link_inputs(const std::vector<std::string>& flags) {
+  std::vector<std::string> kept;
+  each_flag(flags, [&](const std::string& word, const std::string& value) {
+    if (!is_for_linker(word)) put(kept, word, value);
+  });
+  return kept;
+}
+
+std::vector<std::string> link_time_flags(const std::vector<std::string>& flags) {
+  std::vector<std::string> kept;
+  each_flag(compile_flags(flags), [&](const std::string& word, const std::string& value) {
+    const bool input = word.starts_with("-l") || is_link_file(word);
+    if (!input && !word.starts_with("-x")) put(kept, word, value);
+  });
+  return kept;
+}
+
+std::vector<FlagInput> link_inputs_in(const std::vector<std::string>& flags) {
+  std::vector<FlagInput> found;
+  each_flag(compile_flags(flags), [&](const std::string& word, const std::string& value) {
+    if (word == "-l") {
+      found.push_back({"-l" + value, value});
+    } else if (word.starts_with("-l")) {
+      found.push_back({word, word.substr(2)});
+    } else if (is_link_file(word)) {
+      found.push_back({word, {}});
+    }
+  });
+  return found;
+}
+
+std::vector<std::filesystem::path> library_folders_in(const std::vector<std::string>& flags) {
+  std::vector<std::filesystem::path> folders;
+  each_flag(compile_flags(flags), [&](const std::string& word, const std::string& value) {
+    if (word == "-L") {
+      folders.emplace_back(value);
+    } else if (word.starts_with("-L")) {
+      folders.emplace_back(word.substr(2));
+    }
+  });
+  return folders;
+}
+
 }  // namespace fibula

@@ -3,6 +3,7 @@
 
 #include <fibula/toolchain.hpp>
 
+#include <filesystem>
 #include <string>
 #include <vector>
 
@@ -21,5 +22,20 @@ const OptionSpelling& options_of(CompilerFamily family);
 std::vector<std::string> compile_flags(const std::vector<std::string>& flags);
 /// `/link` and what stands behind it; nothing where it is not there.
 std::vector<std::string> link_flags(const std::vector<std::string>& flags);
+
+/// The flags without link inputs (`-lz`, `libz.a`) and what else is for the linker alone: compilers warn of it.
+std::vector<std::string> without_link_inputs(const std::vector<std::string>& flags);
+/// What a driver is given at a link: the flags without `/link`, without link inputs, which stand among the others, and
+/// without the language of sources.
+std::vector<std::string> link_time_flags(const std::vector<std::string>& flags);
+
+/// A link input among flags: a library's name without -l, or a file.
+struct FlagInput {
+  std::string word;  ///< "-lz", "lib/libz.a"
+  std::string name;  ///< "z"; empty for a file
+};
+std::vector<FlagInput> link_inputs_in(const std::vector<std::string>& flags);
+/// The folders of `-L`, in order.
+std::vector<std::filesystem::path> library_folders_in(const std::vector<std::string>& flags);
 
 }  // namespace fibula

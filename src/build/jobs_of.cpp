@@ -1,0 +1,152 @@
+#include "build/jobs_of.hpp"
+
+#include "emit/arguments.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
+#include "os/stamp.hpp"
+#include "project/source_kind.hpp"
+#include "toolchain/cache.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+const std::string mark(1, product_mark);
+
+/// Options that make the compiler write further files beside the object, or the object's own name into it.
+bool writes_beside(const std::vector<std::string>& command) {
+  static constexpr std::string_view options[] = {"--coverage",    "-fprofile",   "-ftest-coverage",
+                                                 "-gsplit-dwarf", "-save-temps", "--save-temps",
+                                                 "-fstack-usage", "-fdump-",     "-fcallgraph-info"};
+  return std::any_of(command.begin(), command.end(), [](const std::string& word) {
+    return std::any_of(std::begin(options), std::end(options),
+                       [&](std::string_view option) { return word.starts_with(option); });
+  });
+}
+
+/// Response files in a command are read with it.
+void add_response_files(Job& job) {
+  for (const auto& word : job.command) {
+    if (word.size() > 1 && word[0] == '@') job.inputs.push_back(absolute_path(job.directory / word.substr(1)).string());
+  }
+}
+
+/// Who a program is: a newer one under the same name makes other objects.
+std::string identity_of_program(const fs::path& program) {
+  return program.string() + " " + to_text(stamp_of(program));
+}
+
+}  // namespace
+
+std::string tool_beside(const fs::path& compiler, const std::string& tool) {
+  const std::string name = compiler.filename().string();
+  const auto look = [&](const std::string& wanted) -> std::string {
+    const auto found = find_program(compiler.has_parent_path() ? (compiler.parent_path() / wanted).string() : wanted);
+    return found ? found->string() : std::string();
+  };
+  for (const std::string_view driver : {"clang++", "clang", "g++", "gcc", "c++", "cc"}) {
+    const size_t at = name.rfind(driver);
+    if (at == std::string::npos || (at > 0 && name[at - 1] != '-')) continue;
+    const std::string behind = name.substr(at + driver.size());
+    const bool clang = driver.starts_with("clang");
+    for (const auto& wanted :
+         {name.substr(0, at) + (clang ? "llvm-" + tool + behind : tool + behind), name.substr(0, at) + tool}) {
+      if (at == 0 && !clang) break;  // the machine's own
+      if (auto found = look(wanted); !found.empty()) return found;
+    }
+    break;
+  }
+  const auto found = find_program(tool);
+  return found ? found->string() : tool;
+}
+
+std::vector<fs::path> objects_of(const Project& project, const Lane& lane, const Output& output) {
+  std::vector<fs::path> objects;
+  for (const auto& source : project.sources(output)) objects.push_back(project.object_of(lane, output, source));
+  for (const auto& given : project.given_files(output)) {
+    if (source_kind(given) == SourceKind::object) objects.push_back(given);
+  }
+  return objects;
+}
+
+LaneJobs::LaneJobs(const Project& project, const Fit& fit) : project_(project), fit_(fit) {
+  identity_ = identity_of_program(fit.toolchain.compiler) + "\n" + fit.toolchain.version;
+  for (const auto& variable : influencing_environment()) identity_ += "\n" + variable;
+  for (const auto& directory : fit.include_directories) searched_.push_back(directory.path.string());
+  for (const auto& directory : fit.toolchain.include_directories) searched_.push_back(directory.string());
+}
+
+Job LaneJobs::job(Job::Kind kind, std::string subject, const fs::path& product) const {
+  Job job{.kind = kind,
+          .lane = fit_.lane.name,
+          .subject = std::move(subject),
+          .product = product.string(),
+          .command = {},
+          .identity = identity_,
+          .directory = project_.root(),
+          .workshop = fit_.folder / "making"};
+  return job;
+}
+
+Job LaneJobs::compile(const Output& output, const fs::path& source) const {
+  Job made =
+      job(Job::Kind::compile, shown_from(project_.root(), source), project_.object_of(fit_.lane, output, source));
+  made.command = compile_command(project_, fit_, output, source, mark);
+  made.through = source_kind(source) == SourceKind::nasm ? std::vector<std::string>() : project_.compile_through();
+  made.inputs = {source.string()};
+  made.searched = searched_;
+  made.tells_inputs = true;
+  made.in_place = writes_beside(made.command);
+  add_response_files(made);
+  return made;
+}
+
+Job LaneJobs::archive(const Output& output, const std::vector<fs::path>& objects) const {
+  Job made = job(Job::Kind::archive, output.name, project_.product_of(fit_.lane, fit_.toolchain, output));
+  if (fit_.toolchain.family == CompilerFamily::msvc) {
+    made.command = {tool_beside(fit_.toolchain.compiler, "lib"), "/nologo", "/out:" + mark};
+  } else {
+    made.command = {tool_beside(fit_.toolchain.compiler, "ar"), "qcsD", mark};
+  }
+  for (const auto& object : objects) {
+    made.command.push_back(object.string());
+    made.inputs.push_back(object.string());
+  }
+  made.identity = identity_of_program(made.command.front());
+  return made;
+}
+
+Job LaneJobs::link(const Output& output, const std::vector<fs::path>& objects) const {
+  const OutputLink& link = *fit_.link(output.name);
+  Job made = job(Job::Kind::link, output.name, project_.product_of(fit_.lane, fit_.toolchain, output));
+  made.identity += "\n" + identity_of_program(fit_.toolchain.linker);
+  made.command = {fit_.toolchain.compiler.string()};
+  const auto add = [&](std::initializer_list<std::string> words) { made.command.insert(made.command.end(), words); };
+  // Behind /link everything is the linker's: the product is named before.
+  const bool msvc = fit_.toolchain.family == CompilerFamily::msvc;
+  if (msvc) add({"/nologo", "/Fe" + mark});
+  if (output.kind == OutputKind::shared_library && msvc) add({"/LD"});
+  if (output.kind == OutputKind::shared_library && !msvc) {
+    add({"-shared"});
+    const std::string name = fs::path(made.product).filename().string();
+    if (fit_.toolchain.target.format == Format::elf) add({"-Wl,-soname," + name});
+    if (fit_.toolchain.target.format == Format::macho) add({"-install_name", "@rpath/" + name});
+  }
+  for (const auto& object : objects) {
+    add({object.string()});
+    made.inputs.push_back(object.string());
+  }
+  for (auto& argument : emit::link_arguments(fit_, link, {"$ORIGIN"})) add({std::move(argument)});
+  // The linker tells what it read: what the compiler adds to the line by itself, and what scripts name.
+  made.tells_inputs = fit_.toolchain.target.format == Format::elf && tells_its_inputs(fit_.toolchain);
+  if (made.tells_inputs) add({"-Wl,--dependency-file=" + mark + ".d"});
+  if (!msvc) add({"-o", mark});
+  for (const auto& input : link.inputs) made.inputs.push_back(input.path.string());
+  if (!link.settings.script.empty()) made.inputs.push_back(link.settings.script.string());
+  add_response_files(made);
+  return made;
+}
+
+}  // namespace fibula

@@ -1,0 +1,36 @@
+/// The commands of a build: what compiles, archives and links an output.
+#pragma once
+
+#include <fibula/fit.hpp>
+
+#include "jobs/job.hpp"
+
+namespace fibula {
+
+/// What all jobs of one lane share.
+class LaneJobs {
+ public:
+  LaneJobs(const Project& project, const Fit& fit);
+
+  Job compile(const Output& output, const std::filesystem::path& source) const;
+  Job archive(const Output& output, const std::vector<std::filesystem::path>& objects) const;
+  /// The link must be in the fit. `own` are products of the project's own that it reads.
+  Job link(const Output& output, const std::vector<std::filesystem::path>& objects) const;
+
+ private:
+  Job job(Job::Kind kind, std::string subject, const std::filesystem::path& product) const;
+
+  const Project& project_;
+  const Fit& fit_;
+  std::string identity_;               ///< of the compiler
+  std::vector<std::string> searched_;  ///< include directories: a new header in them can hide an old one
+};
+
+/// A tool of a compiler's family: `aarch64-linux-gnu-g++`, "ar" -> `aarch64-linux-gnu-ar`; the plain name where there
+/// is none.
+std::string tool_beside(const std::filesystem::path& compiler, const std::string& tool);
+
+/// The objects of an output's sources, and the objects that are among its sources, in their order.
+std::vector<std::filesystem::path> objects_of(const Project& project, const Lane& lane, const Output& output);
+
+}  // namespace fibula

@@ -1,0 +1,69 @@
+/// One lane of a build: its plan, its jobs, and what waits for what.
+#pragma once
+
+#include <fibula/build.hpp>
+
+#include "build/jobs_of.hpp"
+#include "fit/lane_plan.hpp"
+#include "jobs/runner.hpp"
+
+#include <map>
+#include <memory>
+
+namespace fibula {
+
+/// Where a lane's record lies.
+std::filesystem::path record_file(const Project& project, const Lane& lane);
+
+class LaneBuild {
+ public:
+  /// `stepped` is called after each command of it.
+  LaneBuild(const Project& project, const Lane& lane, std::function<void(const BuildStep&)> stepped);
+
+  /// The report of the last build, when it left nothing to do and nothing has changed since.
+  bool is_settled(const Shelf& shelf);
+  /// Plans the lane and gives the runner its first jobs; further ones follow as these end. Errors: those of the plan;
+  /// io.
+  Result<void> begin(const Gathered& gathered, JobRunner& runner);
+  /// All that could run has run: follows what the programs need, puts run-time files beside them, and writes what
+  /// others read. Errors: why a link could not be planned; io.
+  Result<void> finish();
+  /// Remembers, where nothing is left to do, on what that rests. The last step: what it rests on is written by then.
+  /// `began`: nothing that changed later is known.
+  Result<void> settle(const Shelf& shelf, int64_t began);
+
+  const Lane& lane() const { return lane_; }
+  const BuildReport& report() const { return report_; }
+  BuildReport take() { return std::move(report_); }
+
+ private:
+  enum class Phase { compiling, waiting, making, imaging, made, failed };
+  struct Made {
+    const Output* output;
+    Phase phase = Phase::compiling;
+    size_t compiles = 0;  ///< that have not ended
+  };
+
+  void add_job(Job job, std::function<void(bool)> ended);
+  void compile(Made& made);
+  void advance();
+  bool go_on(Made& made);
+  Result<bool> make(Made& made);
+  void end(Made& made, bool good);
+  void make_images(Made& made);
+
+  const Project& project_;
+  Lane lane_;
+  std::function<void(const BuildStep&)> stepped_;
+  BuildRecord record_;
+  BuildReport report_;
+  std::optional<LanePlan> plan_;
+  std::optional<LaneJobs> jobs_;
+  JobRunner* runner_ = nullptr;
+  std::vector<Made> outputs_;
+  OwnCode own_;
+  std::optional<Error> error_;
+  bool advancing_ = false;
+};
+
+}  // namespace fibula

@@ -1,0 +1,58 @@
+/// What records say of files that builds made; and removing these.
+#include <fibula/build.hpp>
+
+#include "build/lane_build.hpp"
+#include "os/file_lock.hpp"
+#include "os/files.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+MadeFile made_file(const std::string& lane, BuildRecord& record, const std::string& product) {
+  MadeFile made{.lane = lane, .path = product, .state = record.cause_by_inputs(product), .inputs = {}};
+  for (const auto& state : record.states_of(product)) {
+    if (state.stamp.is_folder()) continue;
+    const Stamp now = stamp_at(state.path.c_str());
+    const bool same =
+        now == state.stamp || (state.digest != 0 && now.is_file() && content_digest(state.path, now) == state.digest);
+    made.inputs.push_back({state.path, same ? "" : now.there() ? "changed" : "gone"});
+  }
+  return made;
+}
+
+}  // namespace
+
+std::vector<MadeFile> why_made(const Project& project, const std::vector<Lane>& lanes, const fs::path& file) {
+  std::vector<MadeFile> found;
+  const std::string path = absolute_path(file).string();
+  for (const auto& lane : lanes) {
+    BuildRecord record(record_file(project, lane));
+    for (const auto& product : record.products()) {
+      const auto inputs = record.inputs_of(product);
+      if (product == path || std::find(inputs.begin(), inputs.end(), path) != inputs.end())
+        found.push_back(made_file(lane.name, record, product));
+    }
+  }
+  return found;
+}
+
+Result<size_t> clean(const Project& project, const std::vector<Lane>& lanes) {
+  size_t removed = 0;
+  std::error_code error;
+  if (!fs::is_directory(project.root() / ".fibula", error)) return removed;
+  const auto lock = FileLock::take(project.root() / ".fibula" / "lock");
+  if (!lock) return fail(lock.error());
+  for (const auto& lane : lanes) {
+    const fs::path folder = project.folder_of(lane);
+    // A link in its place leads to what is not ours.
+    if (!stamp_of_link(folder).is_folder()) continue;
+    removed += files_below(folder).value_or(std::vector<fs::path>()).size();
+    fs::remove_all(folder, error);
+    if (error) return fail(io_error(folder, "cannot be removed", error));
+  }
+  return removed;
+}
+
+}  // namespace fibula

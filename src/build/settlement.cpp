@@ -1,0 +1,146 @@
+#include "build/settlement.hpp"
+
+#include <fibula/version.hpp>
+
+#include "base/packed.hpp"
+#include "base/text.hpp"
+#include "os/file_digest.hpp"
+#include "os/files.hpp"
+#include "toolchain/cache.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+/// What decides beside files.
+std::string surroundings(const Project& project, const Lane& lane, const Shelf& shelf) {
+  std::string text = std::string(version()) + "\n" + lane.name + "\n" + project.shelf(shelf).shown() + "\n";
+  for (const auto& variable : influencing_environment()) text += variable + "\n";
+  for (const char* name : {"PATH", "LD_LIBRARY_PATH", "WINEPATH", "FIBULA_SHELF"})
+    text += environment(name).value_or("") + "\n";
+  return text;
+}
+
+/// Collects states of files.
+class Premises {
+ public:
+  explicit Premises(int64_t began) : began_(began) {}
+
+  /// Read by this build: no change after its beginning may be taken for known.
+  void read(const fs::path& path) {
+    const Stamp stamp = stamp_of(path);
+    sure_ = sure_ && stamp.changed + stamp_tick < began_;
+    add(path, stamp);
+  }
+  /// Written by this build, or found not to matter what it holds.
+  void wrote(const fs::path& path) { add(path, stamp_of(path)); }
+
+  std::optional<std::vector<FileState>> take() {
+    if (!sure_) return std::nullopt;
+    int64_t last = 0;
+    for (const auto& state : states_) last = std::max(last, state.stamp.changed);
+    wait_for_tick_after(last);
+    return std::move(states_);
+  }
+
+ private:
+  void add(const fs::path& path, const Stamp& stamp) {
+    if (known_.insert(path.string()).second) states_.push_back({.path = path.string(), .stamp = stamp, .digest = 0});
+  }
+
+  int64_t began_;
+  bool sure_ = true;
+  std::set<std::string> known_;
+  std::vector<FileState> states_;
+};
+
+void read_toolchain(const Toolchain& toolchain, Premises& premises) {
+  std::error_code ignored;
+  premises.read(toolchain.compiler);
+  premises.read(fs::canonical(toolchain.compiler, ignored));
+  premises.read(toolchain.linker);
+  // What is installed later can be what a link lacks, or comes first.
+  for (const auto& folder : toolchain.library_directories) premises.read(folder);
+}
+
+void read_sources(const Project& project, Premises& premises) {
+  for (const auto& output : project.outputs()) {
+    for (const auto* patterns : {&output.sources, &output.data, &output.plugins}) {
+      for (const auto& pattern : *patterns) {
+        for (const auto& folder : folders_searched(project.root(), pattern)) {
+          // Of the project's own folder only names matter, and builds write into it.
+          folder == project.root() ? premises.wrote(folder) : premises.read(folder);
+        }
+      }
+    }
+    for (const auto& file : project.files_for(output.data)) premises.read(file);
+    for (const auto& file : project.files_for(output.plugins)) premises.read(file);
+    for (const auto& folder : output.headers) premises.wrote(project.root() / folder);
+  }
+}
+
+}  // namespace
+
+bool is_all_well(const Fit& fit) {
+  const auto is_fine = [](const FileClosure& closure) {
+    return !closure.problem && std::none_of(closure.entries.begin(), closure.entries.end(), is_bad);
+  };
+  return fit.misfits().empty() && std::all_of(fit.closures.begin(), fit.closures.end(), is_fine);
+}
+
+std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report) {
+  Packer packed;
+  packed.value(surroundings(project, lane, shelf));
+  Pack{packed}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
+  packed.number(report.products.size());
+  for (const auto& product : report.products) Pack{packed}(product.output, product.kind, product.path.string());
+  return packed.take();
+}
+
+bool read_settlement(const std::string& text, const Project& project, const Lane& lane, const Shelf& shelf,
+                     BuildReport& report) {
+  Unpacker from(text);
+  std::string around;
+  from.value(around);
+  if (around != surroundings(project, lane, shelf)) return false;
+  Unpack{from}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
+  for (size_t left = from.count(); left > 0; --left) {
+    BuiltOutput& product = report.products.emplace_back();
+    std::string path;
+    Unpack{from}(product.output, product.kind, path);
+    product.path = std::move(path);
+  }
+  report.good = from.good();
+  return report.good;
+}
+
+std::optional<std::vector<FileState>> premises_of(const Project& project, const Fit& fit, int64_t began) {
+  Premises premises(began);
+  // The project was read before the build began: it is compared with what is there now.
+  premises.wrote(project.file());
+  if (stamp_of(project.file()).is_file() && quick_digest_of_file(project.file()).value_or(0) != project.text_digest())
+    return std::nullopt;
+  read_toolchain(fit.toolchain, premises);
+  read_sources(project, premises);
+  for (const auto& library : fit.libraries) premises.read(library.entry / "card.toml");
+  for (const auto* files : {&fit.runtime_files, &fit.plugins, &fit.data_files}) {
+    for (const auto& file : *files) premises.read(file.path);
+  }
+  for (const auto& closure : fit.closures) {
+    for (const auto& entry : closure.entries) {
+      if (!entry.path.empty() && !is_inside(fit.folder, entry.path)) premises.read(entry.path);
+    }
+  }
+  // What this build wrote: damaged or removed, it is written again.
+  for (const auto& name : files_directly_in(fit.folder / "bin")) premises.wrote(fit.folder / "bin" / name);
+  for (const auto& name : files_directly_in(fit.folder)) {
+    if (name != "record") premises.wrote(fit.folder / name);
+  }
+  premises.wrote(project.root() / "fibula.lock");
+  premises.wrote(project.root() / "compile_commands.json");
+  return premises.take();
+}
+
+}  // namespace fibula

@@ -1,0 +1,58 @@
+#include "base/json_text.hpp"
+#include "emit/arguments.hpp"
+#include "os/files.hpp"
+#include "os/stamp.hpp"
+
+#include <algorithm>
+#include <map>
+#include <nlohmann/json.hpp>
+
+namespace fibula::emit {
+namespace {
+
+using Json = nlohmann::json;
+
+Json entries_of(const Project& project, const Fit& fit) {
+  Json entries = Json::array();
+  for (const auto& output : project.outputs()) {
+    for (const auto& source : project.sources(output)) {
+      const std::string object = project.object_of(fit.lane, output, source).string();
+      entries.push_back({{"directory", project.root().string()},
+                         {"file", source.string()},
+                         {"output", object},
+                         {"arguments", compile_command(project, fit, output, source, object)}});
+    }
+  }
+  return entries;
+}
+
+/// What was written for a lane before: its objects lie in its folder.
+Json kept_entries(const Project& project, const Lane& lane, const Json& before) {
+  Json kept = Json::array();
+  const std::string folder = (project.folder_of(lane) / "objects").string() + "/";
+  for (const auto& entry : before) {
+    const auto output = entry.find("output"), file = entry.find("file");
+    const bool ours = output != entry.end() && output->is_string() && file != entry.end() && file->is_string() &&
+                      output->get<std::string>().starts_with(folder);
+    if (ours && stamp_of(file->get<std::string>()).is_file()) kept.push_back(entry);
+  }
+  return kept;
+}
+
+}  // namespace
+
+Result<void> compilation_database(const Project& project, const std::vector<const Fit*>& fits) {
+  const fs::path file = project.root() / "compile_commands.json";
+  Json before = Json::parse(read_text(file).value_or("[]"), nullptr, false);
+  if (!before.is_array()) before = Json::array();
+  Json entries = Json::array();
+  for (const auto& lane : project.lanes()) {
+    const auto fit =
+        std::find_if(fits.begin(), fits.end(), [&](const Fit* one) { return one->lane.name == lane.name; });
+    const Json more = fit != fits.end() ? entries_of(project, **fit) : kept_entries(project, lane, before);
+    entries.insert(entries.end(), more.begin(), more.end());
+  }
+  return without_value(write_if_changed(file, json_text(entries, 1) + "\n", Flush::later));
+}
+
+}  // namespace fibula::emit

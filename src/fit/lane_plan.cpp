@@ -1,0 +1,106 @@
+#include "fit/lane_plan.hpp"
+
+#include "choose/set_rules.hpp"
+#include "fit/compile_plan.hpp"
+#include "fit/header_check.hpp"
+#include "fit/header_order.hpp"
+#include "fit/lane_closures.hpp"
+#include "fit/link_plan.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+
+Result<LanePlan> LanePlan::open(const Gathered& gathered, const Lane& lane) {
+  auto& state = gathered.state();
+  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
+  const auto found = std::find_if(state.found.begin(), state.found.end(), is_it);
+  if (found == state.found.end())
+    return fail({.code = Code::usage,
+                 .what = fmt::format("lane {} is none of those that were gathered for", lane.name),
+                 .file = state.project.file().string()});
+  if (found->problem) return fail(*found->problem);
+  return LanePlan(state, *found);
+}
+
+LanePlan::LanePlan(Gathered::State& state, const GatheredLane& lane)
+    : state_(state), lane_(lane), fit_(compile_plan(state.project, lane)) {
+  judge_headers();
+  judge_set();
+}
+
+void LanePlan::judge_headers() {
+  static const Variant no_binaries;
+  const Chooser chooser{state_.project, lane_.lane, lane_.toolchain, state_.cards, &state_.lock};
+  for (const auto& [name, choice] : lane_.choices) {
+    if (!choice.card || choice.card->public_headers.empty()) continue;
+    const Variant& variant = choice.variant ? *choice.variant : no_binaries;
+    const auto reading = lane_.headers.find(name);
+    if (reading == lane_.headers.end()) continue;
+    add_words(fit_, name, match_headers(pairing_of(*choice.card, variant, choice, chooser), reading->second));
+  }
+}
+
+void LanePlan::judge_set() {
+  std::vector<const Choice*> chosen;
+  for (const auto& [name, choice] : lane_.choices) chosen.push_back(&choice);
+  auto said = match_set(chosen, fit_.toolchain);
+  for (auto& word : hidden_headers(fit_.include_directories, lane_.choices)) said.push_back(std::move(word));
+  for (auto& word : said) {
+    const std::string library = word.library;
+    add_words(fit_, library, {std::move(word)});
+  }
+}
+
+bool LanePlan::is_refused(const Output& output) const {
+  const auto& uses = lane_.uses.at(output.name);
+  return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) {
+    const auto is_it = [&](const ChosenLibrary& library) { return library.name == use.name; };
+    const auto library = std::find_if(fit_.libraries.begin(), fit_.libraries.end(), is_it);
+    return library != fit_.libraries.end() && library->verdict == Verdict::misfit;
+  });
+}
+
+Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
+  for (const auto& [name, code] : own) {
+    for (const auto& object : code.objects) state_.files.refresh(object);
+    state_.files.refresh(code.product);
+  }
+  LinkQuestion question{.project = state_.project,
+                        .lane = lane_.lane,
+                        .toolchain = fit_.toolchain,
+                        .shelf = state_.shelf,
+                        .output = output,
+                        .choices = {},
+                        .own = own};
+  for (const auto& use : lane_.uses.at(output.name)) question.choices.push_back(lane_.choices.at(use.name));
+  auto plan = fibula::plan_link(state_, question);
+  if (!plan) return pass(plan);
+  const auto known = std::find_if(fit_.links.begin(), fit_.links.end(),
+                                  [&](const OutputLink& link) { return link.output == output.name; });
+  if (known == fit_.links.end()) {
+    fit_.links.push_back(std::move(plan->link));
+  } else {
+    *known = std::move(plan->link);
+  }
+  // A library that was refused explains what is missing; saying it twice would hide the cause.
+  if (is_refused(output)) plan->misfits.clear();
+  const bool works = worst(plan->misfits) != Verdict::misfit;
+  link_misfits_[output.name] = std::move(plan->misfits);
+  fit_.link_misfits.clear();
+  for (const auto& one : state_.project.outputs()) {
+    const auto& said = link_misfits_[one.name];
+    fit_.link_misfits.insert(fit_.link_misfits.end(), said.begin(), said.end());
+  }
+  return works;
+}
+
+Result<void> LanePlan::follow(const OwnCode& own) {
+  auto closures = closures_of_lane(state_.project, fit_, own, lane_.placed, state_.cache);
+  if (!closures) return pass(closures);
+  fit_.closures = std::move(*closures);
+  return {};
+}
+
+}  // namespace fibula

@@ -1,0 +1,40 @@
+/// The plan of a lane, link by link: for those who make the project's own code while they plan.
+#pragma once
+
+#include "fit/gathered.hpp"
+
+#include <set>
+
+namespace fibula {
+
+class LanePlan {
+ public:
+  /// Libraries and what the compiler is given. Errors: usage (the lane is none of those that were gathered for); why
+  /// there is no fit for it.
+  static Result<LanePlan> open(const Gathered& gathered, const Lane& lane);
+
+  /// What is planned so far.
+  const Fit& fit() const { return fit_; }
+  Fit take() { return std::move(fit_); }
+
+  /// The libraries that an output uses and that do not fit: it cannot be made.
+  bool is_refused(const Output& output) const;
+  /// Plans the link of an output that is no static library, anew if that was done before; true when it can work.
+  /// Errors: those of a damaged file on the line.
+  Result<bool> plan_link(const Output& output, const OwnCode& own);
+  /// Follows what the programs need when they run. `placed` are names of files that were put beside them, beside those
+  /// that were gathered. Errors: those of a product that cannot be read.
+  Result<void> follow(const OwnCode& own);
+
+ private:
+  LanePlan(Gathered::State& state, const GatheredLane& lane);
+  void judge_headers();
+  void judge_set();
+
+  Gathered::State& state_;
+  const GatheredLane& lane_;
+  Fit fit_;
+  std::map<std::string, std::vector<Misfit>> link_misfits_;  ///< by output
+};
+
+}  // namespace fibula

@@ -1,0 +1,79 @@
+#include "jobs/input_states.hpp"
+
+#include "jobs/dependencies.hpp"
+#include "jobs/new_names.hpp"
+#include "jobs/record.hpp"
+#include "os/files.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+
+void InputStates::take(const std::vector<std::string>& inputs, int64_t began) {
+  int64_t last = began;
+  for (const auto& input : inputs) {
+    const auto [state, fresh] = before_.try_emplace(input);
+    if (fresh) state->second = stamp_at(input.c_str());
+    last = std::max(last, state->second.changed);
+  }
+  wait_for_tick_after(last);
+  started_ = stamp_clock();
+}
+
+std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs) const {
+  std::sort(inputs.begin(), inputs.end());
+  inputs.erase(std::unique(inputs.begin(), inputs.end()), inputs.end());
+  std::vector<FileState> states;
+  for (auto& input : inputs) {
+    FileState state{.path = std::move(input), .stamp = {}, .digest = 0};
+    state.stamp = stamp_at(state.path.c_str());
+    const auto known = before_.find(state.path);
+    const bool sure = known != before_.end() ? known->second == state.stamp
+                                             : state.stamp.there() && state.stamp.changed + stamp_tick < started_;
+    // A time that no file has.
+    if (!sure) state.stamp = {.kind = Stamp::Kind::other, .changed = -1};
+    states.push_back(std::move(state));
+  }
+  return states;
+}
+
+std::vector<FileState> InputStates::folders_after(const std::vector<std::string>& inputs,
+                                                  const std::vector<std::string>& searched) const {
+  std::set<std::string, std::less<>> folders(searched.begin(), searched.end());
+  for (const auto& input : inputs) {
+    const std::string_view folder = std::string_view(input).substr(0, input.rfind('/'));
+    if (!folder.empty() && !folders.contains(folder)) folders.emplace(folder);
+  }
+  std::vector<FileState> states;
+  for (const auto& folder : folders) {
+    FileState state{.path = folder, .stamp = stamp_at(folder.c_str()), .digest = 0};
+    state.stamp.changed = std::min(state.stamp.changed, started_ - stamp_tick);
+    if (state.stamp.is_folder()) states.push_back(std::move(state));
+  }
+  return states;
+}
+
+namespace {
+
+/// Absolute and without detours; most are already.
+std::string plain_path(std::string path, const fs::path& directory) {
+  const bool plain =
+      path.starts_with("/") && path.find("/.") == std::string::npos && path.find("//") == std::string::npos;
+  return plain ? path : (directory / path).lexically_normal().string();
+}
+
+}  // namespace
+
+std::vector<std::string> inputs_told_in(const std::string& dependency_file, const fs::path& directory) {
+  std::vector<std::string> inputs;
+  const auto text = read_text(dependency_file);
+  if (!text) return inputs;
+  for (auto& input : dependencies_in(*text)) {
+    inputs.push_back(plain_path(std::move(input), directory));
+    if (!stamp_at(inputs.back().c_str()).there()) inputs.pop_back();
+  }
+  return inputs;
+}
+
+}  // namespace fibula

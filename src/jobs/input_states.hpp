@@ -1,0 +1,32 @@
+/// The state that a command's inputs had before it read them.
+#pragma once
+
+#include "jobs/record_file.hpp"
+
+#include <filesystem>
+#include <unordered_map>
+
+namespace fibula {
+
+class InputStates {
+ public:
+  /// Takes the state of the inputs that are known before the command starts, and waits until a change from now on would
+  /// be seen: of them, and of what was changed after `began`.
+  void take(const std::vector<std::string>& inputs, int64_t began);
+  /// The states of all inputs now that it has ended. An input that changed while the command ran has a state that
+  /// nothing is in: the next build makes the product again.
+  std::vector<FileState> states_after(std::vector<std::string> inputs) const;
+  /// Those of the folders around the inputs, and of others in which they were looked for.
+  std::vector<FileState> folders_after(const std::vector<std::string>& inputs,
+                                       const std::vector<std::string>& searched) const;
+
+ private:
+  std::unordered_map<std::string, Stamp> before_;
+  int64_t started_ = 0;
+};
+
+/// The inputs that a dependency file names, absolute, without those that are gone: they were made for a moment. None
+/// where there is no such file.
+std::vector<std::string> inputs_told_in(const std::string& dependency_file, const std::filesystem::path& directory);
+
+}  // namespace fibula

@@ -1,0 +1,254 @@
+#include "jobs/record.hpp"
+
+#include "base/text.hpp"
+#include "jobs/new_names.hpp"
+#include "os/file_digest.hpp"
+#include "os/parallel.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <filesystem>
+
+namespace fibula {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr uint32_t none = ~uint32_t{0};
+constexpr uint64_t largest_digested = 8U << 20U;
+
+std::string short_name(const std::string& path) {
+  return path.substr(path.rfind('/') + 1);
+}
+
+/// Whether a file is as it was; one that was touched and not changed gets its new stamp.
+bool is_as_it_was(FileState& known, const Stamp& now) {
+  if (now == known.stamp) return true;
+  if (known.digest == 0 || now.size != known.stamp.size || !now.is_file()) return false;
+  const auto digest = quick_digest_of_file(known.path);
+  // Changed while it was read: the next build looks again.
+  if (!digest || *digest != known.digest || stamp_at(known.path.c_str()) != now) return false;
+  if (now.changed + stamp_tick < stamp_clock()) known.stamp = now;
+  return true;
+}
+
+}  // namespace
+
+uint64_t content_digest(const std::string& path, const Stamp& stamp) {
+  if (!stamp.is_file() || stamp.size > largest_digested) return 0;
+  return quick_digest_of_file(path).value_or(0);
+}
+
+BuildRecord::BuildRecord(const fs::path& file) : file_(file), recorded_(file_.read()) {
+  judged_.resize(recorded_.states.size());
+  moved_.resize(recorded_.states.size());
+  asked_.resize(recorded_.products.size());
+}
+
+bool BuildRecord::same(uint32_t state) {
+  if (judged_[state] != Judged::not_yet) return judged_[state] == Judged::same;
+  FileState& known = recorded_.states[state];
+  const Stamp before = known.stamp, now = stamp_at(known.path.c_str());
+  const bool as_it_was = is_as_it_was(known, now);
+  if (known.stamp != before) moved_[state] = true;
+  judged_[state] = as_it_was ? Judged::same : Judged::changed;
+  return as_it_was;
+}
+
+const BuildRecord::News& BuildRecord::news(uint32_t folder) {
+  const auto [found, fresh] = news_.try_emplace(folder);
+  if (fresh) {
+    const FileState& known = recorded_.states[folder];
+    found->second.state = state_of_folder(known.path);
+    found->second.names = names_since(known.path, known.stamp);
+  }
+  return found->second;
+}
+
+/// A new file in a folder that is searched before the one where an input was found.
+std::string BuildRecord::hidden_cause(const MadeProduct& product, uint32_t folder) {
+  for (const auto& name : news(folder).names) {
+    for (const uint32_t input : product.inputs) {
+      const FileState& file = recorded_.states[input];
+      if (file.stamp.is_folder()) continue;
+      const std::string other = hidden_by(recorded_.states[folder].path, name, file.path);
+      if (!other.empty()) return fmt::format("{} is new and hides {}", other, file.path);
+    }
+  }
+  return {};
+}
+
+std::string BuildRecord::input_cause(const MadeProduct& product) {
+  for (const uint32_t input : product.inputs) {
+    if (same(input)) continue;
+    const FileState& state = recorded_.states[input];
+    if (state.stamp.is_folder()) {
+      if (auto cause = hidden_cause(product, input); !cause.empty()) return cause;
+      continue;
+    }
+    const bool gone = !stamp_at(state.path.c_str()).there();
+    return fmt::format("{} {}", short_name(state.path), gone ? "is gone" : "changed");
+  }
+  return {};
+}
+
+uint32_t BuildRecord::find(const std::string& product) const {
+  if (products_.empty()) {
+    products_.reserve(recorded_.products.size());
+    for (uint32_t i = 0; i < recorded_.products.size(); ++i) products_[recorded_.products[i].path] = i;
+  }
+  const auto found = products_.find(product);
+  return found == products_.end() ? none : found->second;
+}
+
+std::string BuildRecord::known_cause(const std::string& product, const uint64_t* command) {
+  const Stamp now = stamp_at(product.c_str());
+  const uint32_t position = find(product);
+  if (position != none && command != nullptr) asked_[position] = true;
+  if (!now.is_file()) return "not made yet";
+  if (position == none || !recorded_.products[position].stamp.there()) return "not known how it was made";
+  const MadeProduct& known = recorded_.products[position];
+  if (known.stamp != now) return fmt::format("{} is not as it was made", short_name(product));
+  if (command != nullptr && known.command != *command) return "its command changed";
+  return input_cause(known);
+}
+
+std::string BuildRecord::cause(const std::string& product, uint64_t command) {
+  return known_cause(product, &command);
+}
+
+std::vector<std::string> BuildRecord::products() const {
+  std::vector<std::string> paths;
+  for (const auto& product : recorded_.products) paths.push_back(product.path);
+  return paths;
+}
+
+std::vector<FileState> BuildRecord::states_of(const std::string& product) const {
+  std::vector<FileState> states;
+  const uint32_t position = find(product);
+  if (position == none) return states;
+  for (const uint32_t input : recorded_.products[position].inputs) states.push_back(recorded_.states[input]);
+  return states;
+}
+
+std::vector<std::string> BuildRecord::inputs_of(const std::string& product) const {
+  std::vector<std::string> paths;
+  for (auto& state : states_of(product)) {
+    if (!state.stamp.is_folder()) paths.push_back(std::move(state.path));
+  }
+  return paths;
+}
+
+uint32_t BuildRecord::position_of(const std::string& product) {
+  const uint32_t known = find(product);
+  if (known != none) return known;
+  const auto position = static_cast<uint32_t>(recorded_.products.size());
+  recorded_.products.push_back({.path = product, .stamp = {}, .command = 0, .inputs = {}});
+  asked_.push_back(true);
+  products_[product] = position;
+  return position;
+}
+
+Result<void> BuildRecord::strike(const std::string& product) {
+  const bool is_new = find(product) == none;
+  const uint32_t position = position_of(product);
+  recorded_.products[position].stamp = {};
+  recorded_.outcome.clear();
+  return is_new ? file_.add_product(product) : file_.strike_product(position);
+}
+
+/// Hundreds of headers go into every object: each state is kept once.
+Result<uint32_t> BuildRecord::remember(const FileState& state) {
+  if (latest_.empty()) {
+    for (uint32_t i = 0; i < recorded_.states.size(); ++i) latest_[recorded_.states[i].path] = i;
+  }
+  const auto known = latest_.find(state.path);
+  if (known != latest_.end() && recorded_.states[known->second].stamp == state.stamp) return known->second;
+  const auto position = static_cast<uint32_t>(recorded_.states.size());
+  FileState kept = state;
+  kept.digest = content_digest(kept.path, kept.stamp);
+  if (stamp_at(kept.path.c_str()) != kept.stamp) kept.digest = 0;  // that was the digest of something newer
+  if (auto added = file_.add_state(kept); !added) return pass(added);
+  latest_[kept.path] = position;
+  recorded_.states.push_back(std::move(kept));
+  judged_.push_back(Judged::same);
+  moved_.push_back(false);
+  return position;
+}
+
+Result<void> BuildRecord::made(const std::string& product, uint64_t command, const std::vector<FileState>& inputs) {
+  MadeProduct made{.path = product, .stamp = stamp_at(product.c_str()), .command = command, .inputs = {}};
+  for (const auto& input : inputs) {
+    auto position = remember(input);
+    if (!position) return pass(position);
+    made.inputs.push_back(*position);
+  }
+  const uint32_t position = position_of(product);
+  recorded_.products[position] = std::move(made);
+  return file_.make_product(position, recorded_.products[position]);
+}
+
+/// A folder in which files came and went, and none of them hides anything, counts from now on as it is now.
+void BuildRecord::refresh_folders() {
+  std::map<uint32_t, bool> hiding;
+  for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
+    if (!asked_[i]) continue;
+    for (const uint32_t input : recorded_.products[i].inputs) {
+      const FileState& state = recorded_.states[input];
+      if (!state.stamp.is_folder() || stamp_at(state.path.c_str()) == state.stamp) continue;
+      bool& hides = hiding.try_emplace(input, false).first->second;
+      hides = hides || !hidden_cause(recorded_.products[i], input).empty();
+    }
+  }
+  for (const auto& [folder, hides] : hiding) {
+    if (!hides) recorded_.states[folder].stamp = news(folder).state;
+  }
+}
+
+Result<std::vector<std::string>> BuildRecord::settle(const std::string& outcome,
+                                                     const std::vector<FileState>& premises) {
+  RecordContent kept{.states = {}, .products = {}, .outcome = outcome, .premises = {}};
+  std::vector<std::string> left;
+  std::map<uint32_t, uint32_t> positions;
+  const auto keep = [&](uint32_t state) {
+    const auto [found, fresh] = positions.emplace(state, static_cast<uint32_t>(kept.states.size()));
+    if (fresh) kept.states.push_back(std::move(recorded_.states[state]));
+    return found->second;
+  };
+  refresh_folders();
+  for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
+    MadeProduct& product = recorded_.products[i];
+    if (!asked_[i]) {
+      if (product.stamp.there() && stamp_at(product.path.c_str()) == product.stamp) left.push_back(product.path);
+      continue;
+    }
+    for (auto& input : product.inputs) input = keep(input);
+    kept.products.push_back(std::move(product));
+  }
+  for (const auto& premise : premises) {
+    kept.premises.push_back(static_cast<uint32_t>(kept.states.size()));
+    kept.states.push_back(premise);
+  }
+  recorded_ = std::move(kept);
+  if (auto written = file_.write(recorded_); !written) return pass(written);
+  return left;
+}
+
+bool BuildRecord::all_same(const std::vector<uint32_t>& states) {
+  return std::all_of(states.begin(), states.end(), [&](uint32_t state) { return same(state); });
+}
+
+std::optional<std::string> BuildRecord::settled() {
+  if (recorded_.outcome.empty() || !all_same(recorded_.premises)) return std::nullopt;
+  const auto is_as_made = [](const MadeProduct& p) { return stamp_at(p.path.c_str()) == p.stamp; };
+  for (const auto& product : recorded_.products) {
+    if (!product.stamp.there() || !is_as_made(product) || !all_same(product.inputs)) return std::nullopt;
+  }
+  for (uint32_t state = 0; state < moved_.size(); ++state) {
+    // What is not kept is found out again the next time.
+    if (moved_[state]) static_cast<void>(file_.move_state(state, recorded_.states[state].stamp));
+  }
+  return recorded_.outcome;
+}
+
+}  // namespace fibula

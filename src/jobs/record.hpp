@@ -1,0 +1,76 @@
+/// What a build remembers of each file that it made: the command, and the state of everything that went in. What is
+/// unchanged since is not made again.
+#pragma once
+
+#include "jobs/record_file.hpp"
+
+#include <map>
+#include <optional>
+#include <unordered_map>
+
+namespace fibula {
+
+class BuildRecord {
+ public:
+  /// An unreadable or damaged record is as good as none: everything is made again.
+  explicit BuildRecord(const std::filesystem::path& file);
+
+  /// Why `product` must be made again; empty when it is as it was made, by the same command, from inputs that are as
+  /// they were, and no new file hides one of them.
+  std::string cause(const std::string& product, uint64_t command);
+  /// Whether it is so, whatever the command would be now.
+  bool holds(const std::string& product) { return cause_by_inputs(product).empty(); }
+  /// The same where the command is not known.
+  std::string cause_by_inputs(const std::string& product) { return known_cause(product, nullptr); }
+  /// Everything that was made.
+  std::vector<std::string> products() const;
+  /// What went into a product the last time, without folders; empty where that is not known.
+  std::vector<std::string> inputs_of(const std::string& product) const;
+  /// The inputs of a product with the state that they had.
+  std::vector<FileState> states_of(const std::string& product) const;
+
+  /// A product is about to be made: from here on it counts as unmade. Errors: io.
+  Result<void> strike(const std::string& product);
+  /// It was made by a command, from inputs that were in these states before the command read them. Errors: io.
+  Result<void> made(const std::string& product, uint64_t command, const std::vector<FileState>& inputs);
+
+  /// A whole build left nothing to do: keeps what is told of it, and the state of what it rests on beside its products'
+  /// inputs. Products that this build did not ask for are forgotten; those that are still as they were made are given
+  /// back. Errors: io.
+  Result<std::vector<std::string>> settle(const std::string& outcome, const std::vector<FileState>& premises);
+  /// What was told when the last build left nothing to do, if nothing has changed since: no input, no product, no
+  /// premise.
+  std::optional<std::string> settled();
+
+ private:
+  enum class Judged : uint8_t { not_yet, same, changed };
+
+  std::string known_cause(const std::string& product, const uint64_t* command);
+  std::string input_cause(const MadeProduct& product);
+  std::string hidden_cause(const MadeProduct& product, uint32_t folder);
+  bool same(uint32_t state);
+  /// What came into a folder, and its state from before it was looked through.
+  struct News {
+    Stamp state;
+    std::vector<std::string> names;
+  };
+  const News& news(uint32_t folder);
+  void refresh_folders();
+  uint32_t position_of(const std::string& product);
+  uint32_t find(const std::string& product) const;
+  Result<uint32_t> remember(const FileState& state);
+  bool all_same(const std::vector<uint32_t>& states);
+
+  RecordFile file_;
+  RecordContent recorded_;
+  std::vector<Judged> judged_;
+  std::vector<bool> moved_, asked_;  ///< states with another stamp than the file has; products asked for
+  mutable std::unordered_map<std::string, uint32_t> products_;  ///< by path; filled when first asked
+  std::unordered_map<std::string, uint32_t> latest_;  ///< the last state of each path; filled when first asked
+  std::map<uint32_t, News> news_;                     ///< by folder state
+};
+
+/// The digest of a file for a record; 0 for one so large that its stamp has to do.
+uint64_t content_digest(const std::string& path, const Stamp& stamp);
+
+}  // namespace fibula
