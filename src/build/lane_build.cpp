@@ -170,8 +170,8 @@ Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
   if (!report_.good || !report_.fit || !is_all_well(*report_.fit)) return {};
   const auto premises = premises_of(project_, *report_.fit, began);
   if (!premises) return {};
-  auto left = record_.settle(settlement_text(project_, lane_, shelf, report_), *premises);
-  if (!left) return pass(left);
+  const auto left = record_.settle(settlement_text(project_, lane_, shelf, report_), *premises);
+  if (!left) return {};  // everything is made; that it is not remembered costs the next build time
   for (const auto& product : *left) {
     // Of an output or a source that the project has no more; still as it was made, so it is nobody else's.
     std::error_code ignored;

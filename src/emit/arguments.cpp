@@ -1,5 +1,6 @@
 #include "emit/arguments.hpp"
 
+#include "base/version.hpp"
 #include "facts/system_files.hpp"
 #include "os/files.hpp"
 #include "os/process.hpp"
@@ -192,10 +193,16 @@ std::vector<std::string> compile_command(const Project&, const Fit& fit, const O
 }
 
 bool tells_its_inputs(const Toolchain& toolchain) {
-  // GNU ld since 2.35, LLD since 12, gold and mold: what they say of themselves has their name.
+  // Since which version `--dependency-file` is known, by what linkers call themselves.
+  static constexpr std::pair<std::string_view, std::string_view> since[] = {
+      {"LLD", "12"}, {"mold", "1"}, {"GNU ld", "2.35"}, {"GNU gold", "2.35"}};
   const std::string& says = toolchain.linker_version;
-  return says.find("LLD") != std::string::npos || says.find("mold") != std::string::npos ||
-         says.starts_with("GNU ld") || says.starts_with("GNU gold");
+  for (const auto& [name, version] : since) {
+    if (says.find(name) == std::string::npos) continue;
+    const size_t at = says.find_first_of("0123456789", says.rfind(')') == std::string::npos ? 0 : says.rfind(')'));
+    return at != std::string::npos && compare_versions(says.substr(at), version) >= 0;
+  }
+  return false;
 }
 
 std::vector<std::string> emit::link_arguments(const Fit& fit, const OutputLink& link,

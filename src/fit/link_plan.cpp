@@ -39,6 +39,7 @@ class LinkPlanner {
                             .script_symbols = script_symbols},
                            candidates_, needy_libraries());
     if (!line) return pass(line);
+    keep_what_flags_name(*line);
     LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, line->rehearsal.shared, settings}};
     auto misfits = judge_link(files_, providers_, *line,
                               {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
@@ -97,12 +98,22 @@ class LinkPlanner {
         } else if (source_kind(*file) == SourceKind::object) {
           given_objects_.push_back(*file);
         } else {
-          candidates_.push_back({.path = *file,
-                                 .library = q_.output.name,
-                                 .why = fmt::format("the flags of {} name {}", whose, input.word)});
+          candidates_.push_back(
+              {.path = *file,
+               .library = q_.output.name,
+               .why = fmt::format("the flags of {} name {}", whose, input.word),
+               .arguments = input.name.empty() ? std::vector<std::string>() : std::vector<std::string>{input.word}});
+          from_flags_.insert(*file);
         }
       }
     }
+  }
+
+  /// People who write a flag mean it, and what the linker itself refers to no object shows.
+  void keep_what_flags_name(BuiltLine& line) const {
+    const auto named = [&](const LinkInput& input) { return from_flags_.contains(input.path); };
+    std::copy_if(line.left_out.begin(), line.left_out.end(), std::back_inserter(line.inputs), named);
+    std::erase_if(line.left_out, named);
   }
 
   void say_not_found(const std::string& word, const std::string& whose, const std::vector<fs::path>& folders) {
@@ -231,7 +242,8 @@ class LinkPlanner {
   std::vector<const Output*> own_sources_of_;
   std::vector<fs::path> objects_;
   std::vector<fs::path> given_objects_;  ///< that flags name
-  std::vector<Misfit> said_;             ///< about what the project file asks for
+  std::set<fs::path> from_flags_;
+  std::vector<Misfit> said_;  ///< about what the project file asks for
   std::vector<fs::path> pending_;
   bool all_compiled_ = true;  ///< every own library that it uses has objects
   StandIn stand_in_;

@@ -1,0 +1,13 @@
+/// Who uses what among a project's outputs.
+#pragma once
+
+#include <fibula/project.hpp>
+
+namespace fibula {
+
+/// Names that an output uses must be there, outputs are called differently, and none uses itself by a detour. Errors:
+/// malformed.
+Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vector<Output>& outputs,
+                        const std::filesystem::path& file);
+
+}  // namespace fibula
