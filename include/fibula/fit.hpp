@@ -71,6 +71,7 @@ class FIBULA_API Fit {
   std::vector<RuntimeFile> data_files;     ///< of the libraries: read while the program runs
   std::vector<RuntimeFile> licence_files;  ///< of the libraries
   std::vector<Misfit> link_misfits;        ///< of the link as a whole
+  std::vector<Misfit> run_misfits;         ///< what programs need when they run, and lack
   std::vector<FileClosure> closures;       ///< of its programs and shared libraries, linked or not yet
 
   /// Everything that speaks, worst first.

@@ -98,6 +98,12 @@ Job LaneJobs::compile(const Output& output, const fs::path& source) const {
   made.inputs = {source.string()};
   made.searched = searched_;
   made.tells_inputs = true;
+  // NASM 2.16 leaves the files that a source includes out of the list that it writes while it assembles.
+  if (source_kind(source) == SourceKind::nasm) {
+    made.lister = made.command;
+    made.lister.insert(made.lister.begin() + 1, "-M");
+    std::replace(made.lister.begin(), made.lister.end(), mark, made.product);
+  }
   made.in_place = writes_beside(made.command);
   add_response_files(made);
   return made;

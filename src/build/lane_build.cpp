@@ -162,6 +162,13 @@ Result<void> LaneBuild::finish() {
   }
   report_.fit = plan_->fit();
   if (!report_.good) return {};
+  auto others = record_.drop_others();
+  if (!others) return pass(others);
+  for (const auto& product : *others) {
+    // Of an output or a source that the project has no more; still as it was made, so it is nobody else's.
+    std::error_code ignored;
+    fs::remove(product, ignored);
+  }
   if (auto written = emit::lane_files(*report_.fit); !written) return written;
   return without_value(place_runtime_files(project_, *report_.fit));
 }
@@ -170,13 +177,8 @@ Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
   if (!report_.good || !report_.fit || !is_all_well(*report_.fit)) return {};
   const auto premises = premises_of(project_, *report_.fit, began);
   if (!premises) return {};
-  const auto left = record_.settle(settlement_text(project_, lane_, shelf, report_), *premises);
-  if (!left) return {};  // everything is made; that it is not remembered costs the next build time
-  for (const auto& product : *left) {
-    // Of an output or a source that the project has no more; still as it was made, so it is nobody else's.
-    std::error_code ignored;
-    fs::remove(product, ignored);
-  }
+  // Everything is made; where that cannot be remembered, it costs the next build time and nothing else.
+  static_cast<void>(record_.settle(settlement_text(project_, lane_, shelf, report_), *premises));
   return {};
 }
 

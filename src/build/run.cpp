@@ -1,8 +1,8 @@
 #include <fibula/run.hpp>
 
 #include "base/text.hpp"
-#include "os/host.hpp"
 #include "os/process.hpp"
+#include "project/starter.hpp"
 
 #include <fmt/format.h>
 
@@ -17,27 +17,6 @@ std::vector<std::string> run_command(const Lane& lane, const std::filesystem::pa
   return command;
 }
 
-namespace {
-
-/// The systems' formats: what this machine's own kernel takes.
-bool is_of_this_machine(const Target& target) {
-  if (target.format != Format::elf) return false;
-  const Arch here = host_architecture();
-  return target.arch == here || (here == Arch::x86_64 && target.arch == Arch::x86);
-}
-
-/// What is known to start programs of a machine, of Debian's packages.
-std::string starter_for(const Target& target) {
-  if (target.format == Format::pe) return "wine";
-  switch (target.arch) {
-    case Arch::aarch64: return "qemu-aarch64 -L /usr/aarch64-linux-gnu";
-    case Arch::arm: return "qemu-arm -L /usr/arm-linux-gnueabihf";
-    default: return {};
-  }
-}
-
-}  // namespace
-
 Result<void> can_start(const Lane& lane, const Target& target, const Project& project) {
   const auto words = text::words(lane.start_through);
   if (!words.empty()) {
@@ -50,7 +29,7 @@ Result<void> can_start(const Lane& lane, const Target& target, const Project& pr
            .hint = "install it, or change start-through"});
     return {};
   }
-  if (is_of_this_machine(target)) return {};
+  if (starts_here(target)) return {};
   const std::string starter = starter_for(target);
   return fail(
       {.code = Code::refused,

@@ -68,7 +68,7 @@ std::vector<std::string> nasm_command(const Fit& fit, const OutputCompile& compi
   // Without a slash NASM glues folder and name together.
   command.push_back("-I" + source.parent_path().string() + "/");
   for (const auto& directory : fit.include_directories) command.push_back("-I" + directory.path.string() + "/");
-  append(command, {"-MD", object + ".d", "-o", object, source.string()});
+  append(command, {"-o", object, source.string()});
   return command;
 }
 

@@ -99,7 +99,8 @@ ordered_json to_json(const Fit& fit) {
                                  return ordered_json{{"path", f.path.string()}, {"library", f.library}, {"why", f.why}};
                                })},
       {"closures", listed(fit.closures, closure_json)},
-      {"misfits", to_json(fit.link_misfits)}};
+      {"misfits", to_json(fit.link_misfits)},
+      {"run_misfits", to_json(fit.run_misfits)}};
 }
 
 }  // namespace

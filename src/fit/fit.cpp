@@ -19,13 +19,14 @@ const Part* part_of(const std::vector<Part>& parts, const std::string& output) {
 
 std::vector<Misfit> Fit::misfits() const {
   std::vector<Misfit> all = link_misfits;
+  all.insert(all.end(), run_misfits.begin(), run_misfits.end());
   for (const auto& library : libraries) all.insert(all.end(), library.misfits.begin(), library.misfits.end());
   std::stable_sort(all.begin(), all.end(), [](const Misfit& a, const Misfit& b) { return a.verdict > b.verdict; });
   return all;
 }
 
 Verdict Fit::verdict() const {
-  Verdict verdict = worst(link_misfits);
+  Verdict verdict = std::max(worst(link_misfits), worst(run_misfits));
   for (const auto& library : libraries) verdict = std::max(verdict, library.verdict);
   return verdict;
 }

@@ -96,10 +96,34 @@ Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
   return works;
 }
 
+/// What keeps a program from starting, as far as no rule about a library has said it. The program is made all the same:
+/// it may be meant for a machine that has the file.
+void LanePlan::judge_closure(const FileClosure& closure) {
+  for (const auto& entry : closure.entries) {
+    const auto names_it = [&](const Misfit& misfit) {
+      return misfit.rule == "closure" && misfit.subject == entry.name;
+    };
+    const auto said = fit_.misfits();
+    if (!is_bad(entry) || std::any_of(said.begin(), said.end(), names_it)) continue;
+    const std::string program = closure.path.filename().string();
+    fit_.run_misfits.push_back(
+        {.rule = "closure",
+         .verdict = Verdict::caution,
+         .subject = entry.name,
+         .library = program,
+         .evidence = {fmt::format("{} asks for {}", entry.needed_by, entry.name),
+                      entry.path.empty() ? entry.why : fmt::format("{} {}", entry.path, entry.why)},
+         .remedy =
+             fmt::format("attach the library that brings {}; without it {} does not start here", entry.name, program)});
+  }
+}
+
 Result<void> LanePlan::follow(const OwnCode& own) {
   auto closures = closures_of_lane(state_.project, fit_, own, lane_.placed, state_.cache);
   if (!closures) return pass(closures);
   fit_.closures = std::move(*closures);
+  fit_.run_misfits.clear();
+  for (const auto& closure : fit_.closures) judge_closure(closure);
   return {};
 }
 

@@ -30,6 +30,7 @@ class LanePlan {
   LanePlan(Gathered::State& state, const GatheredLane& lane);
   void judge_headers();
   void judge_set();
+  void judge_closure(const FileClosure& closure);
 
   Gathered::State& state_;
   const GatheredLane& lane_;

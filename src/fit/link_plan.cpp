@@ -3,6 +3,7 @@
 #include "binary/script.hpp"
 #include "facts/library_name.hpp"
 #include "facts/name_traits.hpp"
+#include "fit/own_definers.hpp"
 #include "index/library_search.hpp"
 #include "link/line_builder.hpp"
 #include "link/link_rules.hpp"
@@ -41,8 +42,13 @@ class LinkPlanner {
     if (!line) return pass(line);
     keep_what_flags_name(*line);
     LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, line->rehearsal.shared, settings}};
+    OwnDefiners definers(state_, q_.output, q_.own);
     auto misfits = judge_link(files_, providers_, *line,
-                              {q_.toolchain, q_.shelf, q_.output.name, q_.output.kind == OutputKind::shared_library});
+                              {.toolchain = q_.toolchain,
+                               .shelf = q_.shelf,
+                               .output = q_.output.name,
+                               .shared = q_.output.kind == OutputKind::shared_library,
+                               .own = [&](const std::string& symbol) { return definers.find(symbol); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);
     for (auto& misfit : *misfits) plan.misfits.push_back(std::move(misfit));

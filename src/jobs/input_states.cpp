@@ -38,12 +38,43 @@ std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs
   return states;
 }
 
+namespace {
+
+using Texts = std::set<std::string, std::less<>>;
+
+/// What is behind a folder in a path, with the file's name; empty when it is not inside.
+std::string_view inside(std::string_view path, std::string_view folder) {
+  const bool is = path.size() > folder.size() && path.starts_with(folder) && path[folder.size()] == '/';
+  return is ? path.substr(folder.size() + 1) : std::string_view();
+}
+
+/// `tide/deep/harbour.h` adds `tide` and `tide/deep`.
+void add_folders_of(std::string_view name, Texts& into) {
+  for (size_t slash = name.find('/'); slash != std::string_view::npos; slash = name.find('/', slash + 1)) {
+    if (!into.contains(name.substr(0, slash))) into.emplace(name.substr(0, slash));
+  }
+}
+
+}  // namespace
+
 std::vector<FileState> InputStates::folders_after(const std::vector<std::string>& inputs,
                                                   const std::vector<std::string>& searched) const {
-  std::set<std::string, std::less<>> folders(searched.begin(), searched.end());
+  Texts folders(searched.begin(), searched.end()), names, beside;
   for (const auto& input : inputs) {
     const std::string_view folder = std::string_view(input).substr(0, input.rfind('/'));
     if (!folder.empty() && !folders.contains(folder)) folders.emplace(folder);
+    bool found = false;
+    for (const auto& root : searched) {
+      const std::string_view name = inside(input, root);
+      found = found || !name.empty();
+      add_folders_of(name, names);
+    }
+    if (!found) beside.emplace(folder);
+  }
+  // A header that is included as tide/harbour.h is hidden by one in a folder tide of an earlier directory.
+  beside.insert(searched.begin(), searched.end());
+  for (const auto& root : beside) {
+    for (const auto& name : names) folders.insert(root + "/" + name);
   }
   std::vector<FileState> states;
   for (const auto& folder : folders) {
@@ -65,11 +96,9 @@ std::string plain_path(std::string path, const fs::path& directory) {
 
 }  // namespace
 
-std::vector<std::string> inputs_told_in(const std::string& dependency_file, const fs::path& directory) {
+std::vector<std::string> inputs_told_by(const std::string& dependencies, const fs::path& directory) {
   std::vector<std::string> inputs;
-  const auto text = read_text(dependency_file);
-  if (!text) return inputs;
-  for (auto& input : dependencies_in(*text)) {
+  for (auto& input : dependencies_in(dependencies)) {
     inputs.push_back(plain_path(std::move(input), directory));
     if (!stamp_at(inputs.back().c_str()).there()) inputs.pop_back();
   }

@@ -25,8 +25,8 @@ class InputStates {
   int64_t started_ = 0;
 };
 
-/// The inputs that a dependency file names, absolute, without those that are gone: they were made for a moment. None
-/// where there is no such file.
-std::vector<std::string> inputs_told_in(const std::string& dependency_file, const std::filesystem::path& directory);
+/// The inputs that the text of a dependency file names, absolute, without those that are gone: they were made for a
+/// moment.
+std::vector<std::string> inputs_told_by(const std::string& dependencies, const std::filesystem::path& directory);
 
 }  // namespace fibula

@@ -26,6 +26,7 @@ struct Job {
   std::vector<std::string> inputs = {};    ///< files that it reads, as far as they are known before
   std::vector<std::string> searched = {};  ///< folders in which a new file could hide an input
   bool tells_inputs = false;  ///< it writes their names to `<product>.d`, and perhaps more to `<product>.asm.d`
+  std::vector<std::string> lister = {};  ///< a command that prints them, for tools that write no such file
   bool in_place = false;  ///< it writes further files beside the product, or their names into it: made where it belongs
 };
 

@@ -205,10 +205,20 @@ void BuildRecord::refresh_folders() {
   }
 }
 
-Result<std::vector<std::string>> BuildRecord::settle(const std::string& outcome,
-                                                     const std::vector<FileState>& premises) {
-  RecordContent kept{.states = {}, .products = {}, .outcome = outcome, .premises = {}};
+Result<std::vector<std::string>> BuildRecord::drop_others() {
   std::vector<std::string> left;
+  for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
+    MadeProduct& product = recorded_.products[i];
+    if (asked_[i] || !product.stamp.there()) continue;
+    if (stamp_at(product.path.c_str()) == product.stamp) left.push_back(product.path);
+    product.stamp = {};
+    if (auto struck = file_.strike_product(i); !struck) return pass(struck);
+  }
+  return left;
+}
+
+Result<void> BuildRecord::settle(const std::string& outcome, const std::vector<FileState>& premises) {
+  RecordContent kept{.states = {}, .products = {}, .outcome = outcome, .premises = {}};
   std::map<uint32_t, uint32_t> positions;
   const auto keep = [&](uint32_t state) {
     const auto [found, fresh] = positions.emplace(state, static_cast<uint32_t>(kept.states.size()));
@@ -218,10 +228,7 @@ Result<std::vector<std::string>> BuildRecord::settle(const std::string& outcome,
   refresh_folders();
   for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
     MadeProduct& product = recorded_.products[i];
-    if (!asked_[i]) {
-      if (product.stamp.there() && stamp_at(product.path.c_str()) == product.stamp) left.push_back(product.path);
-      continue;
-    }
+    if (!asked_[i]) continue;
     for (auto& input : product.inputs) input = keep(input);
     kept.products.push_back(std::move(product));
   }
@@ -230,8 +237,7 @@ Result<std::vector<std::string>> BuildRecord::settle(const std::string& outcome,
     kept.states.push_back(premise);
   }
   recorded_ = std::move(kept);
-  if (auto written = file_.write(recorded_); !written) return pass(written);
-  return left;
+  return file_.write(recorded_);
 }
 
 bool BuildRecord::all_same(const std::vector<uint32_t>& states) {

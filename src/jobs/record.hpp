@@ -34,10 +34,11 @@ class BuildRecord {
   /// It was made by a command, from inputs that were in these states before the command read them. Errors: io.
   Result<void> made(const std::string& product, uint64_t command, const std::vector<FileState>& inputs);
 
+  /// Forgets the products that this build did not ask for; gives those that are still as they were made. Errors: io.
+  Result<std::vector<std::string>> drop_others();
   /// A whole build left nothing to do: keeps what is told of it, and the state of what it rests on beside its products'
-  /// inputs. Products that this build did not ask for are forgotten; those that are still as they were made are given
-  /// back. Errors: io.
-  Result<std::vector<std::string>> settle(const std::string& outcome, const std::vector<FileState>& premises);
+  /// inputs. Errors: io.
+  Result<void> settle(const std::string& outcome, const std::vector<FileState>& premises);
   /// What was told when the last build left nothing to do, if nothing has changed since: no input, no product, no
   /// premise.
   std::optional<std::string> settled();

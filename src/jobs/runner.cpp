@@ -117,13 +117,19 @@ struct JobRunner::State {
       // The assembler tells its own.
       for (const char* ending : {".d", ".asm.d"}) {
         const std::string list = task.made + ending;
-        for (auto& input : inputs_told_in(list, task.job.directory)) inputs.push_back(std::move(input));
+        for (auto& input : inputs_told_by(read_text(list).value_or(""), task.job.directory))
+          inputs.push_back(std::move(input));
         std::error_code ignored;
         fs::remove(list, ignored);
       }
     }
     if (!task.job.in_place) {
       if (auto placed = put_in_place(task); !placed) return placed;
+    }
+    if (!task.job.lister.empty()) {
+      const auto listed = fibula::run({.argv = task.job.lister, .directory = task.job.directory});
+      for (auto& input : inputs_told_by(listed ? listed->out : std::string(), task.job.directory))
+        inputs.push_back(std::move(input));
     }
     std::vector<FileState> folders;
     if (task.job.kind == Job::Kind::compile) folders = task.before.folders_after(inputs, task.job.searched);

@@ -44,15 +44,21 @@ Misfit order_misfit(const Unresolved& missing, const LinkInput& definer) {
           .remedy = fmt::format("put {} behind {}", definer.path.filename().string(), missing.needed_by)};
 }
 
-/// All names that one provider has, or that none has, in one misfit.
-Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Provider* provider,
-                        const LinkContext& context) {
+/// Names that are missing, with who needs them.
+Misfit undefined_names(const std::vector<const Unresolved*>& missing, const LinkContext& context) {
   Misfit misfit{.rule = "undefined", .subject = missing.front()->symbol, .library = context.output};
   constexpr size_t most = 4;
   for (size_t i = 0; i < std::min(missing.size(), most); ++i) {
     misfit.evidence.push_back(fmt::format("{} is needed by {}", shown(missing[i]->symbol), user_of(*missing[i])));
   }
   if (missing.size() > most) misfit.evidence.push_back(fmt::format("and {} more", missing.size() - most));
+  return misfit;
+}
+
+/// All names that one provider has, or that none has, in one misfit.
+Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Provider* provider,
+                        const LinkContext& context) {
+  Misfit misfit = undefined_names(missing, context);
   if (provider != nullptr) {
     misfit.evidence.push_back(
         fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
@@ -67,8 +73,28 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
   return misfit;
 }
 
-void add_undefined(FileStore& files, ProviderStore& known, const std::vector<const Unresolved*>& missing,
+/// What the project itself defines is told first; gives the rest.
+std::vector<const Unresolved*> add_own(const std::vector<const Unresolved*>& missing, const LinkContext& context,
+                                       std::vector<Misfit>& misfits) {
+  std::vector<const Unresolved*> rest;
+  std::map<OwnDefiner, std::vector<const Unresolved*>> by_definer;
+  for (const auto* one : missing) {
+    const auto definer = context.own ? context.own(one->symbol) : std::nullopt;
+    (definer ? by_definer[*definer] : rest).push_back(one);
+  }
+  for (const auto& [definer, group] : by_definer) {
+    Misfit misfit = undefined_names(group, context);
+    misfit.evidence.push_back(definer.evidence);
+    misfit.remedy = definer.remedy;
+    misfits.push_back(std::move(misfit));
+  }
+  return rest;
+}
+
+void add_undefined(FileStore& files, ProviderStore& known, const std::vector<const Unresolved*>& all,
                    const LinkContext& context, std::vector<Misfit>& misfits) {
+  const auto missing = add_own(all, context, misfits);
+  if (missing.empty()) return;
   std::set<std::string> names;
   for (const auto* one : missing) names.insert(one->symbol);
   const auto providers = find_providers(files, known, names, context.toolchain, context.shelf);

@@ -6,13 +6,25 @@
 #include <fibula/misfit.hpp>
 #include <fibula/shelf.hpp>
 
+#include <functional>
+#include <optional>
+
 namespace fibula {
+
+/// What the project itself has of a name that is missing.
+struct OwnDefiner {
+  std::string evidence;  ///< "knot/knot.c defines it, and belongs to output knot"
+  std::string remedy;
+  auto operator<=>(const OwnDefiner&) const = default;
+};
 
 struct LinkContext {
   const Toolchain& toolchain;
   const Shelf& shelf;
   std::string output;
   bool shared = false;  ///< the output is a shared library
+  /// Asked for each name that is missing, before libraries are looked through.
+  std::function<std::optional<OwnDefiner>(const std::string& symbol)> own = {};
 };
 
 /// What a rehearsal found, as misfits with evidence and remedy. Names that several users miss are told once for each

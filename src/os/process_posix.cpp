@@ -41,7 +41,9 @@ Child* child_of(const void* data) {
 
 void kill_group(const Child& child, int signal = SIGKILL) {
   // Background children lead a group of their own, so that a driver's compilers end with it.
-  if (child.foreground || ::kill(-child.process.pid, signal) != 0) ::kill(child.process.pid, signal);
+  // The group outlives its leader, whose number is not given to another process while it does.
+  const bool reached = !child.foreground && ::kill(-child.process.pid, signal) == 0;
+  if (!reached && !child.exited) ::kill(child.process.pid, signal);
 }
 
 void on_closed(uv_handle_t* handle) {
@@ -233,7 +235,11 @@ bool ProcessPool::wait(std::chrono::milliseconds at_most) {
 
 void ProcessPool::end_all(End how) {
   for (const auto& [child, owned] : state_->children) {
-    if (!child->exited) kill_group(*child, how == End::ask ? SIGTERM : SIGKILL);
+    kill_group(*child, how == End::ask ? SIGTERM : SIGKILL);
+    if (how == End::ask) continue;
+    // What a command started may have escaped, and still hold the pipes: it is not waited for.
+    close_pipe(child, reinterpret_cast<uv_handle_t*>(&child->out));
+    close_pipe(child, reinterpret_cast<uv_handle_t*>(&child->err));
   }
 }
 

@@ -1,0 +1,94 @@
+#include "fit/own_definers.hpp"
+
+#include "base/toml.hpp"
+#include "facts/mangling.hpp"
+#include "headers/source_definitions.hpp"
+#include "link/providers.hpp"
+#include "os/files.hpp"
+#include "project/source_kind.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// Looking through a folder is for projects, not for disks.
+constexpr size_t most_files = 20'000;
+
+/// The name as a source has it: without namespaces and parameters.
+std::string written_name(const std::string& symbol) {
+  std::string name = readable_name(symbol);
+  name = name.substr(0, name.find('('));
+  const size_t scope = name.rfind("::");
+  if (scope != std::string::npos) name = name.substr(scope + 2);
+  return name;
+}
+
+}  // namespace
+
+const std::string& OwnDefiners::text_of(const fs::path& source) {
+  const auto [found, fresh] = texts_.try_emplace(source);
+  if (fresh) found->second = read_text(source).value_or("");
+  return found->second;
+}
+
+/// Sources below the project's folder that belong to no output.
+const std::vector<fs::path>& OwnDefiners::unlisted() {
+  if (unlisted_) return *unlisted_;
+  unlisted_.emplace();
+  std::set<fs::path> listed;
+  for (const auto& [name, sources] : state_.sources) listed.insert(sources.begin(), sources.end());
+  const fs::path root = state_.project.root();
+  for (const auto& file : files_below(root, most_files).value_or(std::vector<fs::path>())) {
+    const bool hidden = file.begin()->string().starts_with(".");
+    if (hidden || !is_compiled(source_kind(file)) || listed.contains(root / file)) continue;
+    unlisted_->push_back(root / file);
+  }
+  return *unlisted_;
+}
+
+bool OwnDefiners::is_defined_by(const Output& other, const std::string& symbol, const std::string& name) {
+  if (const auto own = own_.find(other.name); own != own_.end() && !own->second.objects.empty()) {
+    return std::any_of(own->second.objects.begin(), own->second.objects.end(),
+                       [&](const fs::path& object) { return defines(state_.files, object, symbol).value_or(false); });
+  }
+  const auto& sources = state_.sources.at(other.name);
+  return std::any_of(sources.begin(), sources.end(),
+                     [&](const auto& file) { return text_defines(text_of(file), name); });
+}
+
+std::optional<OwnDefiner> OwnDefiners::in_output(const Output& other, const std::string& symbol,
+                                                 const std::string& name) {
+  if (!is_defined_by(other, symbol, name)) return std::nullopt;
+  if (other.kind != OutputKind::program) {
+    std::vector<std::string> uses = output_.uses.value_or(std::vector<std::string>());
+    if (!output_.uses) {
+      for (const auto& library : state_.project.libraries()) uses.push_back(library.name);
+    }
+    uses.push_back(other.name);
+    return OwnDefiner{
+        fmt::format("output {} of this project defines it, and {} does not use it", other.name, output_.name),
+        fmt::format("give output {} uses = {}", output_.name, toml::quote_list(uses))};
+  }
+  return OwnDefiner{
+      fmt::format("it is defined in the sources of {}, which is a program", other.name),
+      fmt::format("list the source that has it among those of {} too, or make a library of it", output_.name)};
+}
+
+std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
+  const std::string name = written_name(symbol);
+  for (const auto& other : state_.project.outputs()) {
+    if (other.name == output_.name) continue;
+    if (auto found = in_output(other, symbol, name)) return found;
+  }
+  for (const auto& source : unlisted()) {
+    if (!text_defines(text_of(source), name)) continue;
+    const std::string shown = shown_from(state_.project.root(), source);
+    return OwnDefiner{fmt::format("{} defines it, and belongs to no output", shown),
+                      fmt::format("add {} to the sources of {}", toml::quote(shown), output_.name)};
+  }
+  return std::nullopt;
+}
+
+}  // namespace fibula

@@ -1,0 +1,31 @@
+/// What the project itself has of a name that a link misses: in outputs that are not used, and in sources that no
+/// output lists.
+#pragma once
+
+#include "fit/gathered.hpp"
+#include "link/link_rules.hpp"
+
+namespace fibula {
+
+/// For the link of one output, in a lane whose own code is this.
+class OwnDefiners {
+ public:
+  OwnDefiners(Gathered::State& state, const Output& output, const OwnCode& own)
+      : state_(state), output_(output), own_(own) {}
+
+  std::optional<OwnDefiner> find(const std::string& symbol);
+
+ private:
+  bool is_defined_by(const Output& other, const std::string& symbol, const std::string& name);
+  std::optional<OwnDefiner> in_output(const Output& other, const std::string& symbol, const std::string& name);
+  const std::string& text_of(const std::filesystem::path& source);
+  const std::vector<std::filesystem::path>& unlisted();
+
+  Gathered::State& state_;
+  const Output& output_;
+  const OwnCode& own_;
+  std::map<std::filesystem::path, std::string> texts_;
+  std::optional<std::vector<std::filesystem::path>> unlisted_;
+};
+
+}  // namespace fibula
