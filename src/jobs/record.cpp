@@ -3,10 +3,12 @@
 #include "base/text.hpp"
 #include "jobs/new_names.hpp"
 #include "os/file_digest.hpp"
+#include "os/near_stamps.hpp"
 #include "os/parallel.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <atomic>
 #include <filesystem>
 
 namespace fibula {
@@ -47,8 +49,12 @@ BuildRecord::BuildRecord(const fs::path& file) : file_(file), recorded_(file_.re
 
 bool BuildRecord::same(uint32_t state) {
   if (judged_[state] != Judged::not_yet) return judged_[state] == Judged::same;
+  return judge(state, stamp_at(recorded_.states[state].path.c_str()));
+}
+
+bool BuildRecord::judge(uint32_t state, const Stamp& now) {
   FileState& known = recorded_.states[state];
-  const Stamp before = known.stamp, now = stamp_at(known.path.c_str());
+  const Stamp before = known.stamp;
   const bool as_it_was = is_as_it_was(known, now);
   if (known.stamp != before) moved_[state] = true;
   judged_[state] = as_it_was ? Judged::same : Judged::changed;
@@ -245,14 +251,29 @@ bool BuildRecord::all_same(const std::vector<uint32_t>& states) {
 }
 
 std::optional<std::string> BuildRecord::settled() {
+  // Folder by folder, in pieces that are worth a thread's while.
+  constexpr size_t piece = 256;
   if (recorded_.outcome.empty() || !all_same(recorded_.premises)) return std::nullopt;
-  const auto is_as_made = [](const MadeProduct& p) { return stamp_at(p.path.c_str()) == p.stamp; };
-  for (const auto& product : recorded_.products) {
-    if (!product.stamp.there() || !is_as_made(product) || !all_same(product.inputs)) return std::nullopt;
-  }
+  std::atomic<bool> good = true;
+  const auto each = [&](size_t count, const auto& is_good) {
+    each_in_parallel((count + piece - 1) / piece, 2, [&](size_t number) {
+      NearStamps stamps;
+      for (size_t i = number * piece; good && i < std::min(count, (number + 1) * piece); ++i) {
+        if (!is_good(i, stamps)) good = false;
+      }
+    });
+  };
+  each(recorded_.states.size(), [&](size_t i, NearStamps& stamps) {
+    return judge(static_cast<uint32_t>(i), stamps.at(recorded_.states[i].path));
+  });
+  each(recorded_.products.size(), [&](size_t i, NearStamps& stamps) {
+    const MadeProduct& product = recorded_.products[i];
+    return product.stamp.there() && stamps.at(product.path) == product.stamp;
+  });
+  if (!good) return std::nullopt;
   for (uint32_t state = 0; state < moved_.size(); ++state) {
     // What is not kept is found out again the next time.
-    if (moved_[state]) static_cast<void>(file_.move_state(state, recorded_.states[state].stamp));
+    if (moved_[state] != 0) static_cast<void>(file_.move_state(state, recorded_.states[state].stamp));
   }
   return recorded_.outcome;
 }

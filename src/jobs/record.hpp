@@ -50,6 +50,7 @@ class BuildRecord {
   std::string input_cause(const MadeProduct& product);
   std::string hidden_cause(const MadeProduct& product, uint32_t folder);
   bool same(uint32_t state);
+  bool judge(uint32_t state, const Stamp& now);
   /// What came into a folder, and its state from before it was looked through.
   struct News {
     Stamp state;
@@ -65,7 +66,8 @@ class BuildRecord {
   RecordFile file_;
   RecordContent recorded_;
   std::vector<Judged> judged_;
-  std::vector<bool> moved_, asked_;  ///< states with another stamp than the file has; products asked for
+  std::vector<uint8_t> moved_;  ///< states that got another stamp than the file has; bytes, for threads
+  std::vector<bool> asked_;     ///< products that this build asked for
   mutable std::unordered_map<std::string, uint32_t> products_;  ///< by path; filled when first asked
   std::unordered_map<std::string, uint32_t> latest_;  ///< the last state of each path; filled when first asked
   std::map<uint32_t, News> news_;                     ///< by folder state

@@ -1,4 +1,8 @@
+#include "os/near_stamps.hpp"
+#include "os/posix.hpp"
 #include "os/stamp.hpp"
+
+#include <fcntl.h>
 
 #include <sys/stat.h>
 #include <ctime>
@@ -36,6 +40,27 @@ Stamp stamp_of(const std::filesystem::path& path) {
 Stamp stamp_of_link(const std::filesystem::path& path) {
   struct stat info {};
   return ::lstat(path.c_str(), &info) == 0 ? stamp_from(info) : Stamp();
+}
+
+struct NearStamps::Handle {
+  posix::Descriptor folder;
+};
+
+NearStamps::NearStamps() : handle_(std::make_unique<Handle>()) {}
+NearStamps::~NearStamps() = default;
+
+Stamp NearStamps::at(const std::string& path) {
+  const size_t slash = path.rfind('/');
+  if (slash == std::string::npos || slash == 0) return stamp_at(path.c_str());
+  if (path.compare(0, slash, folder_) != 0) {
+    folder_.assign(path, 0, slash);
+    handle_->folder.close();
+    return stamp_at(path.c_str());
+  }
+  if (!handle_->folder) handle_->folder = posix::Descriptor(::open(folder_.c_str(), O_PATH | O_DIRECTORY | O_CLOEXEC));
+  struct stat info {};
+  if (!handle_->folder) return stamp_at(path.c_str());
+  return ::fstatat(handle_->folder.get(), path.c_str() + slash + 1, &info, 0) == 0 ? stamp_from(info) : Stamp();
 }
 
 int64_t stamp_clock() {
