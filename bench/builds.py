@@ -123,7 +123,8 @@ def one_changed(count):
     source = folder / "src/part3/file300.c"
 
     def edited(*command, cwd):
-        source.write_text(source.read_text() + "int more;\n" if "int more" not in source.read_text() else source.read_text().replace("int more;\n", ""))
+        text = source.read_text().split("int more")[0]
+        source.write_text(f"{text}int more{time.monotonic_ns()};\n")
         time.sleep(0.05)
         return timed(*command, cwd=cwd)
 

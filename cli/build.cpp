@@ -25,7 +25,8 @@ struct Options {
 };
 
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
-  ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array();
+  ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array(),
+               memory = ordered_json::array();
   for (const auto& step : report.steps) {
     steps.push_back({{"kind", verb(step.kind)},
                      {"subject", step.subject},
@@ -34,17 +35,17 @@ ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula
                      {"command", step.command},
                      {"log", step.log}});
   }
-  for (const auto& product : report.products) products.push_back(product.path.string());
+  for (const auto& product : report.products) {
+    products.push_back(product.path.string());
+    for (const auto& use : product.memory)
+      memory.push_back(
+          {{"output", product.output}, {"region", use.region}, {"used", use.used}, {"length", use.length}});
+  }
   for (const auto& misfit : report.fit ? report.fit->misfits() : std::vector<fibula::Misfit>())
     misfits.push_back(misfit.sentence());
-  return {{"lane", report.lane},
-          {"good", report.good},
-          {"steps", steps},
-          {"products", products},
-          {"not_made", report.not_made},
-          {"stopped", report.stopped},
-          {"misfits", misfits},
-          {"findings", findings_json(findings)}};
+  return {{"lane", report.lane},       {"good", report.good}, {"steps", steps},
+          {"products", products},      {"memory", memory},    {"not_made", report.not_made},
+          {"stopped", report.stopped}, {"misfits", misfits},  {"findings", findings_json(findings)}};
 }
 
 std::string outcome_of(const fibula::BuildReport& report) {
@@ -55,6 +56,18 @@ std::string outcome_of(const fibula::BuildReport& report) {
   if (!report.good)
     return styled("built in part", Style::bad) + fmt::format(", not {}", fmt::join(report.not_made, ", "));
   return styled("built", Style::good) + ", " + (ran == 0 ? "nothing to do" : commands);
+}
+
+/// "flash 1200 of 32768 bytes, 4 %".
+void print_memory(const std::vector<fibula::MemoryUse>& uses) {
+  std::vector<std::vector<Cell>> table;
+  for (const auto& use : uses) {
+    const uint64_t percent = use.length == 0 ? 0 : (use.used * 100 + use.length - 1) / use.length;
+    table.push_back({{use.region, Style::faint},
+                     {fmt::format("{} of {} bytes, {} %", use.used, use.length, percent),
+                      percent >= 95 ? Style::warning : Style::plain}});
+  }
+  print_table(table, "    ");
 }
 
 void print_reports(const Session& session, const BuiltLanes& built) {
@@ -70,7 +83,10 @@ void print_reports(const Session& session, const BuiltLanes& built) {
       continue;
     }
     print_line(fmt::format("{}  {}", styled(report->lane, Style::strong), outcome_of(*report)));
-    for (const auto& product : report->products) print_line("  " + product.path.string());
+    for (const auto& product : report->products) {
+      print_line("  " + product.path.string());
+      print_memory(product.memory);
+    }
   }
 }
 

@@ -75,6 +75,8 @@ ordered_json to_json(const fibula::SymbolView& symbol) {
                       {"visibility", fibula::to_string(symbol.visibility)},
                       {"kind", fibula::to_string(symbol.kind)},
                       {"size", symbol.size},
+                      {"address", symbol.address},
+                      {"section", symbol.section},
                       {"version", symbol.version},
                       {"member", symbol.member}};
   const std::string readable = fibula::readable_name(symbol.name);

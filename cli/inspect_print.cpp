@@ -141,10 +141,12 @@ fibula::Result<uint64_t> print_symbols(const std::string& path) {
     const std::string hidden = symbol.visibility == fibula::Visibility::normal
                                    ? ""
                                    : fmt::format("  {}", fibula::to_string(symbol.visibility));
-    print_line(fmt::format("  {}  {:<8}  {:<6}  {}{}{}{}",
+    const std::string place =
+        symbol.section.empty() ? "" : fmt::format("  {} {:#x}, {}", symbol.section, symbol.address, symbol.size);
+    print_line(fmt::format("  {}  {:<8}  {:<6}  {}{}{}{}{}",
                            styled(symbol.defines ? "defines" : "needs  ", symbol.defines ? Style::good : Style::faint),
                            fibula::to_string(symbol.kind), fibula::to_string(symbol.binding),
-                           fibula::readable_name(symbol.name), version, library, hidden));
+                           fibula::readable_name(symbol.name), version, library, hidden, styled(place, Style::faint)));
   });
 }
 

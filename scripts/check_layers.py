@@ -10,7 +10,7 @@ PUBLIC = {
     "base": "export linkage progress result target version",
     "os": "cache",
     "binary": "need pic symbols",
-    "facts": "fact fact_value facts",
+    "facts": "device_memory fact fact_value facts",
     "toolchain": "toolchain",
     "loader": "closure",
     "card": "card variant",

@@ -3,7 +3,8 @@
 is given the library's name and nothing else, and the program is linked and started; once static, once shared. Beside it stands what the
 linker makes of the bare name. With --minimal every input of a derived line is left out in turn, which must not link.
 
-usage: check_lines.py FIBULA LIST... [--only NAME] [--minimal] [--linkage static|shared]
+usage: check_lines.py FIBULA LIST... [--only NAME] [--minimal] [--all-start] [--linkage static|shared]
+  --all-start: a library that is refused is a failure too
 """
 import argparse
 import collections
@@ -13,6 +14,7 @@ import os
 import pathlib
 import re
 import subprocess
+import sys
 import tempfile
 
 parser = argparse.ArgumentParser()
@@ -20,6 +22,7 @@ parser.add_argument("fibula", type=lambda path: os.path.abspath(path))
 parser.add_argument("lists", nargs="+")
 parser.add_argument("--only", action="append")
 parser.add_argument("--minimal", action="store_true")
+parser.add_argument("--all-start", action="store_true")
 parser.add_argument("--linkage", action="append", choices=["static", "shared"])
 options = parser.parse_args()
 os.environ.pop("LIBRARY_PATH", None)
@@ -145,6 +148,8 @@ def main():
         print(f"{linkage}: {len(these)} libraries of {len({r['package'] for r in these})} packages: bare name {alone} start;"
               f" derived: {', '.join(f'{count} {outcome}' for outcome, count in outcomes.most_common())}"
               + (f"; {sum(bool(r.get('spare')) for r in these)} lines have an input too many" if options.minimal else ""))
+    accepted = {"starts"} if options.all_start else {"starts", "refused"}
+    sys.exit(not results or any(result["outcome"] not in accepted or result.get("spare") for result in results))
 
 
 if __name__ == "__main__":

@@ -100,6 +100,8 @@ def compare_elf(entry, path):
     text = run("nm", "-g", "--format=posix", *(["-D"] if dynamic else []), path)
     # Link-time objects carry a hidden name for debuggers, which nm's plugin leaves out.
     ours = [s for s in of_fibula(entry) if not ("link-time" in entry["facts"] and re.search(r"\.[0-9a-f]{8}$", s[2]))]
+    # Objects have the version in the name itself, with the two signs that nm writes for versions too.
+    ours = [(member, where, name.replace("@@", "@"), defined) for member, where, name, defined in ours]
     found = difference(names(ours), names(of_nm(text, versions=True)), "symbols")
     if not found and entry["kind"] in ("shared", "program", "object") and entry["format"] == "elf":
         found = elf_facts(entry, path)

@@ -41,6 +41,8 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"stage-check", "stage --check ../staged"},
       {"detach", "detach moonphase"},
       {"build", "build --lane desk-debug"},
+      {"build-why", "build --why src/main.cpp"},
+      {"build-clean", "build --clean"},
       {"error", "attach nosuch"},
       {"error", "shelf show nosuch"},
       {"shelf", "shelf drop tidecalc 2.1.0"},

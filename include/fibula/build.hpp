@@ -4,6 +4,7 @@
 ///     auto reports = fibula::build_all(*project, project->lanes(), *shelf);
 #pragma once
 
+#include <fibula/device_memory.hpp>
 #include <fibula/fit.hpp>
 #include <fibula/gather.hpp>
 
@@ -50,6 +51,7 @@ struct BuiltOutput {
   std::string output;
   OutputKind kind = OutputKind::program;
   std::filesystem::path path;
+  std::vector<MemoryUse> memory = {};  ///< of a device, where the output has a linker script with regions
 };
 
 struct BuildReport {

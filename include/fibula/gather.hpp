@@ -41,7 +41,7 @@ class FIBULA_API Gathered {
 };
 
 /// Compilers of several lanes are asked side by side, for 20 seconds at most; headers are read for a minute a library
-/// at most. What concerns one lane alone is an error of its plan. Errors: those of `Project::check_inputs`; a damaged
+/// at most. What concerns one lane alone is an error of its plan. Errors: those of `Project::files`; a damaged
 /// lock file.
 FIBULA_API Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                    const GatherOptions& options = {});

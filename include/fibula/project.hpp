@@ -46,6 +46,12 @@ struct ProjectValues {
   unsigned time_limit = 0;  ///< seconds for each command; 0: none
 };
 
+/// The files of an output, absolute and sorted.
+struct OutputFiles {
+  std::vector<std::filesystem::path> sources;  ///< compiled or assembled
+  std::vector<std::filesystem::path> given;    ///< objects and archives, linked as they are
+};
+
 class FIBULA_API Project {
  public:
   /// A project without a file. Errors: malformed, for what a file with these values would be refused for.
@@ -90,9 +96,10 @@ class FIBULA_API Project {
   std::vector<std::filesystem::path> sources(const Output& output) const;
   /// Objects and archives among an output's sources, which are linked as they are.
   std::vector<std::filesystem::path> given_files(const Output& output) const;
-  /// Whether everything that the outputs name is there: files, at least one for each pattern, header folders. Errors:
-  /// absent, usage (a source outside of the project, or none that a compiler takes), with the line.
-  Result<void> check_inputs() const;
+  /// Both of every output, in the order of `outputs`, after a look whether everything that they name is there: files,
+  /// at least one for each pattern, header folders. Errors: absent, usage (a source outside of the project, or none
+  /// that a compiler takes), with the line.
+  Result<std::vector<OutputFiles>> files() const;
   /// Files of the project that match the patterns of an output's `data` and `plugins`, absolute and sorted.
   std::vector<std::filesystem::path> files_for(const std::vector<std::string>& patterns) const;
   /// Where a lane's results go: `.fibula/<lane>`.

@@ -30,6 +30,8 @@ struct Symbol {
   Visibility visibility = Visibility::normal;
   SymbolKind kind = SymbolKind::none;
   uint64_t size = 0;
+  uint64_t address = 0;      ///< of a definition in a linked ELF file; in an object, its place in the section
+  std::string section = {};  ///< of a definition in an ELF file, where that has names of sections
   std::string version = {};
   std::string library = {};    ///< the run-time file that an import names, or a forwarder leads to
   std::string member = {};     ///< of an archive
@@ -44,6 +46,8 @@ struct SymbolView {
   Visibility visibility = Visibility::normal;
   SymbolKind kind = SymbolKind::none;
   uint64_t size = 0;
+  uint64_t address = 0;
+  std::string_view section = {};
   std::string_view version = {};
   std::string_view library = {};
   std::string_view member = {};

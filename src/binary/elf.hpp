@@ -27,7 +27,9 @@ struct Segment {
   uint32_t type = 0;
   uint64_t offset = 0;
   uint64_t address = 0;
+  uint64_t load_address = 0;  ///< where a device keeps it until start-up code copies it (p_paddr)
   uint64_t file_size = 0;
+  uint64_t memory_size = 0;
 };
 
 /// Machines (gABI and processor supplements, e_machine).

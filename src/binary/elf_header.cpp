@@ -96,7 +96,9 @@ Result<void> read_segments(File& file, const Counts& counts) {
     file.segments.push_back({.type = r.u32(0),
                              .offset = wide ? r.u64(8) : r.u32(4),
                              .address = wide ? r.u64(16) : r.u32(8),
-                             .file_size = wide ? r.u64(32) : r.u32(16)});
+                             .load_address = wide ? r.u64(24) : r.u32(12),
+                             .file_size = wide ? r.u64(32) : r.u32(16),
+                             .memory_size = wide ? r.u64(40) : r.u32(20)});
     // Without sections nothing else tells that a file was cut off; files with debug information only keep the segments
     // of what they belong to, and their sections.
     const Segment& segment = file.segments.back();

@@ -1,6 +1,5 @@
 #include "build/jobs_of.hpp"
 
-#include "emit/arguments.hpp"
 #include "os/files.hpp"
 #include "os/process.hpp"
 #include "os/stamp.hpp"
@@ -62,10 +61,11 @@ std::string tool_beside(const fs::path& compiler, const std::string& tool) {
   return found ? found->string() : tool;
 }
 
-std::vector<fs::path> objects_of(const Project& project, const Lane& lane, const Output& output) {
+std::vector<fs::path> objects_of(const Gathered::State& gathered, const Lane& lane, const Output& output) {
   std::vector<fs::path> objects;
-  for (const auto& source : project.sources(output)) objects.push_back(project.object_of(lane, output, source));
-  for (const auto& given : project.given_files(output)) {
+  for (const auto& source : gathered.sources.at(output.name))
+    objects.push_back(gathered.project.object_of(lane, output, source));
+  for (const auto& given : gathered.given.at(output.name)) {
     if (source_kind(given) == SourceKind::object) objects.push_back(given);
   }
   return objects;
@@ -74,8 +74,10 @@ std::vector<fs::path> objects_of(const Project& project, const Lane& lane, const
 LaneJobs::LaneJobs(const Project& project, const Fit& fit) : project_(project), fit_(fit) {
   identity_ = identity_of_program(fit.toolchain.compiler) + "\n" + fit.toolchain.version;
   for (const auto& variable : influencing_environment()) identity_ += "\n" + variable;
-  for (const auto& directory : fit.include_directories) searched_.push_back(directory.path.string());
-  for (const auto& directory : fit.toolchain.include_directories) searched_.push_back(directory.string());
+  std::vector<std::string> searched;
+  for (const auto& directory : fit.include_directories) searched.push_back(directory.path.string());
+  for (const auto& directory : fit.toolchain.include_directories) searched.push_back(directory.string());
+  searched_ = std::make_shared<const std::vector<std::string>>(std::move(searched));
 }
 
 Job LaneJobs::job(Job::Kind kind, std::string subject, const fs::path& product) const {
@@ -90,10 +92,10 @@ Job LaneJobs::job(Job::Kind kind, std::string subject, const fs::path& product) 
   return job;
 }
 
-Job LaneJobs::compile(const Output& output, const fs::path& source) const {
+Job LaneJobs::compile(const Output& output, const fs::path& source) {
   Job made =
       job(Job::Kind::compile, shown_from(project_.root(), source), project_.object_of(fit_.lane, output, source));
-  made.command = compile_command(project_, fit_, output, source, mark);
+  made.command = commands_.try_emplace(output.name, fit_, output).first->second.command(source, mark);
   made.through = source_kind(source) == SourceKind::nasm ? std::vector<std::string>() : project_.compile_through();
   made.inputs = {source.string()};
   made.searched = searched_;

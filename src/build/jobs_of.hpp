@@ -3,6 +3,8 @@
 
 #include <fibula/fit.hpp>
 
+#include "emit/arguments.hpp"
+#include "fit/gathered.hpp"
 #include "jobs/job.hpp"
 
 namespace fibula {
@@ -12,7 +14,7 @@ class LaneJobs {
  public:
   LaneJobs(const Project& project, const Fit& fit);
 
-  Job compile(const Output& output, const std::filesystem::path& source) const;
+  Job compile(const Output& output, const std::filesystem::path& source);
   Job archive(const Output& output, const std::vector<std::filesystem::path>& objects) const;
   /// The link must be in the fit. `own` are products of the project's own that it reads.
   Job link(const Output& output, const std::vector<std::filesystem::path>& objects) const;
@@ -22,8 +24,9 @@ class LaneJobs {
 
   const Project& project_;
   const Fit& fit_;
-  std::string identity_;               ///< of the compiler
-  std::vector<std::string> searched_;  ///< include directories: a new header in them can hide an old one
+  std::string identity_;                                      ///< of the compiler
+  std::shared_ptr<const std::vector<std::string>> searched_;  ///< include directories
+  std::map<std::string, CompileCommands> commands_;           ///< by output
 };
 
 /// A tool of a compiler's family: `aarch64-linux-gnu-g++`, "ar" -> `aarch64-linux-gnu-ar`; the plain name where there
@@ -31,6 +34,6 @@ class LaneJobs {
 std::string tool_beside(const std::filesystem::path& compiler, const std::string& tool);
 
 /// The objects of an output's sources, and the objects that are among its sources, in their order.
-std::vector<std::filesystem::path> objects_of(const Project& project, const Lane& lane, const Output& output);
+std::vector<std::filesystem::path> objects_of(const Gathered::State& gathered, const Lane& lane, const Output& output);
 
 }  // namespace fibula

@@ -34,6 +34,7 @@ Result<void> LaneBuild::begin(const Gathered& gathered, JobRunner& runner) {
   if (auto written = emit::shared_headers(plan_->fit()); !written) return written;
   jobs_.emplace(project_, plan_->fit());
   runner_ = &runner;
+  gathered_ = &gathered.state();
   for (const auto& output : project_.outputs()) outputs_.push_back({.output = &output});
   for (auto& made : outputs_) compile(made);
   advance();
@@ -65,7 +66,7 @@ void LaneBuild::compile(Made& made) {
     made.phase = Phase::failed;
     return;
   }
-  const auto sources = project_.sources(output);
+  const auto& sources = gathered_->sources.at(output.name);
   made.compiles = sources.size();
   for (const auto& source : sources) {
     add_job(jobs_->compile(output, source), [&made](bool good) {
@@ -86,7 +87,7 @@ void LaneBuild::advance() {
 /// One step of one output; false when it has to wait, or is done.
 bool LaneBuild::go_on(Made& made) {
   if (made.phase == Phase::compiling && made.compiles == 0) {
-    own_[made.output->name].objects = objects_of(project_, lane_, *made.output);
+    own_[made.output->name].objects = objects_of(*gathered_, lane_, *made.output);
     made.phase = Phase::waiting;
     return true;
   }
@@ -146,11 +147,19 @@ void LaneBuild::make_images(Made& made) {
   }
 }
 
+BuiltOutput LaneBuild::built_output(const Output& output) const {
+  BuiltOutput built{output.name, output.kind, own_.at(output.name).product};
+  const OutputLink* link = output.kind == OutputKind::program ? plan_->fit().link(output.name) : nullptr;
+  if (link != nullptr && !link->settings.script.empty())
+    built.memory = memory_use(built.path, link->settings.script).value_or(std::vector<MemoryUse>());
+  return built;
+}
+
 Result<void> LaneBuild::finish() {
   if (error_) return fail(std::move(*error_));
   for (const auto& made : outputs_) {
     if (made.phase == Phase::made) {
-      report_.products.push_back({made.output->name, made.output->kind, own_[made.output->name].product});
+      report_.products.push_back(built_output(*made.output));
     } else {
       report_.not_made.push_back(made.output->name);
       own_.erase(made.output->name);

@@ -51,6 +51,7 @@ class LaneBuild {
   Result<bool> make(Made& made);
   void end(Made& made, bool good);
   void make_images(Made& made);
+  BuiltOutput built_output(const Output& output) const;
 
   const Project& project_;
   Lane lane_;
@@ -60,6 +61,7 @@ class LaneBuild {
   std::optional<LanePlan> plan_;
   std::optional<LaneJobs> jobs_;
   JobRunner* runner_ = nullptr;
+  const Gathered::State* gathered_ = nullptr;
   std::vector<Made> outputs_;
   OwnCode own_;
   std::optional<Error> error_;

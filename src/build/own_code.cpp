@@ -14,14 +14,14 @@ Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane) {
   const auto plan = LanePlan::open(gathered, lane);
   if (!plan) return fail(plan.error());
   BuildRecord record(record_file(project, lane));
-  const LaneJobs jobs(project, plan->fit());
+  LaneJobs jobs(project, plan->fit());
   for (const auto& output : project.outputs()) {
-    const auto sources = project.sources(output);
+    const auto& sources = gathered.state().sources.at(output.name);
     const bool all = std::all_of(sources.begin(), sources.end(), [&](const fs::path& source) {
       const Job job = jobs.compile(output, source);
       return record.cause(job.product, command_digest(job)).empty();
     });
-    OwnOutput held{.objects = objects_of(project, lane, output), .product = {}};
+    OwnOutput held{.objects = objects_of(gathered.state(), lane, output), .product = {}};
     if (!all || held.objects.empty()) continue;
     fs::path product = project.product_of(lane, plan->fit().toolchain, output);
     if (record.holds(product.string())) held.product = std::move(product);

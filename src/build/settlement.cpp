@@ -95,7 +95,11 @@ std::string settlement_text(const Project& project, const Lane& lane, const Shel
   packed.value(surroundings(project, lane, shelf));
   Pack{packed}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
   packed.number(report.products.size());
-  for (const auto& product : report.products) Pack{packed}(product.output, product.kind, product.path.string());
+  for (const auto& product : report.products) {
+    Pack{packed}(product.output, product.kind, product.path.string());
+    packed.number(product.memory.size());
+    for (const auto& use : product.memory) Pack{packed}(use.region, use.used, use.length);
+  }
   return packed.take();
 }
 
@@ -111,6 +115,10 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
     std::string path;
     Unpack{from}(product.output, product.kind, path);
     product.path = std::move(path);
+    for (size_t uses = from.count(); uses > 0; --uses) {
+      MemoryUse& use = product.memory.emplace_back();
+      Unpack{from}(use.region, use.used, use.length);
+    }
   }
   report.good = from.good();
   return report.good;

@@ -168,27 +168,33 @@ std::vector<std::string> run_paths_by_hand(const Fit& fit) {
   return {"$ORIGIN", fmt::format("$ORIGIN/.fibula/{}/bin", fit.lane.name)};
 }
 
-std::vector<std::string> compile_command(const Project&, const Fit& fit, const Output& output, const fs::path& source,
-                                         const std::string& object) {
-  const SourceKind kind = source_kind(source);
-  const OutputCompile compile = compile_of(fit, output.name);
-  if (kind == SourceKind::nasm) return nasm_command(fit, compile, source, object);
-  std::vector<std::string> command{driver_for(fit, kind)};
-  append(command, configuration_flags(fit));
+std::vector<std::string> CompileCommands::shared_words(SourceKind kind) const {
+  std::vector<std::string> words{driver_for(fit_, kind)};
+  append(words, configuration_flags(fit_));
   const bool cxx = kind == SourceKind::cxx || kind == SourceKind::objective_cxx;
-  const bool applies = kind != SourceKind::assembly && is_cxx_standard(output.standard) == cxx;
-  if (!output.standard.empty() && applies)
-    command.push_back(options_of(fit.toolchain.family).standard + output.standard);
+  const bool applies = kind != SourceKind::assembly && is_cxx_standard(output_.standard) == cxx;
+  if (!output_.standard.empty() && applies)
+    words.push_back(options_of(fit_.toolchain.family).standard + output_.standard);
   // Only what a loader may put anywhere has to be independent of its place.
-  if (output.kind != OutputKind::program && fit.toolchain.target.format == Format::elf && !fit.toolchain.bare_metal())
-    command.emplace_back("-fPIC");
-  add_flags(fit, compile, command);
-  add_definitions(fit, compile, command);
-  add_includes(fit, command);
+  const bool loaded = fit_.toolchain.target.format == Format::elf && !fit_.toolchain.bare_metal();
+  if (output_.kind != OutputKind::program && loaded) words.emplace_back("-fPIC");
+  const OutputCompile compile = compile_of(fit_, output_.name);
+  add_flags(fit_, compile, words);
+  add_definitions(fit_, compile, words);
+  add_includes(fit_, words);
+  return words;
+}
+
+std::vector<std::string> CompileCommands::command(const fs::path& source, const std::string& object) {
+  const SourceKind kind = source_kind(source);
+  if (kind == SourceKind::nasm) return nasm_command(fit_, compile_of(fit_, output_.name), source, object);
+  const auto [shared, fresh] = shared_.try_emplace(kind);
+  if (fresh) shared->second = shared_words(kind);
+  std::vector<std::string> command = shared->second;
   // What assembly includes and copies by its own directives the preprocessor does not see.
-  if (kind == SourceKind::assembly && fit.toolchain.family == CompilerFamily::gcc)
-    append(command, {"-Wa,--MD," + object + ".asm.d"});
-  add_products(fit, source, object, command);
+  if (kind == SourceKind::assembly && fit_.toolchain.family == CompilerFamily::gcc)
+    command.push_back("-Wa,--MD," + object + ".asm.d");
+  add_products(fit_, source, object, command);
   return command;
 }
 

@@ -5,14 +5,28 @@
 
 #include "project/source_kind.hpp"
 
+#include <map>
+
 namespace fibula {
 
 /// The driver for a source: the lane's compiler, or its C sister for C and assembly (`g++` -> `gcc`).
 std::string driver_for(const Fit& fit, SourceKind kind);
 
-/// The whole command that compiles a source of an output to `object`, with a dependency file beside it.
-std::vector<std::string> compile_command(const Project& project, const Fit& fit, const Output& output,
-                                         const std::filesystem::path& source, const std::string& object);
+/// The commands that compile the sources of one output: what they share is put together once.
+class CompileCommands {
+ public:
+  CompileCommands(const Fit& fit, const Output& output) : fit_(fit), output_(output) {}
+
+  /// The whole command that compiles a source to `object`, with a dependency file beside it.
+  std::vector<std::string> command(const std::filesystem::path& source, const std::string& object);
+
+ private:
+  std::vector<std::string> shared_words(SourceKind kind) const;
+
+  const Fit& fit_;
+  const Output& output_;
+  std::map<SourceKind, std::vector<std::string>> shared_;
+};
 
 /// Whether the lane's linker can write a list of what it read.
 bool tells_its_inputs(const Toolchain& toolchain);

@@ -15,12 +15,13 @@ using Json = nlohmann::json;
 Json entries_of(const Project& project, const Fit& fit) {
   Json entries = Json::array();
   for (const auto& output : project.outputs()) {
+    CompileCommands commands(fit, output);
     for (const auto& source : project.sources(output)) {
       const std::string object = project.object_of(fit.lane, output, source).string();
       entries.push_back({{"directory", project.root().string()},
                          {"file", source.string()},
                          {"output", object},
-                         {"arguments", compile_command(project, fit, output, source, object)}});
+                         {"arguments", commands.command(source, object)}});
     }
   }
   return entries;

@@ -16,16 +16,20 @@ struct Walk {
   std::string_view member = {};
   Arch slice = Arch::unknown;
   uint64_t count = 0;
+  std::vector<ImageSection> sections = {};  ///< of the ELF file that is walked
 
   void give(const ImageSymbol& symbol) {
     if (!is_global(symbol)) return;
     ++count;
+    const bool placed = symbol.defined && symbol.section < sections.size();
     visit({.name = symbol.name,
            .defines = symbol.defined,
            .binding = symbol.binding,
            .visibility = symbol.visibility,
            .kind = symbol.kind,
            .size = symbol.size,
+           .address = sections.empty() ? 0 : symbol.value,
+           .section = placed ? sections[symbol.section].name : std::string_view(),
            .version = symbol.version,
            .library = symbol.library,
            .member = member,
@@ -34,6 +38,7 @@ struct Walk {
 
   Result<void> bytes(Bytes bytes) {
     if (const FormatReader* reader = is_whole(bytes)) {
+      sections = sections_of(bytes);
       return reader->walk(bytes, [this](const ImageSymbol& symbol) { give(symbol); });
     }
     if (is_archive(bytes) && !is_package(bytes)) {
@@ -50,6 +55,12 @@ struct Walk {
       }
     }
     return {};
+  }
+
+  /// Of a single ELF file; others number and place their symbols otherwise.
+  static std::vector<ImageSection> sections_of(Bytes bytes) {
+    auto image = read_image(bytes, want_sections);
+    return image && image->target.format == Format::elf ? std::move(image->sections) : std::vector<ImageSection>();
   }
 
   /// A single image, which needs no more than its own reader.
@@ -112,6 +123,8 @@ Result<std::vector<Symbol>> symbols_of(const std::filesystem::path& path) {
                        .visibility = symbol.visibility,
                        .kind = symbol.kind,
                        .size = symbol.size,
+                       .address = symbol.address,
+                       .section = std::string(symbol.section),
                        .version = std::string(symbol.version),
                        .library = std::string(symbol.library),
                        .member = std::string(symbol.member),

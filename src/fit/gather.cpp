@@ -179,14 +179,18 @@ const std::vector<Lane>& Gathered::lanes() const {
 
 Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                         const GatherOptions& options) {
-  if (auto checked = project.check_inputs(); !checked) return pass(checked);
+  auto files = project.files();
+  if (!files) return pass(files);
   auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
   if (!options.anew) {
     auto lock = Lock::read(project);
     if (!lock) return pass(lock);
     state->lock = std::move(*lock);
   }
-  for (const auto& output : project.outputs()) state->sources[output.name] = project.sources(output);
+  for (size_t i = 0; i < files->size(); ++i) {
+    state->sources[project.outputs()[i].name] = std::move((*files)[i].sources);
+    state->given[project.outputs()[i].name] = std::move((*files)[i].given);
+  }
   state->cards.read_ahead(project.libraries());
   std::vector<Question> questions;
   for (const auto& lane : lanes) questions.push_back({lane.compiler, lane.flags});

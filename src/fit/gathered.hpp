@@ -39,6 +39,7 @@ struct Gathered::State {
   std::vector<Lane> lanes;
   std::vector<GatheredLane> found;                                    ///< one a lane, in order
   std::map<std::string, std::vector<std::filesystem::path>> sources;  ///< by output
+  std::map<std::string, std::vector<std::filesystem::path>> given;    ///< objects and archives among them, by output
   /// What the sources of an output mention; read when an output without objects is planned.
   const std::set<std::string, std::less<>>& mentions_of(const std::string& output);
 

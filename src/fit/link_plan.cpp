@@ -80,7 +80,7 @@ class LinkPlanner {
 
   /// Archives among an output's sources.
   void collect_given(const Output& output) {
-    for (const auto& file : q_.project.given_files(output)) {
+    for (const auto& file : state_.given.at(output.name)) {
       if (source_kind(file) == SourceKind::archive)
         candidates_.push_back(
             {.path = file, .library = output.name, .why = fmt::format("it is among the sources of {}", output.name)});

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -19,12 +20,13 @@ struct Job {
   std::string subject;  ///< what people call it: the source, or the output
   std::string product;  ///< the file that it makes; absolute
   std::vector<std::string> command;
-  std::vector<std::string> through = {};   ///< put before the command: has no part in what it makes
-  std::string identity = {};               ///< what decides beside the command: who the compiler is, its environment
-  std::filesystem::path directory = {};    ///< in which the command runs
-  std::filesystem::path workshop = {};     ///< a folder for what is being made, on the product's file system
-  std::vector<std::string> inputs = {};    ///< files that it reads, as far as they are known before
-  std::vector<std::string> searched = {};  ///< folders in which a new file could hide an input
+  std::vector<std::string> through = {};  ///< put before the command: has no part in what it makes
+  std::string identity = {};              ///< what decides beside the command: who the compiler is, its environment
+  std::filesystem::path directory = {};   ///< in which the command runs
+  std::filesystem::path workshop = {};    ///< a folder for what is being made, on the product's file system
+  std::vector<std::string> inputs = {};   ///< files that it reads, as far as they are known before
+  /// Folders in which a new file could hide an input.
+  std::shared_ptr<const std::vector<std::string>> searched = {};
   bool tells_inputs = false;  ///< it writes their names to `<product>.d`, and perhaps more to `<product>.asm.d`
   std::vector<std::string> lister = {};  ///< a command that prints them, for tools that write no such file
   bool in_place = false;  ///< it writes further files beside the product, or their names into it: made where it belongs

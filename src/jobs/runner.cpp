@@ -132,7 +132,7 @@ struct JobRunner::State {
         inputs.push_back(std::move(input));
     }
     std::vector<FileState> folders;
-    if (task.job.kind == Job::Kind::compile) folders = task.before.folders_after(inputs, task.job.searched);
+    if (task.job.searched) folders = task.before.folders_after(inputs, *task.job.searched);
     auto states = task.before.states_after(std::move(inputs));
     states.insert(states.end(), folders.begin(), folders.end());
     return task.record->made(task.job.product, command_digest(task.job), states);

@@ -127,12 +127,22 @@ fs::path absolute_path(const fs::path& path) {
   return normal.has_filename() || normal == normal.root_path() ? normal : normal.parent_path();
 }
 
+/// What is behind a folder in a path, when neither has a detour; nothing when that takes more than comparing texts.
+static std::string_view plainly_inside(const std::string& folder, const std::string& path) {
+  const bool begins = path.size() > folder.size() + 1 && path.starts_with(folder) && path[folder.size()] == '/';
+  const bool plain = begins && path.find("/.", folder.size()) == std::string::npos &&
+                     path.find("//", folder.size()) == std::string::npos && path.back() != '/';
+  return plain ? std::string_view(path).substr(folder.size() + 1) : std::string_view();
+}
+
 bool is_inside(const fs::path& folder, const fs::path& path) {
+  if (!plainly_inside(folder.native(), path.native()).empty()) return true;
   const auto relative = path.lexically_relative(folder);
   return !relative.empty() && *relative.begin() != "..";
 }
 
 std::string shown_from(const fs::path& base, const fs::path& path) {
+  if (const auto inside = plainly_inside(base.native(), path.native()); !inside.empty()) return std::string(inside);
   return is_inside(base, path) ? path.lexically_relative(base).generic_string() : path.generic_string();
 }
 

@@ -7,18 +7,26 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <set>
+#include <iterator>
 
 namespace fibula {
 namespace {
 
-std::vector<fs::path> files_of_kind(const std::vector<fs::path>& files, bool compiled) {
-  std::vector<fs::path> found;
-  for (const auto& file : files) {
+OutputFiles sorted_by_kind(std::vector<fs::path> files) {
+  OutputFiles sorted;
+  for (auto& file : files) {
     const SourceKind kind = source_kind(file);
-    if (kind != SourceKind::no_source && is_compiled(kind) == compiled) found.push_back(file);
+    if (kind == SourceKind::no_source) continue;
+    (is_compiled(kind) ? sorted.sources : sorted.given).push_back(std::move(file));
   }
-  return found;
+  return sorted;
+}
+
+/// Each once, in order. Compared as texts: comparing paths goes through their parts.
+std::vector<fs::path> once_each(std::vector<std::string> files) {
+  std::sort(files.begin(), files.end());
+  files.erase(std::unique(files.begin(), files.end()), files.end());
+  return {std::make_move_iterator(files.begin()), std::make_move_iterator(files.end())};
 }
 
 /// Looks at what one output names.
@@ -26,9 +34,13 @@ class InputCheck {
  public:
   InputCheck(const Project& project, const Output& output) : project_(project), output_(output) {}
 
-  Result<void> check() const {
+  /// The files, once everything is there.
+  Result<OutputFiles> files() const {
+    std::vector<std::string> sources;
     for (const auto& pattern : output_.sources) {
-      if (auto checked = check_source(pattern); !checked) return checked;
+      auto found = source_files(pattern);
+      if (!found) return pass(found);
+      for (auto& file : *found) sources.push_back(file.string());
     }
     for (const auto* patterns : {&output_.data, &output_.plugins}) {
       for (const auto& pattern : *patterns) {
@@ -44,7 +56,7 @@ class InputCheck {
                                                   : fmt::format("headers: there is no folder {}", folder),
                         "name the folder that holds the headers, as seen from fibula.toml"));
     }
-    return {};
+    return sorted_by_kind(once_each(std::move(sources)));
   }
 
  private:
@@ -71,8 +83,8 @@ class InputCheck {
                  meant.empty() ? "write its path as seen from fibula.toml" : fmt::format("did you mean {}?", meant));
   }
 
-  Result<void> check_source(const std::string& pattern) const {
-    const auto files = project_.files_for({pattern});
+  Result<std::vector<fs::path>> source_files(const std::string& pattern) const {
+    auto files = project_.files_for({pattern});
     if (files.empty()) return fail(nothing(pattern));
     for (const auto& file : files) {
       if (is_inside(project_.root(), file)) continue;
@@ -80,7 +92,7 @@ class InputCheck {
                         "copy it into the project, or make a library of what lies there: fibula take"));
     }
     const auto is_source = [](const fs::path& file) { return source_kind(file) != SourceKind::no_source; };
-    if (std::any_of(files.begin(), files.end(), is_source)) return {};
+    if (std::any_of(files.begin(), files.end(), is_source)) return files;
     return fail(about(pattern, Code::usage, fmt::format("{} is no source that a compiler takes", pattern),
                       "sources end in .c, .cpp, .cc, .cxx, .m, .mm, .S, .s or .asm; objects and archives in .o, .obj, "
                       ".a or .lib; folders of headers belong to headers"));
@@ -93,29 +105,35 @@ class InputCheck {
 }  // namespace
 
 std::vector<fs::path> Project::sources(const Output& output) const {
-  return files_of_kind(files_for(output.sources), true);
+  return sorted_by_kind(files_for(output.sources)).sources;
 }
 
 std::vector<fs::path> Project::given_files(const Output& output) const {
-  return files_of_kind(files_for(output.sources), false);
+  return sorted_by_kind(files_for(output.sources)).given;
 }
 
 std::vector<fs::path> Project::files_for(const std::vector<std::string>& patterns) const {
-  std::set<fs::path> found;
+  std::vector<std::string> found;
+  const std::string own_results = (root_ / ".fibula").string() + "/";
   for (const auto& pattern : patterns) {
-    for (auto& path : files_matching(root_, pattern)) {
-      const bool own_results = is_inside(root_ / ".fibula", path);
-      if (!own_results) found.insert(path.lexically_normal());
+    // What a pattern finds below its folder has no detours; what it says itself can have some.
+    const bool detour = pattern.find("./") != std::string::npos || pattern.find("//") != std::string::npos;
+    for (const auto& path : files_matching(root_, pattern)) {
+      std::string file = detour ? path.lexically_normal().string() : path.string();
+      if (!file.starts_with(own_results)) found.push_back(std::move(file));
     }
   }
-  return {found.begin(), found.end()};
+  return once_each(std::move(found));
 }
 
-Result<void> Project::check_inputs() const {
+Result<std::vector<OutputFiles>> Project::files() const {
+  std::vector<OutputFiles> all;
   for (const auto& output : outputs_) {
-    if (auto checked = InputCheck(*this, output).check(); !checked) return checked;
+    auto files = InputCheck(*this, output).files();
+    if (!files) return pass(files);
+    all.push_back(std::move(*files));
   }
-  return {};
+  return all;
 }
 
 }  // namespace fibula
