@@ -8,6 +8,7 @@ usage: check_builds.py FIBULA [--edits N] [--seed N] [--verbose]
 """
 import argparse
 import filecmp
+import json
 import os
 import pathlib
 import random
@@ -403,8 +404,8 @@ def differences():
     other = [name for name in ours if not filecmp.cmp(ours[name], theirs[name], shallow=False)]
     if other:
         return f"differ: {other}\n{out}", status
-    status, out = run("build")
-    again = [line for line in out.split("\n") if line.startswith("[")]
+    status, out = run("--json", "build")
+    again = [f"{lane['lane']} {step['kind']} {step['subject']}: {step['cause']}" for lane in json.loads(out)["lanes"] for step in lane["steps"]]
     return (f"not settled: {again}" if again else ""), status
 
 

@@ -2,6 +2,7 @@
 #include <fibula/emit.hpp>
 #include <fibula/lock.hpp>
 
+#include "build/commands_note.hpp"
 #include "build/farm.hpp"
 #include "build/lane_build.hpp"
 #include "os/file_lock.hpp"
@@ -82,13 +83,18 @@ class Builder {
   Result<void> write_common(const std::vector<size_t>& open) {
     std::vector<const Fit*> all;
     std::vector<Fit> good;
+    CommandDigests digests;
     for (const size_t i : open) {
       const BuildReport& report = lanes_[i]->report();
       if (problems_[i] || !report.fit) continue;
       all.push_back(&*report.fit);
+      digests[report.lane] = lanes_[i]->commands_digest();
       if (report.good) good.push_back(*report.fit);
     }
-    if (auto written = emit::compilation_database(project_, all); !written) return written;
+    if (!is_database_fresh(project_, digests)) {
+      if (auto written = emit::compilation_database(project_, all); !written) return written;
+      note_database(project_, digests);
+    }
     return good.empty() ? Result<void>() : without_value(keep_choices(project_, good, shelf_));
   }
 

@@ -3,6 +3,7 @@
 #include <fibula/emit.hpp>
 #include <fibula/stage.hpp>
 
+#include "base/digest.hpp"
 #include "build/image_job.hpp"
 #include "build/settlement.hpp"
 #include "os/files.hpp"
@@ -63,13 +64,17 @@ void LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
 void LaneBuild::compile(Made& made) {
   const Output& output = *made.output;
   if (plan_->is_refused(output)) {
+    commands_known_ = false;
     made.phase = Phase::failed;
     return;
   }
   const auto& sources = gathered_->sources.at(output.name);
   made.compiles = sources.size();
   for (const auto& source : sources) {
-    add_job(jobs_->compile(output, source), [&made](bool good) {
+    Job job = jobs_->compile(output, source);
+    // A plain sum would not see two that change places; this one does, and costs nothing.
+    commands_digest_ = commands_digest_ * 0x100000001b3U + (command_digest(job) ^ quick_digest(job.product));
+    add_job(std::move(job), [&made](bool good) {
       --made.compiles;
       if (!good) made.phase = Phase::failed;
     });

@@ -32,6 +32,8 @@ class LaneBuild {
   /// `began`: nothing that changed later is known.
   Result<void> settle(const Shelf& shelf, int64_t began);
 
+  /// Of all compile commands, with what they make; 0 where not all were put together.
+  uint64_t commands_digest() const { return commands_known_ ? commands_digest_ : 0; }
   const Lane& lane() const { return lane_; }
   const BuildReport& report() const { return report_; }
   BuildReport take() { return std::move(report_); }
@@ -65,6 +67,8 @@ class LaneBuild {
   std::vector<Made> outputs_;
   OwnCode own_;
   std::optional<Error> error_;
+  uint64_t commands_digest_ = 0;
+  bool commands_known_ = true;
   bool advancing_ = false;
 };
 

@@ -12,12 +12,16 @@ namespace fibula {
 
 void InputStates::take(const std::vector<std::string>& inputs, int64_t began) {
   int64_t last = began;
-  for (const auto& input : inputs) {
-    const auto [state, fresh] = before_.try_emplace(input);
-    if (fresh) state->second = stamp_at(input.c_str());
-    last = std::max(last, state->second.changed);
+  // A file that changed within this tick could change again and have the same stamp: it is looked at after the tick.
+  for (bool young = true; young;) {
+    for (const auto& input : inputs) {
+      Stamp& stamp = before_[input] = stamp_at(input.c_str());
+      last = std::max(last, stamp.changed);
+    }
+    const int64_t now = stamp_clock();
+    young = last <= now && now <= last + stamp_tick;
+    if (young) wait_for_tick_after(last);
   }
-  wait_for_tick_after(last);
   started_ = stamp_clock();
 }
 

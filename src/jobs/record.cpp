@@ -48,7 +48,9 @@ BuildRecord::BuildRecord(const fs::path& file) : file_(file), recorded_(file_.re
 }
 
 bool BuildRecord::same(uint32_t state) {
-  if (judged_[state] != Judged::not_yet) return judged_[state] == Judged::same;
+  // What this build made since may have been judged before.
+  const bool remade = !made_.empty() && made_.contains(recorded_.states[state].path);
+  if (judged_[state] != Judged::not_yet && !remade) return judged_[state] == Judged::same;
   return judge(state, stamp_at(recorded_.states[state].path.c_str()));
 }
 
@@ -156,6 +158,7 @@ uint32_t BuildRecord::position_of(const std::string& product) {
 }
 
 Result<void> BuildRecord::strike(const std::string& product) {
+  made_.insert(product);
   const bool is_new = find(product) == none;
   const uint32_t position = position_of(product);
   recorded_.products[position].stamp = {};

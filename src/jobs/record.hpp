@@ -7,6 +7,7 @@
 #include <map>
 #include <optional>
 #include <unordered_map>
+#include <unordered_set>
 
 namespace fibula {
 
@@ -70,6 +71,7 @@ class BuildRecord {
   std::vector<bool> asked_;     ///< products that this build asked for
   mutable std::unordered_map<std::string, uint32_t> products_;  ///< by path; filled when first asked
   std::unordered_map<std::string, uint32_t> latest_;  ///< the last state of each path; filled when first asked
+  std::unordered_set<std::string> made_;              ///< products struck in this run
   std::map<uint32_t, News> news_;                     ///< by folder state
 };
 
