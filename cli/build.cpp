@@ -1,7 +1,6 @@
 #include "build_lanes.hpp"
 #include "interrupt.hpp"
 #include "misfits.hpp"
-#include "needs.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -41,8 +40,7 @@ ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula
       memory.push_back(
           {{"output", product.output}, {"region", use.region}, {"used", use.used}, {"length", use.length}});
   }
-  for (const auto& misfit : report.fit ? report.fit->misfits() : std::vector<fibula::Misfit>())
-    misfits.push_back(misfit.sentence());
+  for (const auto& misfit : report.misfits) misfits.push_back(misfit.sentence());
   return {{"lane", report.lane},       {"good", report.good}, {"steps", steps},
           {"products", products},      {"memory", memory},    {"not_made", report.not_made},
           {"stopped", report.stopped}, {"misfits", misfits},  {"findings", findings_json(findings)}};
@@ -70,10 +68,19 @@ void print_memory(const std::vector<fibula::MemoryUse>& uses) {
   print_table(table, "    ");
 }
 
+/// A fit that says what was said when nothing was left to do.
+fibula::Fit remembered(const fibula::BuildReport& report) {
+  fibula::Fit fit;
+  fit.lane.name = report.lane;
+  fit.link_misfits = report.misfits;
+  return fit;
+}
+
 void print_reports(const Session& session, const BuiltLanes& built) {
   std::vector<fibula::Fit> fits;
   for (const auto& report : built.reports) {
-    if (report && report->fit && !report->stopped) fits.push_back(*report->fit);
+    if (!report || report->stopped) continue;
+    fits.push_back(report->fit ? *report->fit : remembered(*report));
   }
   print_misfits(fits);
   for (const auto& [lane, findings] : built.findings) print_findings(findings);
@@ -93,10 +100,6 @@ void print_reports(const Session& session, const BuiltLanes& built) {
 /// Starts the first program of a lane; its exit status is the answer.
 fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Lane& lane,
                                   const fibula::BuildReport& report) {
-  for (const auto& closure : report.fit ? report.fit->closures : std::vector<fibula::FileClosure>()) {
-    // What will keep it from starting is said before it does not.
-    if (std::any_of(closure.entries.begin(), closure.entries.end(), fibula::is_bad)) print_troubles({closure});
-  }
   for (const auto& product : report.products) {
     if (product.kind != fibula::OutputKind::program) continue;
     if (auto can = fibula::can_start(lane, report.target, project); !can) return fibula::pass(can);
@@ -127,7 +130,7 @@ int run_programs(const Session& session, const ProjectAtHand& here, const BuiltL
 }
 
 int build(const Session& session, const Options& options, const ProjectAtHand& here) {
-  const auto built = build_lanes(session, here, {.jobs = options.jobs, .keep_going = options.keep_going});
+  auto built = build_lanes(session, here, {.jobs = options.jobs, .keep_going = options.keep_going});
   if (!built) return report(session, built.error());
   int status = all_good;
   ordered_json results = ordered_json::array();

@@ -112,7 +112,8 @@ fibula::Result<BuiltLanes> build_lanes(const Session& session, const ProjectAtHa
   }
   auto reports = fibula::build_all(here.project, here.lanes, here.shelf, options);
   progress("");
-  if (!reports) return fibula::pass(reports);
+  if (!reports && interrupted() == 0) return fibula::pass(reports);
+  if (!reports) return BuiltLanes{.reports = {}, .stopped = true};
   if (!session.json) narrator.finish();
   BuiltLanes built{.reports = std::move(*reports)};
   built.stopped = interrupted() != 0;

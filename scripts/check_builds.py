@@ -33,7 +33,7 @@ environment = dict(os.environ, XDG_CACHE_HOME=str(home / "cache"), FIBULA_SHELF=
 for name in ("LIBRARY_PATH", "CPATH"):
     environment.pop(name, None)
 
-SOURCES = ["src/log/tide.c", "src/log/gauge.c", "src/log/text.cpp", "src/moon/phase.c", "src/moon/table.c", "src/main.c", "src/extra.cpp"]
+SOURCES = ["src/log/tide.c", "src/log/gauge.c", "src/log/text.cpp", "src/moon/phase.c", "src/moon/table.c", "src/main.c", "src/extra.cpp", "top.c"]
 HEADERS = ["include/tide.h", "include/harbour/gauge.h", "include/harbour/table.h", "src/log/inner.h"]
 FIRST = "first"  # searched before include/
 
@@ -95,7 +95,7 @@ uses = ["pier"]
 definitions = {quote(state.definitions)}
 [[output]]
 name = "main"
-sources = ["src/*.c", "src/*.cpp"]
+sources = ["src/*.c", "src/*.cpp", "*.c"]
 uses = ["log", "moon", "pier"]
 [library.pier]
 version = "={state.version}"
@@ -221,7 +221,7 @@ def linkage(state):
 
 
 def add_source(state):
-    path = chance.choice(["src/log/new_a.c", "src/log/new_b.cpp", "src/moon/deep/new_c.c", "src/new_d.c"])
+    path = chance.choice(["src/log/new_a.c", "src/log/new_b.cpp", "src/moon/deep/new_c.c", "src/new_d.c", "top_new_e.c"])
     state.numbers.setdefault(path, chance.randrange(100, 999))
     write(path, text_of(state, path))
     write("src/main.c", text_of(state, "src/main.c"))
@@ -343,7 +343,7 @@ def saved_while_building(state):
     edit_number(state)
     process = subprocess.Popen([options.fibula, "build"], cwd=work, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     time.sleep(chance.uniform(0.0, 0.25))
-    said = chance.choice([edit_number, edit_by_rename, edit_quietly])(state)
+    said = chance.choice([edit_number, edit_by_rename, edit_quietly, add_source, remove_source, hide, definitions, version])(state)
     process.wait()
     return said + " while it builds"
 

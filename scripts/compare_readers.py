@@ -98,6 +98,8 @@ def elf_facts(entry, path):
 def compare_elf(entry, path):
     dynamic = entry["kind"] in ("shared", "program", "plugin")
     text = run("nm", "-g", "--format=posix", *(["-D"] if dynamic else []), path)
+    if dynamic and not list(of_nm(text)):
+        text = run("nm", "-g", "--format=posix", path)  # a program without dynamic symbols
     # Link-time objects carry a hidden name for debuggers, which nm's plugin leaves out.
     ours = [s for s in of_fibula(entry) if not ("link-time" in entry["facts"] and re.search(r"\.[0-9a-f]{8}$", s[2]))]
     # Objects have the version in the name itself, with the two signs that nm writes for versions too.

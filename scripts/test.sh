@@ -2,7 +2,7 @@
 # Installs what is missing, builds Fibula, with sanitizers too, and runs all tests; ends with ctest's summary.
 # usage: test.sh [--quick] [--long]
 #   --quick  without the sanitizers' build and without compilers for other systems
-#   --long   also runs each fuzz target for 30 seconds
+#   --long   also runs each fuzz target for 30 seconds, and more tests under the sanitizers
 set -eu
 cd "$(dirname "$0")/.."
 quick= long=
@@ -18,10 +18,12 @@ if [ -n "$quick" ]; then scripts/install_packages.sh --test --native; else scrip
 unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH || true
 
 if [ -z "$quick" ]; then
-  # The readers, the rehearsal and the fuzz targets under the sanitizers.
+  # Under the sanitizers: the readers, the rehearsal and the fuzz targets, and the tool in whole stories; with --long all.
+  checked='^(reader-tests|damage-tests|rehearsal-tests|fuzz)\.|^tool-tests\.(Story|Build|SecondTime|Surroundings|Outputs)'
+  [ -z "$long" ] || checked='^(reader-tests|damage-tests|rehearsal-tests|fuzz|kinds|tool-tests|kinds-tests)\.'
   cmake --preset sanitize >/dev/null
-  cmake --build --preset sanitize --target reader-tests damage-tests rehearsal-tests fuzz-replays
-  (cd build/sanitize && ctest --output-on-failure -j2 -R '^(reader-tests|damage-tests|rehearsal-tests|fuzz)\.')
+  cmake --build --preset sanitize --target reader-tests damage-tests rehearsal-tests fuzz-replays tool-tests fibula-cli ${long:+kinds-tests}
+  (cd build/sanitize && ctest --output-on-failure -j2 -R "$checked")
 fi
 if [ -n "$long" ]; then scripts/fuzz.sh 30; fi
 

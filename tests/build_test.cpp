@@ -268,6 +268,11 @@ TEST(Build, TroubleIsTold) {
        "$FIBULA build && $FIBULA build --why fibula.toml",
        1,
        {"no build made it, and none read it"}},
+      {"a full disk",
+       good,
+       "(trap '' XFSZ; ulimit -f 0; $FIBULA build 2>&1; echo status $?) | cat",
+       0,
+       {"cannot be written", "make room on the disk", "status 4"}},
       {"nothing to clean", good, "$FIBULA build --clean", 0, {"nothing to remove"}},
   });
 }
@@ -448,6 +453,35 @@ TEST(Build, MakesImagesForDevices) {
   place.folder().write("work/.fibula/avr/bin/log.hex", "");
   EXPECT_NE(place.fibula("build").out.find("1 command run"), std::string::npos);
   EXPECT_TRUE(test::read(place / "work/.fibula/avr/bin/log.hex").ends_with(":00000001FF\r\n"));
+}
+
+TEST(Build, TellsHowFullADeviceIs) {
+  const Workplace place;
+  write_all(place,
+            {{"main.c", "int table[16] = {1};\nint waiting[32];\nint begin(void) { return table[0] + waiting[1]; }\n"},
+             {"board.ld",
+              "MEMORY {\n  flash (rx) : ORIGIN = 0x08000000, LENGTH = 64K /* of it */\n  ram (rwx) : ORIGIN = "
+              "0x20000000, LENGTH = 1K\n}\n"
+              "SECTIONS {\n .text : { *(.text*) } > flash\n .data : { *(.data*) } > ram AT > flash\n .bss : { *(.bss*) "
+              "*(COMMON) } > ram\n"
+              " /DISCARD/ : { *(.ARM.*) }\n}\n"},
+             {"fibula.toml",
+              log_output +
+                  "sources = [\"main.c\"]\nlinker-script = \"board.ld\"\nentry = \"begin\"\n[lane.board]\ncompiler = "
+                  "\"arm-none-eabi-gcc\"\nflags = [\"-mcpu=cortex-m3\", \"-mthumb\", \"-nostdlib\"]\n"}});
+  // 64 bytes of data lie in flash and are copied; with 128 that begin as zero they take 192 bytes of RAM.
+  for (int round = 0; round < 2; ++round) {
+    const auto built = place.fibula_json("build");
+    const auto& memory = built["lanes"][0]["memory"];
+    ASSERT_EQ(memory.size(), 2U) << built.dump(1);
+    EXPECT_EQ(memory[1]["used"], 192);
+    EXPECT_EQ(memory[1]["length"], 1024);
+    EXPECT_EQ(memory[0]["length"], 65536);
+    EXPECT_GE(memory[0]["used"].get<int>(), 64 + 8);
+  }
+  EXPECT_NE(place.fibula("build").out.find("192 of 1024 bytes, 19 %"), std::string::npos);
+  const auto symbols = place.fibula("inspect --symbols .fibula/board/bin/log");
+  EXPECT_NE(symbols.out.find("table  .data 0x20000000, 64"), std::string::npos) << symbols.out;
 }
 #endif
 

@@ -179,4 +179,12 @@ Result<void> walk(Bytes bytes, const SymbolSink& sink) {
   return {};
 }
 
+Result<void> walk_own_table(Bytes bytes, const SymbolSink& sink) {
+  auto file = read_file(bytes);
+  if (!file) return pass(file);
+  const Section* table = file->first_of_type(sht_symtab);
+  if (table == nullptr || file->type == et_rel) return {};
+  return without_value(walk_symbols(*file, *table, nullptr, sink));
+}
+
 }  // namespace fibula::elf

@@ -128,5 +128,7 @@ Result<Image> read(Bytes bytes, unsigned want);
 
 /// Only the symbols that linkers and loaders read. Errors: truncated, malformed.
 Result<void> walk(Bytes bytes, const SymbolSink& sink);
+/// The same of the table that a linked file has for debuggers: of a program without dynamic symbols there is no other.
+Result<void> walk_own_table(Bytes bytes, const SymbolSink& sink);
 
 }  // namespace fibula::elf

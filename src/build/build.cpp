@@ -10,6 +10,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <thread>
 
 namespace fibula {
 namespace {
@@ -107,12 +108,21 @@ class Builder {
   std::vector<std::optional<Error>> problems_;  ///< by lane
 };
 
-/// Builds of one project, one after the other.
+/// Builds of one project, one after the other. Looked for again and again, so that who waits can be stopped.
 Result<FileLock> lock_of(const Project& project, const BuildOptions& options) {
-  const fs::path folder = project.root() / ".fibula";
-  if (auto made = make_folder(folder); !made) return pass(made);
-  if (options.waiting && FileLock::is_held(folder / "lock")) options.waiting();
-  return FileLock::take(folder / "lock");
+  const fs::path file = project.root() / ".fibula" / "lock";
+  if (auto made = make_folder(file.parent_path()); !made) return pass(made);
+  for (bool told = false;; told = true) {
+    auto lock = FileLock::try_take(file);
+    if (!lock) return pass(lock);
+    if (*lock) return std::move(**lock);
+    if (!told && options.waiting) options.waiting();
+    if (options.stop && options.stop())
+      return fail({.code = Code::refused,
+                   .what = "was stopped while it waited for another build",
+                   .file = project.root().string()});
+    std::this_thread::sleep_for(std::chrono::milliseconds(20));
+  }
 }
 
 }  // namespace

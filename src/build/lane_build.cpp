@@ -175,6 +175,7 @@ Result<void> LaneBuild::finish() {
     if (auto followed = plan_->follow(own_); !followed) return followed;
   }
   report_.fit = plan_->fit();
+  report_.misfits = report_.fit->misfits();
   if (!report_.good) return {};
   auto others = record_.drop_others();
   if (!others) return pass(others);
@@ -188,8 +189,8 @@ Result<void> LaneBuild::finish() {
 }
 
 Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
-  if (!report_.good || !report_.fit || !is_all_well(*report_.fit)) return {};
-  const auto premises = premises_of(project_, *report_.fit, began);
+  if (!report_.good || !report_.fit) return {};
+  const auto premises = premises_of(*gathered_, *report_.fit, began);
   if (!premises) return {};
   // Everything is made; where that cannot be remembered, it costs the next build time and nothing else.
   static_cast<void>(record_.settle(settlement_text(project_, lane_, shelf, report_), *premises));

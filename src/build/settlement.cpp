@@ -37,6 +37,10 @@ class Premises {
   /// Written by this build, or found not to matter what it holds.
   void wrote(const fs::path& path) { add(path, stamp_of(path)); }
 
+  /// Written by this build too, so that its time tells nothing of others.
+  bool changed_since_began(const fs::path& path) const { return stamp_of(path).changed + stamp_tick >= began_; }
+  void doubt() { sure_ = false; }
+
   std::optional<std::vector<FileState>> take() {
     if (!sure_) return std::nullopt;
     int64_t last = 0;
@@ -65,12 +69,23 @@ void read_toolchain(const Toolchain& toolchain, Premises& premises) {
   for (const auto& folder : toolchain.library_directories) premises.read(folder);
 }
 
-void read_sources(const Project& project, Premises& premises) {
+/// Whether the outputs' patterns find what they found when the build began.
+bool finds_the_same(const Gathered::State& gathered) {
+  const auto files = gathered.project.files();
+  if (!files) return false;
+  for (size_t i = 0; i < files->size(); ++i) {
+    const std::string& name = gathered.project.outputs()[i].name;
+    if ((*files)[i].sources != gathered.sources.at(name) || (*files)[i].given != gathered.given.at(name)) return false;
+  }
+  return true;
+}
+
+void read_sources(const Gathered::State& gathered, Premises& premises) {
+  const Project& project = gathered.project;
   for (const auto& output : project.outputs()) {
     for (const auto* patterns : {&output.sources, &output.data, &output.plugins}) {
       for (const auto& pattern : *patterns) {
         for (const auto& folder : folders_searched(project.root(), pattern)) {
-          // Of the project's own folder only names matter, and builds write into it.
           folder == project.root() ? premises.wrote(folder) : premises.read(folder);
         }
       }
@@ -79,21 +94,18 @@ void read_sources(const Project& project, Premises& premises) {
     for (const auto& file : project.files_for(output.plugins)) premises.read(file);
     for (const auto& folder : output.headers) premises.wrote(project.root() / folder);
   }
+  // Builds write into the project's own folder, so it is looked through once more after its stamp was taken.
+  if (premises.changed_since_began(project.root()) && !finds_the_same(gathered)) premises.doubt();
 }
 
 }  // namespace
-
-bool is_all_well(const Fit& fit) {
-  const auto is_fine = [](const FileClosure& closure) {
-    return !closure.problem && std::none_of(closure.entries.begin(), closure.entries.end(), is_bad);
-  };
-  return fit.misfits().empty() && std::all_of(fit.closures.begin(), fit.closures.end(), is_fine);
-}
 
 std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report) {
   Packer packed;
   packed.value(surroundings(project, lane, shelf));
   Pack{packed}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
+  packed.number(report.misfits.size());
+  for (const auto& m : report.misfits) Pack{packed}(m.rule, m.verdict, m.subject, m.library, m.evidence, m.remedy);
   packed.number(report.products.size());
   for (const auto& product : report.products) {
     Pack{packed}(product.output, product.kind, product.path.string());
@@ -111,6 +123,10 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
   if (around != surroundings(project, lane, shelf)) return false;
   Unpack{from}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
   for (size_t left = from.count(); left > 0; --left) {
+    Misfit& m = report.misfits.emplace_back();
+    Unpack{from}(m.rule, m.verdict, m.subject, m.library, m.evidence, m.remedy);
+  }
+  for (size_t left = from.count(); left > 0; --left) {
     BuiltOutput& product = report.products.emplace_back();
     std::string path;
     Unpack{from}(product.output, product.kind, path);
@@ -124,14 +140,15 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
   return report.good;
 }
 
-std::optional<std::vector<FileState>> premises_of(const Project& project, const Fit& fit, int64_t began) {
+std::optional<std::vector<FileState>> premises_of(const Gathered::State& gathered, const Fit& fit, int64_t began) {
+  const Project& project = gathered.project;
   Premises premises(began);
   // The project was read before the build began: it is compared with what is there now.
   premises.wrote(project.file());
   if (stamp_of(project.file()).is_file() && quick_digest_of_file(project.file()).value_or(0) != project.text_digest())
     return std::nullopt;
   read_toolchain(fit.toolchain, premises);
-  read_sources(project, premises);
+  read_sources(gathered, premises);
   for (const auto& library : fit.libraries) premises.read(library.entry / "card.toml");
   for (const auto* files : {&fit.runtime_files, &fit.plugins, &fit.data_files}) {
     for (const auto& file : *files) premises.read(file.path);

@@ -4,14 +4,12 @@
 
 #include <fibula/build.hpp>
 
+#include "fit/gathered.hpp"
 #include "jobs/record_file.hpp"
 
 #include <optional>
 
 namespace fibula {
-
-/// Nothing that the next build would have to say again.
-bool is_all_well(const Fit& fit);
 
 /// What is kept of a report, for this project, lane and shelf, this version of Fibula, and this environment.
 std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report);
@@ -22,6 +20,6 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
 /// Everything that a plan reads and that is no input of a product: the project's files, compilers, cards, folders in
 /// which sources are looked for, what lies beside the programs. Nothing where something of it changed after `began`:
 /// then it is not known what was read.
-std::optional<std::vector<FileState>> premises_of(const Project& project, const Fit& fit, int64_t began);
+std::optional<std::vector<FileState>> premises_of(const Gathered::State& gathered, const Fit& fit, int64_t began);
 
 }  // namespace fibula

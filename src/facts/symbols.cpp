@@ -1,5 +1,6 @@
 /// Every symbol of a file, handed over one at a time: names are lent, nothing is kept, so a library of any size costs
 /// no more memory than its pages.
+#include "binary/elf.hpp"
 #include "binary/foreign.hpp"
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
@@ -39,7 +40,10 @@ struct Walk {
   Result<void> bytes(Bytes bytes) {
     if (const FormatReader* reader = is_whole(bytes)) {
       sections = sections_of(bytes);
-      return reader->walk(bytes, [this](const ImageSymbol& symbol) { give(symbol); });
+      const auto sink = [this](const ImageSymbol& symbol) { give(symbol); };
+      auto walked = reader->walk(bytes, sink);
+      if (walked && count == 0 && elf::recognises(bytes)) return elf::walk_own_table(bytes, sink);
+      return walked;
     }
     if (is_archive(bytes) && !is_package(bytes)) {
       auto archive = read_members(bytes);

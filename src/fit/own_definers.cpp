@@ -49,10 +49,9 @@ const std::vector<fs::path>& OwnDefiners::unlisted() {
 }
 
 bool OwnDefiners::is_defined_by(const Output& other, const std::string& symbol, const std::string& name) {
-  if (const auto own = own_.find(other.name); own != own_.end() && !own->second.objects.empty()) {
-    return std::any_of(own->second.objects.begin(), own->second.objects.end(),
-                       [&](const fs::path& object) { return defines(state_.files, object, symbol).value_or(false); });
-  }
+  // Made already, it tells for certain; else its sources do, as far as they can.
+  if (const auto own = own_.find(other.name); own != own_.end() && !own->second.product.empty())
+    return defines(state_.files, own->second.product, symbol).value_or(false);
   const auto& sources = state_.sources.at(other.name);
   return std::any_of(sources.begin(), sources.end(),
                      [&](const auto& file) { return text_defines(text_of(file), name); });

@@ -193,13 +193,13 @@ bool JobRunner::add(Job job, BuildRecord& record, Done done) {
 Result<void> JobRunner::run() {
   State& s = *state_;
   while (s.may_start() || s.pool.running() > 0 || !s.over.empty()) {
+    if (s.options.stop && s.options.stop()) s.stop();
     while (s.may_start() && s.pool.running() < s.options.jobs) {
       auto task = std::move(s.waiting.front());
       s.waiting.pop_front();
       if (auto started = s.start(std::move(task)); !started) s.error = std::move(started.error());
     }
     if (s.over.empty()) s.pool.wait(std::chrono::milliseconds(s.options.stop ? 50 : 0));
-    if (s.options.stop && s.options.stop()) s.stop();
     for (auto& [task, outcome] : std::exchange(s.over, {})) s.finish(*task, std::move(outcome));
   }
   if (s.error) return fail(std::move(*s.error));

@@ -13,6 +13,8 @@ class FileLock {
  public:
   /// Makes the file where it is not there, and waits until nobody else holds the lock. Errors: io.
   static Result<FileLock> take(const std::filesystem::path& file);
+  /// The same without waiting: nothing where somebody else holds it. Errors: io.
+  static Result<std::optional<FileLock>> try_take(const std::filesystem::path& file);
   /// Whether somebody holds the lock of this file now. False where there is no such file.
   static bool is_held(const std::filesystem::path& file);
 

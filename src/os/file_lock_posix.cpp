@@ -25,6 +25,15 @@ Result<FileLock> FileLock::take(const fs::path& file) {
   return FileLock(std::make_unique<Handle>(Handle{std::move(opened)}));
 }
 
+Result<std::optional<FileLock>> FileLock::try_take(const fs::path& file) {
+  posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644));
+  if (!opened) return fail(io_error(file, "cannot be written", errno));
+  if (::flock(opened.get(), LOCK_EX | LOCK_NB) == 0)
+    return FileLock(std::make_unique<Handle>(Handle{std::move(opened)}));
+  if (errno == EWOULDBLOCK || errno == EINTR) return std::optional<FileLock>();
+  return fail(io_error(file, "cannot be locked", errno));
+}
+
 bool FileLock::is_held(const fs::path& file) {
   const posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CLOEXEC));
   return opened && ::flock(opened.get(), LOCK_EX | LOCK_NB) != 0;

@@ -224,9 +224,11 @@ bool ProcessPool::wait(std::chrono::milliseconds at_most) {
   bool over = false;
   if (at_most.count() > 0) {
     state_->patience.data = &over;
+    // Again and again: one that is over before the loop begins to wait would let it wait for good.
+    const auto time = static_cast<uint64_t>(at_most.count());
+    uv_update_time(&state_->loop);
     uv_timer_start(
-        &state_->patience, [](uv_timer_t* timer) { *static_cast<bool*>(timer->data) = true; },
-        static_cast<uint64_t>(at_most.count()), 0);
+        &state_->patience, [](uv_timer_t* timer) { *static_cast<bool*>(timer->data) = true; }, time, time);
   }
   while (state_->finished == before && !over) uv_run(&state_->loop, UV_RUN_ONCE);
   uv_timer_stop(&state_->patience);

@@ -13,8 +13,7 @@ using Change = StagedFile::Change;
 
 /// A copy has its original's time: while both size and time are equal, it is as it was made.
 bool is_as_placed(const Stamp& target, const Stamp& source) {
-  if (!target.is_file()) return false;
-  return target.same_file(source) || (target.size == source.size && target.time == source.time);
+  return target.is_file() && !target.same_file(source) && target.size == source.size && target.time == source.time;
 }
 
 Error cannot(const fs::path& target, std::string_view reason) {
@@ -26,20 +25,14 @@ Error cannot(const fs::path& target, std::string_view reason) {
 
 /// Made beside its place and renamed, so that a program that runs keeps the file it has, and no file is ever half
 /// there.
-Result<void> put(const fs::path& source, const fs::path& target, PlaceBy by) {
+Result<void> put(const fs::path& source, const fs::path& target) {
   if (auto made = make_folder(target.parent_path()); !made) return made;
   const fs::path temporary = target.string() + ".new";
   std::error_code error;
   fs::remove(temporary, error);
   error.clear();
-  bool linked = false;
-  if (by == PlaceBy::link) {
-    fs::create_hard_link(source, temporary, error);
-    linked = !error;
-    error.clear();
-  }
-  if (!linked) fs::copy_file(source, temporary, error);
-  if (!error && !linked) {
+  fs::copy_file(source, temporary, error);
+  if (!error) {
     copy_time(source, temporary);
     fs::permissions(temporary, fs::perms::owner_write, fs::perm_options::add, error);
   }
@@ -52,8 +45,8 @@ Result<void> put(const fs::path& source, const fs::path& target, PlaceBy by) {
 
 class Placer {
  public:
-  Placer(const StagePlan& plan, fs::path folder, fs::path list, PlaceBy by)
-      : plan_(plan), folder_(std::move(folder)), list_(std::move(list)), by_(by) {}
+  Placer(const StagePlan& plan, fs::path folder, fs::path list, PlaceIn kind)
+      : plan_(plan), folder_(std::move(folder)), list_(std::move(list)), kind_(kind) {}
 
   Result<StageReport> place() {
     report_.folder = folder_;
@@ -61,7 +54,7 @@ class Placer {
     if (auto made = make_folder(folder_); !made) return pass(made);
     auto before = read_staged_list(list_);
     // What builds write is all ours: a list that was damaged only leaves files behind.
-    if (!before && by_ == PlaceBy::copy) return pass(before);
+    if (!before && kind_ == PlaceIn::staged) return pass(before);
     if (before) before_ = std::move(*before);
     // Nothing is written before all is known to have a place.
     for (const auto& file : plan_.files) {
@@ -70,9 +63,7 @@ class Placer {
     if (auto announced = announce(); !announced) return pass(announced);
     for (auto& file : report_.files) {
       if (file.change == Change::kept) continue;
-      // The project's own files are written by people and by programs: what is shared with the shelf is read-only.
-      const PlaceBy by = file.library.empty() ? PlaceBy::copy : by_;
-      if (auto done = put(file.from, folder_ / file.path, by); !done) return pass(done);
+      if (auto done = put(file.from, folder_ / file.path); !done) return pass(done);
     }
     for (const auto& [path, digest] : before_) {
       if (!after_.contains(path)) remove_stale(path, digest);
@@ -93,9 +84,9 @@ class Placer {
                    .file = file.from.string(),
                    .hint = "fibula shelf check tells what changed"});
     const auto known = before_.find(file.path);
-    const bool same =
-        is_as_placed(there, source) || (there.is_file() && by_ == PlaceBy::link && has_same_content(file.from, target));
-    if (there.there() && known == before_.end() && by_ == PlaceBy::copy) {
+    const bool same = is_as_placed(there, source) || (there.is_file() && kind_ == PlaceIn::build &&
+                                                      !there.same_file(source) && has_same_content(file.from, target));
+    if (there.there() && known == before_.end() && kind_ == PlaceIn::staged) {
       if (!there.is_file() || !has_same_content(file.from, target)) return fail(in_the_way(target));
       file.change = Change::kept;  // somebody put the very same file there: it stays theirs
       report_.files.push_back(std::move(file));
@@ -156,15 +147,15 @@ class Placer {
 
   const StagePlan& plan_;
   fs::path folder_, list_;
-  PlaceBy by_;
+  PlaceIn kind_;
   StagedList before_, after_;
   StageReport report_;
 };
 
 }  // namespace
 
-Result<StageReport> place_files(const StagePlan& plan, const fs::path& folder, const fs::path& list, PlaceBy by) {
-  return Placer(plan, folder, list, by).place();
+Result<StageReport> place_files(const StagePlan& plan, const fs::path& folder, const fs::path& list, PlaceIn kind) {
+  return Placer(plan, folder, list, kind).place();
 }
 
 }  // namespace fibula

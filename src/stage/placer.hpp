@@ -7,12 +7,13 @@
 
 namespace fibula {
 
-enum class PlaceBy {
-  link,  ///< hard links where possible: a folder of this machine's, which costs no room
-  copy,  ///< a folder to hand on, in which files may be signed or stripped: it shares no bytes with the shelf
+/// Files are copies in both: whoever signs or strips one changes nothing on the shelf.
+enum class PlaceIn {
+  build,   ///< a folder that builds write, which is all ours
+  staged,  ///< a folder to hand on: what is somebody else's in it is not touched
 };
 
 /// `list` is where the files of the last time are listed, and will be listed. Errors: refused, absent, io.
-Result<StageReport> place_files(const StagePlan& plan, const fs::path& folder, const fs::path& list, PlaceBy by);
+Result<StageReport> place_files(const StagePlan& plan, const fs::path& folder, const fs::path& list, PlaceIn kind);
 
 }  // namespace fibula

@@ -69,7 +69,7 @@ Result<StageReport> stage(const Project& project, const Fit& fit, const StageOpt
     report.misfits = std::move(plan->misfits);
     return report;
   }
-  auto report = place_files(*plan, folder, folder / staged_list_name, PlaceBy::copy);
+  auto report = place_files(*plan, folder, folder / staged_list_name, PlaceIn::staged);
   if (report) check_search(project, fit, *report);
   return report;
 }
@@ -77,7 +77,7 @@ Result<StageReport> stage(const Project& project, const Fit& fit, const StageOpt
 Result<StageReport> place_runtime_files(const Project& project, const Fit& fit) {
   auto plan = plan_stage(project, fit, StageFor::build, false);
   if (!plan) return pass(plan);
-  return place_files(*plan, fit.folder / "bin", fit.folder / "placed.sha256", PlaceBy::link);
+  return place_files(*plan, fit.folder / "bin", fit.folder / "placed.sha256", PlaceIn::build);
 }
 
 Result<StageCheck> check_stage(const fs::path& folder) {
