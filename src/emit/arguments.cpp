@@ -26,11 +26,15 @@ void add_definitions(const Fit& fit, const OutputCompile& compile, std::vector<s
     arguments.push_back(options_of(fit.toolchain.family).definition + definition.text);
 }
 
-void add_includes(const Fit& fit, std::vector<std::string>& arguments) {
+/// The assembler's own `.include` is looked for in directories of `-I` alone; nothing in them can cause a warning
+/// there.
+enum class For { compiler, assembler };
+
+void add_includes(const Fit& fit, For whom, std::vector<std::string>& arguments) {
   const OptionSpelling& spelling = options_of(fit.toolchain.family);
   for (const auto& directory : fit.include_directories) {
     const std::string path = directory.path.string();
-    if (directory.library.empty()) {
+    if (directory.library.empty() || whom == For::assembler) {
       arguments.push_back(spelling.include + path);
     } else if (spelling.joined) {
       arguments.push_back(spelling.foreign_include + path);
@@ -151,7 +155,7 @@ std::vector<std::string> emit::compile_arguments(const Fit& fit, const std::stri
   if (!compile.standard.empty()) arguments.push_back(options_of(fit.toolchain.family).standard + compile.standard);
   add_flags(fit, compile, arguments);
   add_definitions(fit, compile, arguments);
-  add_includes(fit, arguments);
+  add_includes(fit, For::compiler, arguments);
   return arguments;
 }
 
@@ -160,7 +164,7 @@ std::vector<std::string> emit::assemble_arguments(const Fit& fit, const std::str
   std::vector<std::string> arguments;
   add_flags(fit, compile, arguments);
   add_definitions(fit, compile, arguments);
-  add_includes(fit, arguments);
+  add_includes(fit, For::assembler, arguments);
   return arguments;
 }
 
@@ -181,7 +185,7 @@ std::vector<std::string> CompileCommands::shared_words(SourceKind kind) const {
   const OutputCompile compile = compile_of(fit_, output_.name);
   add_flags(fit_, compile, words);
   add_definitions(fit_, compile, words);
-  add_includes(fit_, words);
+  add_includes(fit_, kind == SourceKind::assembly ? For::assembler : For::compiler, words);
   return words;
 }
 
