@@ -111,7 +111,7 @@ TEST(Build, EveryInputIsNamedAndChecked) {
       {"assembly that includes a file of a library",
        {{"main.c", "extern const unsigned char table[];\nint main(void) { return table[0] - 7; }\n"},
         {"table.S", ".section .rodata\n.global table\ntable:\n.include \"tides.inc\"\n.section .note.GNU-stack,\"\"\n"},
-        {"tides/include/tides.h", "int tides(void);\n"},
+        {"tides/include/tides.h", "#define TIDES 7\n"},
         {"tides/include/tides.inc", ".byte 7\n"},
         {"fibula.toml", log_output + "sources = [\"main.c\", \"table.S\"]\n" + desk}},
        "$FIBULA take tides --name tides --version 1 && $FIBULA attach tides && $FIBULA build --run && $FIBULA build",
