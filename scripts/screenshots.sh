@@ -94,11 +94,11 @@ flags = ["-m32"]
 
 [lane.board]
 compiler = "arm-linux-gnueabihf-g++"
-runner = "qemu-arm -L /usr/arm-linux-gnueabihf"
+start-through = "qemu-arm -L /usr/arm-linux-gnueabihf"
 
 [lane.counter]
 compiler = "x86_64-w64-mingw32-g++"
-runner = "wine64"
+start-through = "wine64"
 
 [lane.cellar]
 compiler = "clang++"
