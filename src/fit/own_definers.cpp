@@ -1,8 +1,9 @@
 #include "fit/own_definers.hpp"
 
+#include "base/text.hpp"
 #include "base/toml.hpp"
 #include "facts/mangling.hpp"
-#include "headers/source_definitions.hpp"
+#include "headers/declarations.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
 #include "project/source_kind.hpp"
@@ -25,7 +26,22 @@ std::string written_name(const std::string& symbol) {
   return name;
 }
 
+/// Whether assembly has a label of this name.
+bool has_label(std::string_view text, std::string_view name) {
+  for (auto line : text::lines(text)) {
+    line = text::trim(line);
+    if (line.starts_with(name) && text::trim(line.substr(name.size())).starts_with(':')) return true;
+  }
+  return false;
+}
+
 }  // namespace
+
+bool OwnDefiners::is_in(const fs::path& source, const std::string& name) {
+  const SourceKind kind = source_kind(source);
+  const bool assembly = kind == SourceKind::assembly || kind == SourceKind::nasm;
+  return assembly ? has_label(text_of(source), name) : shows_function(text_of(source), name);
+}
 
 const std::string& OwnDefiners::text_of(const fs::path& source) {
   const auto [found, fresh] = texts_.try_emplace(source);
@@ -53,8 +69,7 @@ bool OwnDefiners::is_defined_by(const Output& other, const std::string& symbol, 
   if (const auto own = own_.find(other.name); own != own_.end() && !own->second.product.empty())
     return defines(state_.files, own->second.product, symbol).value_or(false);
   const auto& sources = state_.sources.at(other.name);
-  return std::any_of(sources.begin(), sources.end(),
-                     [&](const auto& file) { return text_defines(text_of(file), name); });
+  return std::any_of(sources.begin(), sources.end(), [&](const auto& file) { return is_in(file, name); });
 }
 
 std::optional<OwnDefiner> OwnDefiners::in_output(const Output& other, const std::string& symbol,
@@ -82,7 +97,7 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
     if (auto found = in_output(other, symbol, name)) return found;
   }
   for (const auto& source : unlisted()) {
-    if (!text_defines(text_of(source), name)) continue;
+    if (!is_in(source, name)) continue;
     const std::string shown = shown_from(state_.project.root(), source);
     return OwnDefiner{fmt::format("{} defines it, and belongs to no output", shown),
                       fmt::format("add {} to the sources of {}", toml::quote(shown), output_.name)};

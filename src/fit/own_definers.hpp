@@ -19,6 +19,7 @@ class OwnDefiners {
   bool is_defined_by(const Output& other, const std::string& symbol, const std::string& name);
   std::optional<OwnDefiner> in_output(const Output& other, const std::string& symbol, const std::string& name);
   const std::string& text_of(const std::filesystem::path& source);
+  bool is_in(const std::filesystem::path& source, const std::string& name);
   const std::vector<std::filesystem::path>& unlisted();
 
   Gathered::State& state_;

@@ -149,12 +149,13 @@ class Scanner {
   };
   std::vector<Declared> declared;
   std::set<std::string> defined;
+  std::set<std::string> shown;  ///< of those, what other files see
 
   /// `mark` is what the caller knows the place by.
   void take(char c, size_t mark) {
     if (statement_.find_first_not_of(" \t\n") == std::string::npos) mark_ = mark;
     if (c == '{') {
-      if (counts()) defined.emplace(function_in(statement_));
+      if (counts()) begin_function();
       scopes_.push_back(counts() ? scope_of(statement_) : Scope{});
       statement_.clear();
     } else if (c == '}') {
@@ -173,6 +174,12 @@ class Scanner {
     return std::any_of(scopes_.begin(), scopes_.end(), [&](const Scope& scope) { return scope.kind == kind; });
   }
   bool counts() const { return !inside(ScopeKind::body); }
+
+  void begin_function() {
+    const auto name = function_in(statement_);
+    defined.emplace(name);
+    if (!has_word(statement_, "static")) shown.emplace(name);
+  }
 
   void end_statement() {
     const auto name = function_in(statement_);
@@ -207,11 +214,16 @@ std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view lin
   return std::pair(std::move(file), static_cast<unsigned>(std::atoi(std::string(line.substr(digits)).c_str())));
 }
 
+Scanner scanned(std::string_view text) {
+  Scanner scanner;
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  return scanner;
+}
+
 }  // namespace
 
 std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
-  Scanner scanner;
-  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  Scanner scanner = scanned(text);
   std::vector<std::string> left;
   std::set<std::string> seen = scanner.defined;
   for (auto& function : scanner.declared) {
@@ -221,9 +233,12 @@ std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
 }
 
 bool defines_function(std::string_view text, const std::string& name) {
-  Scanner scanner;
-  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
-  return scanner.defined.contains(name);
+  return scanned(text).defined.contains(name);
+}
+
+bool shows_function(std::string_view text, const std::string& name) {
+  // Most texts do not even name it.
+  return has_word(text, name) && scanned(text).shown.contains(name);
 }
 
 std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,

@@ -14,6 +14,8 @@ std::vector<std::string> functions_left_to_a_binary(std::string_view text);
 
 /// Whether a C or C++ text defines a function of that name, in whichever branch of its conditionals.
 bool defines_function(std::string_view text, const std::string& name);
+/// The same of a function that other files see: one that is not static.
+bool shows_function(std::string_view text, const std::string& name);
 
 /// A function that headers leave to a binary.
 struct DeclaredFunction {

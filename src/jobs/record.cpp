@@ -267,6 +267,7 @@ std::optional<std::string> BuildRecord::settled() {
     });
   };
   each(recorded_.states.size(), [&](size_t i, NearStamps& stamps) {
+    if (judged_[i] != Judged::not_yet) return judged_[i] == Judged::same;  // a premise
     return judge(static_cast<uint32_t>(i), stamps.at(recorded_.states[i].path));
   });
   each(recorded_.products.size(), [&](size_t i, NearStamps& stamps) {
