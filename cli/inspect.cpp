@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <utility>
 
 namespace cli {
 namespace {
@@ -19,11 +20,7 @@ struct Options {
   InspectWishes wishes;
 };
 
-fibula::Result<Inspected> look_at(const std::string& path, const InspectWishes& wishes) {
-  std::error_code error;
-  if (!fs::is_directory(path, error)) {
-    return Inspected{.path = path, .facts = fibula::inspect(path, {.members = wishes.members})};
-  }
+fibula::Result<Inspected> look_at_folder(const std::string& path, const InspectWishes& wishes) {
   auto view = fibula::look_over(path);
   if (!view) return fibula::pass(view);
   if (wishes.members) {
@@ -33,6 +30,30 @@ fibula::Result<Inspected> look_at(const std::string& path, const InspectWishes& 
     }
   }
   return Inspected{.path = path, .folder = std::move(*view)};
+}
+
+/// Calls `use` with what each path is, in their order. Files are read side by side, as many at once as do not take much
+/// memory.
+template <typename Use>
+void look_at_all(const Options& options, const Use& use) {
+  constexpr size_t at_once = 256;
+  const InspectWishes& wishes = options.wishes;
+  std::error_code error;
+  for (size_t from = 0; from < options.paths.size(); from += at_once) {
+    const size_t end = std::min(from + at_once, options.paths.size());
+    std::vector<fs::path> files;
+    for (size_t i = from; i < end; ++i) {
+      if (!fs::is_directory(options.paths[i], error)) files.emplace_back(options.paths[i]);
+    }
+    auto facts = fibula::inspect_all(files, {.members = wishes.members});
+    size_t next = 0;
+    for (size_t i = from; i < end; ++i) {
+      const auto& path = options.paths[i];
+      const bool is_file = next < files.size() && files[next] == path;
+      use(path, is_file ? fibula::Result<Inspected>(Inspected{.path = path, .facts = std::move(facts[next++])})
+                        : look_at_folder(path, wishes));
+    }
+  }
 }
 
 /// What was asked for beside the facts.
@@ -79,11 +100,10 @@ int print_one(const Session& session, const Inspected& inspected, const InspectW
 
 int run_json(const Options& options) {
   nlohmann::ordered_json files = nlohmann::ordered_json::array(), folders = nlohmann::ordered_json::array();
-  for (const auto& path : options.paths) {
-    auto inspected = look_at(path, options.wishes);
+  look_at_all(options, [&](const std::string& path, fibula::Result<Inspected> inspected) {
     if (!inspected) inspected = Inspected{.path = path, .facts = fibula::pass(inspected)};
     add_json(*inspected, options.wishes, files, folders);
-  }
+  });
   int status = all_good;
   for (const auto& file : files) status = file.contains("problem") ? static_cast<int>(bad_input) : status;
   print_json({{"schema", "fibula.inspect/1"}, {"files", std::move(files)}, {"folders", std::move(folders)}});
@@ -97,12 +117,12 @@ int run(const Session& session, const Options& options) {
   if (options.wishes.needs && many && !options.wishes.symbols && !options.wishes.members)
     return print_many_needs(options);
   int status = all_good;
-  for (const auto& path : options.paths) {
-    if (&path != &options.paths.front()) print_line("");
-    const auto inspected = look_at(path, options.wishes);
+  bool first = true;
+  look_at_all(options, [&](const std::string&, const fibula::Result<Inspected>& inspected) {
+    if (!std::exchange(first, false)) print_line("");
     status = std::max(status,
                       inspected ? print_one(session, *inspected, options.wishes) : report(session, inspected.error()));
-  }
+  });
   return status;
 }
 

@@ -81,6 +81,9 @@ struct InspectOptions {
 
 /// Reads one file. Errors: absent, unreadable, truncated, malformed, not_a_library, unsupported.
 FIBULA_API Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& options = {});
+/// Reads many files, side by side on the machine's cores. One answer for each path, in the order of the paths.
+FIBULA_API std::vector<Result<Facts>> inspect_all(const std::vector<std::filesystem::path>& paths,
+                                                  const InspectOptions& options = {});
 
 /// A name under which linkers look for libraries: `.a`, `.so`, `.so.1`, `.lib`, `.dll`, `.dylib`, `.tbd`. A hint, never
 /// evidence.

@@ -3,6 +3,7 @@
 #include "facts/fact.hpp"
 #include "facts/facts.hpp"
 #include "os/files.hpp"
+#include "os/parallel.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -131,6 +132,13 @@ Result<Facts> inspect(const std::filesystem::path& path, const InspectOptions& o
   if (!facts) return fail(about_file(std::move(facts.error()), path));
   facts->path = path.string();
   return facts;
+}
+
+std::vector<Result<Facts>> inspect_all(const std::vector<std::filesystem::path>& paths, const InspectOptions& options) {
+  constexpr size_t worth_a_thread = 4;
+  std::vector<Result<Facts>> all(paths.size());
+  each_in_parallel(paths.size(), worth_a_thread, [&](size_t i) { all[i] = inspect(paths[i], options); });
+  return all;
 }
 
 }  // namespace fibula

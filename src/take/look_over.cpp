@@ -68,9 +68,13 @@ std::string group_of(const Facts& facts) {
 }
 
 void read_binaries(const fs::path& folder, Names& names, FolderView& view) {
-  for (const auto& file : names.files) {
-    if (is_header_name(file)) continue;
-    auto facts = inspect(folder / file);
+  std::vector<fs::path> paths;
+  std::erase_if(names.files, is_header_name);
+  for (const auto& file : names.files) paths.push_back(folder / file);
+  auto all = inspect_all(paths);
+  for (size_t i = 0; i < all.size(); ++i) {
+    const auto& file = names.files[i];
+    auto& facts = all[i];
     if (!facts) {
       const bool other = facts.error().code == Code::not_a_library && !has_library_name(file);
       if (!other) view.refused.push_back(std::move(facts.error()));
