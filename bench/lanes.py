@@ -39,7 +39,7 @@ def make_libraries(work):
 
 
 def write_project(work):
-    lines = ['[[output]]', 'name = "harbour"', 'kind = "static-library"', 'sources = ["none/*.c"]', '']
+    lines = ['[[output]]', 'name = "harbour"', 'kind = "static-library"', 'sources = ["none.c"]', '']
     lines += [f'[library.tide{number}]\n' for number in range(LIBRARIES)]
     for number in range(LANES):
         flags = ["-m32"] if number % 2 else []
@@ -47,6 +47,7 @@ def write_project(work):
         lines += [f"[lane.lane{number}]", 'compiler = "gcc"', f"flags = {flags}".replace("'", '"'), '']
     project = work / "project"
     project.mkdir()
+    (project / "none.c").write_text("int none(void) { return 0; }\n")
     (project / "fibula.toml").write_text("\n".join(lines))
     return project
 

@@ -29,6 +29,7 @@ void CardStore::read_ahead(const std::vector<LibraryUse>& uses) {
 
 Result<const std::vector<Card>*> CardStore::candidates(const LibraryUse& use) {
   const std::string key = key_of(use);
+  const std::lock_guard one_at_a_time(reading_);
   if (const auto known = cards_.find(key); known != cards_.end()) return &known->second;
   auto read = read_cards(shelf_, use);
   if (!read) return pass(read);

@@ -4,12 +4,13 @@
 #include <fibula/shelf.hpp>
 
 #include <map>
+#include <mutex>
 #include <string>
 #include <vector>
 
 namespace fibula {
 
-/// The cards of a shelf, each read once however many lanes ask for it.
+/// The cards of a shelf, each read once however many lanes ask for it, from one thread or several.
 class CardStore {
  public:
   explicit CardStore(const Shelf& shelf) : shelf_(shelf) {}
@@ -21,6 +22,7 @@ class CardStore {
 
  private:
   const Shelf& shelf_;
+  std::mutex reading_;
   std::map<std::string, std::vector<Card>> cards_;
 };
 

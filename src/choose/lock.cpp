@@ -1,9 +1,10 @@
 #include "choose/lock.hpp"
 
+#include "base/digest.hpp"
+#include "base/packed.hpp"
 #include "base/toml.hpp"
 #include "os/files.hpp"
-#include "os/toml_file.hpp"
-#include "shelf/contents.hpp"
+#include "os/kept.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -44,14 +45,32 @@ std::string text_of(const Locked& locked) {
   return text;
 }
 
+template <class Both, class Choice>
+void plain_members(const Both& both, Choice& choice) {
+  both(choice.lanes, choice.library, choice.version, choice.variant, choice.digest);
+}
+
 }  // namespace
 
-Result<Lock> Lock::read(const Project& project) {
-  Lock lock;
+Result<Lock> Lock::read(const Project& project, const Cache& cache) {
   const fs::path file = file_of(project);
   std::error_code ignored;
-  if (!fs::exists(file, ignored)) return lock;
-  auto table = read_toml(file);
+  if (!fs::exists(file, ignored)) return Lock();
+  const auto text = read_text(file);
+  if (!text) return fail(text.error());
+  // Parsing takes thirty times as long as reading what was parsed. An error names the file, so its name is in the key.
+  const std::string key = fmt::format("{}\n{}", file.string(), sha256(*text));
+  if (const auto kept = kept_answer(cache, kept_kind::locks, key)) {
+    if (auto lock = unpacked(*kept)) return std::move(*lock);
+  }
+  auto lock = parsed(*text, file);
+  if (lock) keep_answer(cache, kept_kind::locks, key, lock->packed());
+  return lock;
+}
+
+Result<Lock> Lock::parsed(const std::string& text, const fs::path& file) {
+  Lock lock;
+  auto table = toml::parse(text, file);
   if (!table) {
     table.error().hint = "it is written by fibula fit: restore it, or remove it to choose anew";
     return pass(table);
@@ -60,10 +79,42 @@ Result<Lock> Lock::read(const Project& project) {
   for (const auto* value : reader.tables("chosen")) {
     auto choice = read_choice(*value, file);
     if (!choice) return pass(choice);
-    for (const auto& lane : choice->lanes) lock.by_lane_[{lane, choice->library}] = lock.choices_.size();
-    lock.choices_.push_back(std::move(*choice));
+    lock.add(std::move(*choice));
   }
   if (auto done = reader.finish(); !done) return pass(done);
+  return lock;
+}
+
+void Lock::add(Locked choice) {
+  for (const auto& lane : choice.lanes) by_lane_[{lane, choice.library}] = choices_.size();
+  choices_.push_back(std::move(choice));
+}
+
+std::string Lock::packed() const {
+  Packer into;
+  into.number(choices_.size());
+  for (const auto& choice : choices_) {
+    plain_members(Pack{into}, choice);
+    into.number(choice.files.size());
+    for (const auto& [name, digest] : choice.files) Pack{into}(name, digest);
+  }
+  return into.take();
+}
+
+std::optional<Lock> Lock::unpacked(std::string_view bytes) {
+  Unpacker from(bytes);
+  Lock lock;
+  for (size_t left = from.count(); left > 0; --left) {
+    Locked choice;
+    plain_members(Unpack{from}, choice);
+    for (size_t files = from.count(); files > 0; --files) {
+      std::string name;
+      from.value(name);
+      from.value(choice.files[name]);
+    }
+    lock.add(std::move(choice));
+  }
+  if (!from.good()) return std::nullopt;
   return lock;
 }
 

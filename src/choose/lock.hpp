@@ -1,8 +1,11 @@
 #pragma once
 
+#include <fibula/cache.hpp>
 #include <fibula/project.hpp>
 
+#include <filesystem>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -20,8 +23,8 @@ struct Locked {
 
 class Lock {
  public:
-  /// An absent file is an empty lock. Errors: malformed.
-  static Result<Lock> read(const Project& project);
+  /// An absent file is an empty lock. What a text was parsed to is kept. Errors: malformed.
+  static Result<Lock> read(const Project& project, const Cache& cache = Cache::standard());
 
   /// What was chosen; null where nothing was.
   const Locked* find(const std::string& lane, const std::string& library) const;
@@ -29,6 +32,11 @@ class Lock {
   std::vector<std::string> libraries(const std::string& lane) const;
 
  private:
+  static Result<Lock> parsed(const std::string& text, const std::filesystem::path& file);
+  static std::optional<Lock> unpacked(std::string_view bytes);
+  std::string packed() const;
+  void add(Locked choice);
+
   friend class LockWriter;
   std::vector<Locked> choices_;
   std::map<std::pair<std::string, std::string>, size_t> by_lane_;

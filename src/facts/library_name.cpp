@@ -9,11 +9,11 @@ std::string library_stem(const std::filesystem::path& path) {
   // A version stands behind the ending of ELF files, and in front of that of others.
   const size_t shared = name.find(".so");
   if (shared != std::string::npos && (shared + 3 == name.size() || name[shared + 3] == '.')) {
-    name.resize(shared);
+    name.erase(shared);
   } else {
     for (const std::string_view ending : {".dll.a", ".a", ".lib", ".dll", ".tbd", ".dylib", ".obj", ".o"}) {
       if (!name.ends_with(ending)) continue;
-      name.resize(name.size() - ending.size());
+      name.erase(name.size() - ending.size());
       break;
     }
   }

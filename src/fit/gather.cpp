@@ -8,6 +8,7 @@
 #include "link/mentions.hpp"
 #include "os/digest_list.hpp"
 #include "os/host.hpp"
+#include "os/parallel.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -35,10 +36,15 @@ class LaneGatherer {
  public:
   LaneGatherer(Gathered::State& state, GatheredLane& lane) : state_(state), project_(state.project), lane_(lane) {}
 
-  Result<void> gather() {
+  /// What is chosen; lanes can do this side by side.
+  Result<void> choose() {
     if (auto error = useless(project_, lane_.lane, lane_.toolchain)) return fail(std::move(*error));
     find_uses();
-    if (auto chosen = choose_libraries(); !chosen) return chosen;
+    return choose_libraries();
+  }
+
+  /// What was chosen is brought and read; starts processes of its own side by side.
+  Result<void> read() {
     for (const auto& [name, choice] : lane_.choices) {
       if (!choice.card) continue;
       if (auto here = state_.shelf.bring(*choice.card); !here) return here;
@@ -154,6 +160,20 @@ class LaneGatherer {
   std::map<std::string, Purpose> purposes_;  ///< by library
 };
 
+void gather_lanes(Gathered::State& state) {
+  std::vector<LaneGatherer> gatherers;
+  for (auto& lane : state.found) gatherers.emplace_back(state, lane);
+  const auto note = [&](size_t i, Result<void> done) {
+    if (!done) state.found[i].problem = std::move(done.error());
+  };
+  each_in_parallel(gatherers.size(), 2, [&](size_t i) {
+    if (!state.found[i].problem) note(i, gatherers[i].choose());
+  });
+  for (size_t i = 0; i < gatherers.size(); ++i) {
+    if (!state.found[i].problem) note(i, gatherers[i].read());
+  }
+}
+
 Error about_lane(Error error, const Project& project, const Lane& lane) {
   error.what = fmt::format("lane {}: compiler {} {}", lane.name, error.file, error.what);
   error.file = project.file().string();
@@ -183,7 +203,7 @@ Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, 
   if (!files) return pass(files);
   auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
   if (!options.anew) {
-    auto lock = Lock::read(project);
+    auto lock = Lock::read(project, options.cache);
     if (!lock) return pass(lock);
     state->lock = std::move(*lock);
   }
@@ -205,8 +225,8 @@ Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, 
       continue;
     }
     lane.toolchain = std::move(*answers[i]);
-    if (auto gathered = LaneGatherer(*state, lane).gather(); !gathered) lane.problem = std::move(gathered.error());
   }
+  gather_lanes(*state);
   return Gathered(std::move(state));
 }
 
