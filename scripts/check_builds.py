@@ -157,6 +157,8 @@ def edit_number(state):
 
 def edit_quietly(state):
     path = pick(state)
+    if not (work / path).exists():  # an edit before this one renamed or removed it, and no build came in between
+        return edit_number(state)
     before = (work / path).stat()
     state.numbers[path] = chance.randrange(100, 999) if state.numbers[path] < 1000 else state.numbers[path] + 1
     write(path, text_of(state, path))

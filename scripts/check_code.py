@@ -13,7 +13,9 @@ QUERIES = ("absolute|canonical|weakly_canonical|copy|copy_file|create_directory|
 CALL = re.compile(r"\b(?:fs|filesystem)::(" + QUERIES + r")\(")
 ERROR = re.compile(r"\b(error|ignored|gone|none|absent|unknown|not_empty|failed|code)\)*$")
 POSIX = re.compile(r'#include <(unistd|fcntl|dlfcn|poll|signal|csignal|pwd|cxxabi|sys/\w+)\.?h?>')
-EFFECTS = re.compile(r'#include "os/(process|download|kept|new_file|part_file|file_lock)\.hpp"|\b(write_whole|write_if_changed|make_folder)\(')
+EFFECTS = re.compile(r'#include "os/(process|download|kept|new_file|part_file|file_lock|folder)\.hpp"|\b(write_in|write_if_changed_in|make_folder)\(')
+# What changes the disk by a path could be led elsewhere by a link: outside of the floor, `Folder` does it.
+CHANGES = re.compile(r"\b(?:fs|filesystem)::(?:(?:remove|remove_all|rename|create_\w+|copy|copy_file|permissions|resize_file)\(|last_write_time\([^()]*, [^()]*,)|\bstd::ofstream\b|\bfopen\(")
 # Folders whose code only plans; what gathers among them is named.
 PURE = {"match": (), "link": (), "choose": ("attach.cpp", "lock.cpp"), "fit": ("gather.cpp", "shared_include.cpp", "lock_choices.cpp")}
 
@@ -56,6 +58,8 @@ def check_file(path):
         faults.append(f"{shown}: prints JSON by itself: json_text does")
     if folder in PURE and path.name not in PURE[folder] and EFFECTS.search(text):
         faults.append(f"{shown}: plans, and has {EFFECTS.search(text)[0]}")
+    if folder != "os" and CHANGES.search(text):
+        faults.append(f"{shown}: {CHANGES.search(text)[0]} can be led elsewhere by a link: os/folder.hpp does it")
     lines = text.split("\n")
     if len(lines) > 401:
         faults.append(f"{shown}: {len(lines)} lines, at most 400")

@@ -2,7 +2,7 @@
 #include "base/digest.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/process.hpp"
 #include "support/support.hpp"
 
@@ -118,11 +118,12 @@ TEST(Digest, IsTheStandardOne) {
 
 TEST(Files, AreWrittenWholeOrNotAtAll) {
   const test::Folder folder;
-  ASSERT_TRUE(write_whole(folder / "card", "new"));
+  const auto place = Folder::open(folder.path());
+  ASSERT_TRUE(place->write("card", "new"));
   EXPECT_EQ(test::read(folder / "card"), "new");
-  EXPECT_FALSE(*write_if_changed(folder / "card", "new"));
+  EXPECT_FALSE(*place->write_if_changed("card", "new"));
   folder.write("taken/inside", "");
-  const auto refused = write_whole(folder / "taken", "x");  // a folder stands there
+  const auto refused = place->write("taken", "x");  // a folder stands there
   ASSERT_FALSE(refused);
   EXPECT_EQ(refused.error().code, Code::io);
   EXPECT_EQ(files_directly_in(folder.path()), (std::vector<fs::path>{"card"})) << "the temporary file is gone";

@@ -59,12 +59,18 @@ const Row rows[] = {
 
 /// libtide on the shelf and attached, in a lane that searches the system's folder.
 class Sea : public Workplace {
- public:
-  explicit Sea(const Row& row) {
-    // The index of the real system's folders is the same for all.
+  /// The index of the real system's folders is the same for all.
+  static const test::fs::path& shared_indices() {
     static const test::Folder kept;
-    test::fs::create_directories(*this / "cache/fibula/kept");
-    test::fs::create_directory_symlink(kept.path(), *this / "cache/fibula/kept/providers-3");
+    return kept.path();
+  }
+  test::fs::path indices() const { return *this / "cache/fibula/kept/providers-3"; }
+
+ public:
+  ~Sea() { test::fs::copy(indices(), shared_indices(), test::fs::copy_options::skip_existing); }
+  explicit Sea(const Row& row) {
+    test::fs::create_directories(indices());
+    test::fs::copy(shared_indices(), indices());
     folder().write("system/made", "");
     test::must("bash -ec " + test::quoted(std::string(sources) + row.system + "\nrm -f *.c"), *this / "system");
     folder().write("tide-1.0/tide.c", row.library);

@@ -232,7 +232,7 @@ TEST(Cards, AreTyped) {
       {"language = \"C\"", "language = [\"C\"]", "language in [variant.facts] must be a text in quotes"},
       {"interface = \"C\"", "interfaces = \"C\"", "unknown key interfaces in [variant.facts]"},
       {"arch = \"x86_64\"", "arch = \"x87\"", "no architecture is called \"x87\""},
-      {"directories = [\"include\"]", "directories = [\"../include\"]", "leads out of the library"},
+      {"directories = [\"include\"]", "directories = [\"../include\"]", "leads out of the folder"},
       {"certainty = \"read\"", "certainty = \"sure\"", "certainty in"},
       {"card = 2", "card = 1", "card of form 1, this version reads form 2"}};
   const Workplace place;

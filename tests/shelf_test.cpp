@@ -193,8 +193,8 @@ TEST(Shelf, CardsThatPeopleEditAreChecked) {
     const char* message;
   };
   for (const auto& c : {Case{"licence =", "license =", "unknown key license in the card"},
-                        Case{"\"include/tidecalc.h\"", "\"/etc/passwd\"", "leads out of the library"},
-                        Case{"\"lib/libtidecalc.a\"", "\"../../libtidecalc.a\"", "leads out of the library"},
+                        Case{"\"include/tidecalc.h\"", "\"/etc/passwd\"", "leads out of the folder"},
+                        Case{"\"lib/libtidecalc.a\"", "\"../../libtidecalc.a\"", "leads out of the folder"},
                         Case{"linkage = \"static\"", "linkage = \"both\"", "linkage in [[variant]] is \"both\""},
                         Case{"name =", "name", "is not valid TOML"}}) {
     SCOPED_TRACE(c.to);

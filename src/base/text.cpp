@@ -111,27 +111,111 @@ std::string closest(std::string_view word, std::span<const std::string> candidat
   return best;
 }
 
+bool is_letter(char c) {
+  return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+}
+
+namespace {
+
+/// Of a sequence that begins with this byte; 0 where none may.
+size_t length_of_utf8(unsigned char first) {
+  if (first < 0x80) return 1;
+  if (first >= 0xc2 && first <= 0xdf) return 2;
+  if ((first & 0xf0U) == 0xe0) return 3;
+  return first >= 0xf0 && first <= 0xf4 ? 4 : 0;
+}
+
+/// The second byte rules out forms that are longer than needed, surrogates, and what is beyond U+10FFFF.
+bool is_second_of_utf8(unsigned char first, unsigned char second) {
+  switch (first) {
+    case 0xe0: return second >= 0xa0 && second <= 0xbf;
+    case 0xed: return second >= 0x80 && second <= 0x9f;
+    case 0xf0: return second >= 0x90 && second <= 0xbf;
+    case 0xf4: return second >= 0x80 && second <= 0x8f;
+    default: return (second & 0xc0U) == 0x80;
+  }
+}
+
+}  // namespace
+
+bool is_utf8(std::string_view text) {
+  const auto byte = [&](size_t at) { return static_cast<unsigned char>(text[at]); };
+  for (size_t at = 0; at < text.size();) {
+    const size_t length = length_of_utf8(byte(at));
+    if (length == 0 || length > text.size() - at) return false;
+    if (length > 1 && !is_second_of_utf8(byte(at), byte(at + 1))) return false;
+    for (size_t rest = 2; rest < length; ++rest) {
+      if ((byte(at + rest) & 0xc0U) != 0x80) return false;
+    }
+    at += length;
+  }
+  return true;
+}
+
+namespace {
+
+/// One element of a pattern.
+struct GlobStep {
+  enum class Kind { character, one, within, across, folders } kind;
+  char character = 0;
+};
+
+std::vector<GlobStep> glob_steps(std::string_view pattern) {
+  using Kind = GlobStep::Kind;
+  std::vector<GlobStep> steps;
+  while (!pattern.empty()) {
+    size_t used = 1;
+    if (pattern.starts_with("**/")) {
+      steps.push_back({Kind::folders});
+      used = 3;
+    } else if (pattern.starts_with("**")) {
+      steps.push_back({Kind::across});
+      used = 2;
+    } else if (pattern.front() == '*') {
+      steps.push_back({Kind::within});
+    } else if (pattern.front() == '?') {
+      steps.push_back({Kind::one});
+    } else {
+      steps.push_back({Kind::character, pattern.front()});
+    }
+    pattern.remove_prefix(used);
+  }
+  return steps;
+}
+
+}  // namespace
+
+// All ways to match go forward side by side, a character at a time: the time is the product of the lengths at most,
+// however many stars there are. `reached[i]`: what was read so far can be what the first i steps stand for.
 bool glob_matches(std::string_view pattern, std::string_view path) {
-  if (pattern.empty()) return path.empty();
-  if (pattern.starts_with("**")) {
-    const bool whole_part = pattern.size() > 2 && pattern[2] == '/';
-    const std::string_view rest = pattern.substr(whole_part ? 3 : 2);
-    for (size_t at = 0; at <= path.size(); ++at) {
-      const bool boundary = !whole_part || at == 0 || path[at - 1] == '/';
-      if (boundary && glob_matches(rest, path.substr(at))) return true;
+  using Kind = GlobStep::Kind;
+  const auto steps = glob_steps(pattern);
+  std::vector<char> reached(steps.size() + 1, 0), next;
+  reached[0] = 1;
+  const auto skip = [&](std::vector<char>& states, bool at_boundary) {
+    for (size_t i = 0; i < steps.size(); ++i) {
+      const Kind kind = steps[i].kind;
+      const bool may_be_empty = kind == Kind::within || kind == Kind::across || (kind == Kind::folders && at_boundary);
+      if (states[i] && may_be_empty) states[i + 1] = 1;
     }
-    return false;
-  }
-  if (pattern.front() == '*') {
-    for (size_t at = 0; at <= path.size(); ++at) {
-      if (glob_matches(pattern.substr(1), path.substr(at))) return true;
-      if (at < path.size() && path[at] == '/') return false;
+  };
+  skip(reached, true);
+  for (const char c : path) {
+    next.assign(steps.size() + 1, 0);
+    for (size_t i = 0; i < steps.size(); ++i) {
+      if (!reached[i]) continue;
+      switch (steps[i].kind) {
+        case Kind::character: next[i + 1] = next[i + 1] || steps[i].character == c; break;
+        case Kind::one: next[i + 1] = next[i + 1] || c != '/'; break;
+        case Kind::within: next[i] = next[i] || c != '/'; break;
+        case Kind::across:
+        case Kind::folders: next[i] = 1; break;
+      }
     }
-    return false;
+    skip(next, c == '/');
+    reached.swap(next);
   }
-  if (path.empty()) return false;
-  const bool same = pattern.front() == path.front() || (pattern.front() == '?' && path.front() != '/');
-  return same && glob_matches(pattern.substr(1), path.substr(1));
+  return reached[steps.size()] != 0;
 }
 
 }  // namespace fibula::text

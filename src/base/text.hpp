@@ -19,6 +19,10 @@ std::string upper(std::string_view text);
 std::string count(size_t number, std::string_view singular, std::string_view plural = {});
 
 bool is_identifier_character(char c);
+/// Of ASCII.
+bool is_letter(char c);
+/// Well-formed (RFC 3629, section 4).
+bool is_utf8(std::string_view text);
 
 /// The candidate that `word` was probably meant to be, or an empty string when none is near.
 std::string closest(std::string_view word, std::span<const std::string> candidates);

@@ -6,7 +6,7 @@
 #include "build/farm.hpp"
 #include "build/lane_build.hpp"
 #include "os/file_lock.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -60,8 +60,11 @@ class Builder {
     for (const size_t i : open) lanes.push_back(lanes_[i]->lane());
     // What an earlier build left when it was stopped is nobody's.
     for (const auto& lane : lanes) {
-      std::error_code ignored;
-      fs::remove_all(project_.folder_of(lane) / "making", ignored);
+      const fs::path folder = project_.folder_of(lane);
+      if (!stamp_of_link(folder).there()) continue;
+      const auto opened = Folder::make_in(project_.root(), shown_from(project_.root(), folder));
+      if (!opened) return fail(opened.error());
+      if (auto removed = opened->remove_tree("making"); !removed) return removed;
     }
     const auto gathered = gather(project_, lanes, shelf_);
     if (!gathered) return fail(gathered.error());
@@ -110,8 +113,9 @@ class Builder {
 
 /// Builds of one project, one after the other. Looked for again and again, so that who waits can be stopped.
 Result<FileLock> lock_of(const Project& project, const BuildOptions& options) {
-  const fs::path file = project.root() / ".fibula" / "lock";
-  if (auto made = make_folder(file.parent_path()); !made) return pass(made);
+  const auto work = Folder::make_in(project.root(), ".fibula");
+  if (!work) return fail(work.error());
+  const fs::path file = work->path() / "lock";
   for (bool told = false;; told = true) {
     auto lock = FileLock::try_take(file);
     if (!lock) return pass(lock);

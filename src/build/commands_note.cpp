@@ -1,7 +1,7 @@
 #include "build/commands_note.hpp"
 
 #include "base/text.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <fmt/format.h>
@@ -55,7 +55,8 @@ bool is_database_fresh(const Project& project, const CommandDigests& digests) {
 void note_database(const Project& project, const CommandDigests& digests) {
   const auto before = noted_lines(read_text(note_of(project)).value_or(""));
   // Where it cannot be noted, the database is written again the next time.
-  static_cast<void>(write_if_changed(note_of(project), note_text(project, with(before, digests)), Flush::later));
+  static_cast<void>(write_if_changed_in(project.root(), shown_from(project.root(), note_of(project)),
+                                        note_text(project, with(before, digests))));
 }
 
 }  // namespace fibula

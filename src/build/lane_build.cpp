@@ -6,7 +6,7 @@
 #include "base/digest.hpp"
 #include "build/image_job.hpp"
 #include "build/settlement.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -179,10 +179,11 @@ Result<void> LaneBuild::finish() {
   if (!report_.good) return {};
   auto others = record_.drop_others();
   if (!others) return pass(others);
+  const auto folder = Folder::open(project_.folder_of(lane_));
+  if (!folder) return fail(folder.error());
   for (const auto& product : *others) {
     // Of an output or a source that the project has no more; still as it was made, so it is nobody else's.
-    std::error_code ignored;
-    fs::remove(product, ignored);
+    if (const auto inside = inside_of(*folder, product); !inside.empty()) (void)folder->remove(inside);
   }
   if (auto written = emit::lane_files(*report_.fit); !written) return written;
   return without_value(place_runtime_files(project_, *report_.fit));

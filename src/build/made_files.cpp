@@ -3,7 +3,7 @@
 
 #include "build/lane_build.hpp"
 #include "os/file_lock.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <algorithm>
 
@@ -40,17 +40,18 @@ std::vector<MadeFile> why_made(const Project& project, const std::vector<Lane>& 
 
 Result<size_t> clean(const Project& project, const std::vector<Lane>& lanes) {
   size_t removed = 0;
-  std::error_code error;
-  if (!fs::is_directory(project.root() / ".fibula", error)) return removed;
-  const auto lock = FileLock::take(project.root() / ".fibula" / "lock");
+  const fs::path work = project.root() / ".fibula";
+  // A link in its place leads to what is not ours.
+  if (!stamp_of_link(work).is_folder()) return removed;
+  const auto opened = Folder::open(work);
+  if (!opened) return fail(opened.error());
+  const auto lock = FileLock::take(work / "lock");
   if (!lock) return fail(lock.error());
   for (const auto& lane : lanes) {
     const fs::path folder = project.folder_of(lane);
-    // A link in its place leads to what is not ours.
     if (!stamp_of_link(folder).is_folder()) continue;
     removed += files_below(folder).value_or(std::vector<fs::path>()).size();
-    fs::remove_all(folder, error);
-    if (error) return fail(io_error(folder, "cannot be removed", error));
+    if (auto gone = opened->remove_tree(lane.name); !gone) return pass(gone);
   }
   return removed;
 }

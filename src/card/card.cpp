@@ -1,4 +1,5 @@
 /// card.toml, read strictly.
+#include "base/inside_path.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
 #include "card/card_form.hpp"
@@ -19,12 +20,18 @@ constexpr std::string_view configurations[] = {"debug", "release", "unknown"};
 /// Paths that a card may name: relative, and inside the library.
 void check_paths(toml::Reader& reader, std::string_view key) {
   for (const auto& path : reader.texts(key)) {
-    const auto normal = fs::path(path).lexically_normal();
-    if (!path.empty() && !normal.is_absolute() && *normal.begin() != "..") continue;
+    if (path == "." || InsidePath::of(path)) continue;  // the library's own folder holds headers too
     reader.report(Code::malformed, reader.line_of(key),
-                  fmt::format("path {} leads out of the library", toml::quote(path)),
+                  fmt::format("path {} {}", toml::quote(path), InsidePath::why_not(path)),
                   "write it relative to the library's files, with /");
   }
+}
+
+void check_name(toml::Reader& reader, std::string_view key, const std::string& name,
+                bool (*is_right)(std::string_view)) {
+  if (name.empty() || is_right(name)) return;
+  reader.report(Code::malformed, reader.line_of(key), fmt::format("{} cannot be a {}", toml::quote(name), key),
+                "use letters, digits, . + - _");
 }
 
 /// The certainties as a card has them.
@@ -90,6 +97,7 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   reader.require("id");
   reader.require("arch");
   variant.id = reader.text("id");
+  check_name(reader, "id", variant.id, is_file_name);
   variant.target = read_target(reader);
   variant.linkage = reader.choice("linkage", linkages, "static") == "shared" ? Linkage::shared : Linkage::static_;
   variant.configuration = reader.choice("configuration", configurations, "unknown");
@@ -165,6 +173,7 @@ Result<Requirement> read_requirement(const toml::Value& value, const fs::path& f
                           .version = reader.text("version"),
                           .header = reader.text("header"),
                           .because = reader.text("because")};
+  check_name(reader, "library", requirement.library, is_plain_name);
   if (const auto range = VersionRange::parse(requirement.version); !range)
     reader.report(Code::malformed, value.line, range.error().what, "write it like \">=2.1 <3\"");
   requirement.shared_include = reader.flag("shared-include", false);
@@ -237,6 +246,8 @@ Result<Card> read_card(const fs::path& folder) {
   reader.require("version");
   card.name = reader.text("name");
   card.version = reader.text("version");
+  check_name(reader, "name", card.name, is_plain_name);
+  check_name(reader, "version", card.version, is_plain_name);
   card.licence = reader.text("licence");
   if (auto read = read_tables(reader, file, card); !read) return pass(read);
   if (auto done = reader.finish(); !done) return pass(done);

@@ -4,7 +4,7 @@
 #include "base/version.hpp"
 #include "choose/lock.hpp"
 #include "choose/selection.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/process.hpp"
 #include "project/edit.hpp"
 
@@ -201,7 +201,8 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   if (auto right = check_attached(project, after, use); !right) return pass(right);
   if (edited->created) attachment.created = project.file();
   if (attachment.changed) {
-    if (auto written = write_whole(project.file(), after); !written) return pass(written);
+    if (auto written = write_in(project.root(), project.file().filename().string(), after, Flush::now); !written)
+      return pass(written);
   }
   if (auto forgotten = forget_lock(project, name); !forgotten) return pass(forgotten);
   shelves.note_use(card.entry, project.root());
@@ -224,7 +225,8 @@ Result<void> detach(const fs::path& folder, const std::string& name) {
   if (!before) return pass(before);
   const std::string after = without_library(*before, name);
   if (auto right = check_detached(*project, after, name); !right) return right;
-  if (auto written = write_whole(project->file(), after); !written) return written;
+  if (auto written = write_in(project->root(), project->file().filename().string(), after, Flush::now); !written)
+    return written;
   return forget_lock(*project, name);
 }
 

@@ -1,9 +1,10 @@
 #include "choose/lock.hpp"
 
 #include "base/digest.hpp"
+#include "base/inside_path.hpp"
 #include "base/packed.hpp"
 #include "base/toml.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/kept.hpp"
 
 #include <fmt/format.h>
@@ -23,6 +24,11 @@ Result<Locked> read_choice(const toml::Value& value, const fs::path& file) {
   for (const char* key : {"lanes", "library", "version", "digest"}) reader.require(key);
   Locked locked{.lanes = reader.texts("lanes"), .library = reader.text("library"), .version = reader.text("version")};
   locked.variant = reader.text("variant");
+  const bool named = is_plain_name(locked.library) && is_plain_name(locked.version) &&
+                     (locked.variant.empty() || is_file_name(locked.variant));
+  if (!named && !reader.error())
+    reader.report(Code::malformed, value.line, "names no library, version or variant that can be",
+                  "it is written by fibula fit: restore it, or remove it to choose anew");
   locked.digest = reader.text("digest");
   if (const toml::Table* files = reader.table("files")) {
     for (const auto& [name, digest] : files->entries) {
@@ -149,8 +155,9 @@ void LockWriter::add_kept(const Lock& before, const std::string& lane, const std
 
 Result<bool> LockWriter::write() {
   const fs::path file = file_of(project_);
-  std::error_code error;
-  if (choices_.empty()) return fs::remove(file, error);
+  const auto root = Folder::open(project_.root());
+  if (!root) return fail(root.error());
+  if (choices_.empty()) return root->remove(file.filename().string());
   std::sort(choices_.begin(), choices_.end(), [](const Locked& a, const Locked& b) {
     return std::tie(a.library, a.version, a.variant) < std::tie(b.library, b.version, b.variant);
   });
@@ -158,7 +165,7 @@ Result<bool> LockWriter::write() {
       "# What was chosen for each lane, so that the same fit can be had elsewhere. Written by fibula fit;\n"
       "# fibula attach NAME lets it choose a library anew.\n";
   for (const auto& choice : choices_) text += text_of(choice);
-  return write_if_changed(file, text);
+  return root->write_if_changed(file.filename().string(), text, Flush::now);
 }
 
 Result<void> forget_lock(const Project& project, const std::string& library) {

@@ -2,7 +2,7 @@
 #include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "emit/arguments.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -74,7 +74,7 @@ std::string runtime_text(const Fit& fit) {
 Result<void> build_files(const Fit& fit, const fs::path& folder) {
   for (const auto& [name, text] :
        {std::pair{"fit.mk", make_text(fit)}, {"fit.env", shell_text(fit)}, {"runtime.txt", runtime_text(fit)}}) {
-    if (auto written = write_if_changed(folder / name, text); !written) return pass(written);
+    if (auto written = write_if_changed_in(folder, name, text); !written) return pass(written);
   }
   return {};
 }

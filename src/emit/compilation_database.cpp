@@ -1,6 +1,6 @@
 #include "base/json_text.hpp"
 #include "emit/arguments.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <algorithm>
@@ -53,7 +53,7 @@ Result<void> compilation_database(const Project& project, const std::vector<cons
     const Json more = fit != fits.end() ? entries_of(project, **fit) : kept_entries(project, lane, before);
     entries.insert(entries.end(), more.begin(), more.end());
   }
-  return without_value(write_if_changed(file, json_text(entries, 1) + "\n", Flush::later));
+  return without_value(write_if_changed_in(project.root(), file.filename().string(), json_text(entries, 1) + "\n"));
 }
 
 }  // namespace fibula::emit

@@ -1,8 +1,8 @@
-#include "os/files.hpp"
 #include "base/json_text.hpp"
 #include "base/quoting.hpp"
 #include "emit/arguments.hpp"
 #include "fit/shared_include.hpp"
+#include "os/folder.hpp"
 #include "os/parallel.hpp"
 
 #include <fmt/format.h>
@@ -61,26 +61,34 @@ Responses responses_of(const Fit& fit) {
 }  // namespace
 
 Result<void> response_files(const Fit& fit, const fs::path& folder) {
-  if (auto made = make_folder(folder); !made) return made;
+  const auto place = Folder::make(folder);
+  if (!place) return fail(place.error());
   for (const auto& [name, words] : responses_of(fit)) {
-    if (auto written = write_if_changed(folder / name, response_text(words, fit.toolchain.family)); !written)
+    if (auto written = place->write_if_changed(name, response_text(words, fit.toolchain.family)); !written)
       return pass(written);
   }
   return {};
 }
 
+/// Where the lane's folder, `.fibula/<lane>`, lies.
+static fs::path project_root_of(const Fit& fit) {
+  return fit.folder.parent_path().parent_path();
+}
+
 Result<void> shared_headers(const Fit& fit) {
   for (const auto& shared : fit.shared_headers) {
-    if (auto written = write_shared_headers(shared); !written) return written;
+    if (auto written = write_shared_headers(shared, project_root_of(fit)); !written) return written;
   }
   return {};
 }
 
 Result<void> lane_files(const Fit& fit) {
+  const auto place = Folder::make_in(project_root_of(fit), shown_from(project_root_of(fit), fit.folder));
+  if (!place) return fail(place.error());
   if (auto written = shared_headers(fit); !written) return written;
   if (auto written = response_files(fit, fit.folder); !written) return written;
   if (auto written = build_files(fit, fit.folder); !written) return written;
-  return without_value(write_if_changed(fit.folder / "fit.json", json({fit}) + "\n"));
+  return without_value(place->write_if_changed("fit.json", json({fit}) + "\n"));
 }
 
 Result<void> lane_files(const std::vector<Fit>& fits) {

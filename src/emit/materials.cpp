@@ -2,7 +2,7 @@
 #include "base/digest.hpp"
 #include "base/json_text.hpp"
 #include "base/text.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <fibula/emit.hpp>
@@ -143,9 +143,9 @@ std::string cyclonedx(const Fit& fit, const std::string& name) {
 }
 
 Result<void> materials(const Fit& fit, const std::string& name) {
-  if (auto written = write_if_changed(fit.folder / "materials.spdx.json", spdx(fit, name) + "\n"); !written)
+  if (auto written = write_if_changed_in(fit.folder, "materials.spdx.json", spdx(fit, name) + "\n"); !written)
     return pass(written);
-  return without_value(write_if_changed(fit.folder / "materials.cdx.json", cyclonedx(fit, name) + "\n"));
+  return without_value(write_if_changed_in(fit.folder, "materials.cdx.json", cyclonedx(fit, name) + "\n"));
 }
 
 }  // namespace fibula::emit

@@ -135,8 +135,9 @@ class LaneGatherer {
     for (const auto& shared : fit.shared_headers) {
       auto folder = TemporaryFolder::make(temporary_place(), "fibula-include-");
       if (!folder) return pass(folder);
-      if (auto made = write_shared_headers({folder->path(), shared.headers}); !made) return made;
-      lane.stand_ins[shared.folder] = folder->path();
+      if (auto made = write_shared_headers({folder->path() / "include", shared.headers}, folder->path()); !made)
+        return made;
+      lane.stand_ins[shared.folder] = folder->path() / "include";
       folders.push_back(std::move(*folder));
     }
     const auto included = included_as_cxx(files);

@@ -1,23 +1,29 @@
 #include "fit/shared_include.hpp"
 
 #include "headers/header_folders.hpp"
+#include "os/digest_list.hpp"
 #include "os/file_digest.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <map>
 
 namespace fibula {
 namespace {
 
-/// A hard link, or a copy where the shelf is on another disk. Compilers take the place that a symbolic link leads to
-/// for the header's own.
-Result<void> place(const fs::path& header, const fs::path& at) {
-  if (auto made = make_folder(at.parent_path()); !made) return made;
-  std::error_code error;
-  fs::create_hard_link(header, at, error);
-  if (error) fs::copy_file(header, at, fs::copy_options::overwrite_existing, error);
-  if (!error) return {};
-  return fail({.code = Code::io, .what = "cannot be put in place: " + error.message(), .file = at.string()});
+/// Beside the folder: what was put into it, so that nothing else is ever taken out of it.
+std::string record_of(const SharedHeaders& shared) {
+  return shared.folder.filename().string() + ".sha256";
+}
+
+/// What is in the folder as the record says, and is wanted no more. What somebody else put there stays.
+Result<void> remove_stale(const SharedHeaders& shared, const Folder& folder, const DigestList& before) {
+  for (const auto& [file, sha256] : before) {
+    if (shared.headers.contains(file) || !folder.has_file(file)) continue;
+    const auto now = sha256_of_file(shared.folder / file);
+    if (!now || *now != sha256) continue;
+    if (auto removed = folder.remove(file); !removed) return pass(removed);
+  }
+  return {};
 }
 
 }  // namespace
@@ -34,21 +40,27 @@ std::map<std::string, fs::path> headers_side_by_side(const std::vector<const Car
   return headers;
 }
 
-Result<void> write_shared_headers(const SharedHeaders& shared) {
-  const fs::path& folder = shared.folder;
-  auto wanted = shared.headers;
-  std::error_code error;
-  for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
-    const auto right = wanted.find(file.generic_string());
-    if (right != wanted.end() && !fs::is_symlink(folder / file, error) &&
-        has_same_content(folder / file, right->second)) {
-      wanted.erase(right);
-    } else {
-      fs::remove(folder / file, error);
-    }
+Result<void> write_shared_headers(const SharedHeaders& shared, const fs::path& root) {
+  const auto above = Folder::make_in(root, shown_from(root, shared.folder.parent_path()));
+  if (!above) return fail(above.error());
+  const std::string name = shared.folder.filename().string();
+  if (auto made = above->make_folder(name); !made) return made;
+  const auto folder = Folder::make_in(above->path(), name);
+  if (!folder) return fail(folder.error());
+  // A record that was damaged only leaves files behind.
+  const auto before = read_digest_list(above->path() / record_of(shared), "").value_or(DigestList());
+  if (auto removed = remove_stale(shared, *folder, before); !removed) return removed;
+  DigestList now;
+  for (const auto& [file, header] : shared.headers) {
+    auto digest = sha256_of_file(header);
+    if (!digest) return pass(digest);
+    now.push_back({file, std::move(*digest)});
   }
-  for (const auto& [name, header] : wanted) {
-    if (auto placed = place(header, folder / name); !placed) return placed;
+  if (auto noted = above->write_if_changed(record_of(shared), to_text(now)); !noted) return pass(noted);
+  for (const auto& [file, header] : shared.headers) {
+    if (folder->has_file(file) && has_same_content(shared.folder / file, header)) continue;
+    // A copy: compilers take the place that a symbolic link leads to for the header's own.
+    if (auto placed = folder->copy_in(header, file); !placed) return placed;
   }
   return {};
 }

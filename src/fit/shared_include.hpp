@@ -10,7 +10,9 @@ namespace fibula {
 /// card's counts.
 std::map<std::string, std::filesystem::path> headers_side_by_side(const std::vector<const Card*>& cards);
 
-/// Brings the folder to these headers. What is there and right stays. Errors: io.
-Result<void> write_shared_headers(const SharedHeaders& shared);
+/// Brings the folder, which lies below `root`, to these headers: copies, listed beside it. What is there and right
+/// stays, and so does what somebody else put there. Errors: io, refused (a link is on the way), those of reading a
+/// header.
+Result<void> write_shared_headers(const SharedHeaders& shared, const std::filesystem::path& root);
 
 }  // namespace fibula

@@ -5,7 +5,7 @@
 #include "base/text.hpp"
 #include "headers/defined_functions.hpp"
 #include "headers/header_question.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/kept.hpp"
 #include "os/process.hpp"
@@ -168,8 +168,9 @@ class LaneReader {
     for (auto& one : open_) {
       std::string text;
       for (const auto& header : libraries_[one.library].names) text += fmt::format("#include <{}>\n", header);
-      one.unit = folder / fmt::format("headers-{}.{}", one.library, lane_.cxx ? "cpp" : "c");
-      if (!write_whole(one.unit, text, Flush::later)) continue;
+      const std::string name = fmt::format("headers-{}.{}", one.library, lane_.cxx ? "cpp" : "c");
+      one.unit = folder / name;
+      if (!write_in(folder, name, text, Flush::later)) continue;
       start(preprocess_command(lane_.toolchain, context(), asked_standard(), one.unit), one.preprocessed);
       start(check_command(lane_.toolchain, context(), asked_standard(), one.unit), one.checked);
     }

@@ -4,7 +4,7 @@
 #include "binary/open.hpp"
 #include "index/defined_names.hpp"
 #include "index/library_listing.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/kept.hpp"
 #include "os/parallel.hpp"
 
@@ -197,7 +197,8 @@ ProviderIndex ProviderIndex::over(const fs::path& directory, const Cache& cache)
   if (old && maker.is_current(*old)) return std::move(*old);
   const auto text = std::make_shared<const std::string>(maker.make(old ? &*old : nullptr));
   // Where it cannot be kept it is made again next time.
-  if (!file.empty() && make_folder(file.parent_path())) (void)write_whole(file, *text, Flush::later);
+  if (!file.empty() && make_folder(cache.folder()))
+    (void)write_in(cache.folder(), shown_from(cache.folder(), file), *text, Flush::later);
   auto made = open(Bytes(std::as_bytes(std::span(text->data(), text->size()))));
   assert(made);
   made->memory_ = text;

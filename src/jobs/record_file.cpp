@@ -3,7 +3,7 @@
 #include "base/digest.hpp"
 #include "base/packed.hpp"
 #include "os/append_file.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <algorithm>
 
@@ -187,14 +187,17 @@ Result<void> RecordFile::write(const RecordContent& recorded) {
     text += framed(Kind::outcome, packed);
   }
   handle_.reset();
-  if (auto written = write_whole(path_, text, Flush::later); !written) return written;
+  if (auto written = write_in(path_.parent_path(), path_.filename().string(), text, Flush::later); !written)
+    return written;
   whole_ = text.size();
   return {};
 }
 
 Result<void> RecordFile::append(const std::string& entry) {
   if (!handle_) {
-    if (auto made = make_folder(path_.parent_path()); !made) return made;
+    // `<root>/.fibula/<lane>/record`: nothing of it may be a link.
+    const fs::path lane = path_.parent_path(), root = lane.parent_path().parent_path();
+    if (auto made = Folder::make_in(root, shown_from(root, lane)); !made) return pass(made);
     auto file = AppendFile::open(path_, whole_);
     if (!file) return pass(file);
     handle_ = std::make_unique<Handle>(Handle{std::move(*file)});

@@ -1,7 +1,7 @@
 #include "jobs/runner.hpp"
 
 #include "jobs/input_states.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
 
@@ -36,13 +36,18 @@ std::string epilogue(const Task& task, const Outcome& outcome, std::chrono::mill
   return {};
 }
 
+/// The folder below which all of a lane is made: `.fibula/<lane>` of the project.
+Result<Folder> lane_folder_of(const Task& task) {
+  const fs::path lane = task.job.workshop.parent_path(), root = lane.parent_path().parent_path();
+  return Folder::make_in(root, shown_from(root, lane));
+}
+
 /// Moves what was made to its place: the product last, since it is what others look for.
 Result<void> put_in_place(const Task& task) {
-  const auto move = [&](const fs::path& from, const fs::path& to) -> Result<void> {
-    std::error_code error;
-    fs::rename(from, to, error);
-    if (!error) return {};
-    return fail(io_error(to, "cannot be put in place", error));
+  const auto lane = lane_folder_of(task);
+  if (!lane) return fail(lane.error());
+  const auto move = [&](const fs::path& from, const fs::path& to) {
+    return lane->rename(inside_of(*lane, from), inside_of(*lane, to));
   };
   for (const auto& name : files_directly_in(task.folder)) {
     const fs::path file = fs::path(task.folder) / name;
@@ -73,17 +78,20 @@ struct JobRunner::State {
   /// Folders for products, and nothing left in them of an earlier try.
   Result<void> make_room(Task& task) {
     const fs::path product = task.job.product;
-    if (auto made = make_folder(product.parent_path()); !made) return made;
+    const auto lane = lane_folder_of(task);
+    if (!lane) return fail(lane.error());
+    if (auto made = lane->make_folder(inside_of(*lane, product.parent_path())); !made) return made;
     if (task.job.in_place) {
       task.made = task.job.product;
       std::error_code ignored;
-      // ar adds to what is there.
-      if (task.job.kind == Job::Kind::archive) fs::remove(product, ignored);
+      // ar adds to what is there, and any command would write through a link.
+      if (task.job.kind == Job::Kind::archive || fs::is_symlink(product, ignored))
+        return without_value(lane->remove(inside_of(*lane, product)));
       return {};
     }
     task.folder = (task.job.workshop / fmt::format("{}-{}", process_number(), ++number)).string();
     task.made = task.folder + "/" + product.filename().string();
-    return make_folder(task.folder);
+    return lane->make_folder(inside_of(*lane, task.folder));
   }
 
   Result<void> start(std::unique_ptr<Task> owned) {
@@ -119,8 +127,8 @@ struct JobRunner::State {
         const std::string list = task.made + ending;
         for (auto& input : inputs_told_by(read_text(list).value_or(""), task.job.directory))
           inputs.push_back(std::move(input));
-        std::error_code ignored;
-        fs::remove(list, ignored);
+        if (const auto made = Folder::open(fs::path(list).parent_path()))
+          (void)made->remove(fs::path(list).filename().string());
       }
     }
     if (!task.job.in_place) {
@@ -165,8 +173,8 @@ struct JobRunner::State {
         result.good = false;
       }
     }
-    std::error_code ignored;
-    if (!task.folder.empty()) fs::remove_all(task.folder, ignored);
+    if (const auto lane = lane_folder_of(task); lane && !task.folder.empty())
+      (void)lane->remove_tree(inside_of(*lane, task.folder));
     failed = failed || !result.good;
     task.done(task.job, std::move(result));
   }

@@ -17,7 +17,7 @@ AppendFile& AppendFile::operator=(AppendFile&&) noexcept = default;
 AppendFile::~AppendFile() = default;
 
 Result<AppendFile> AppendFile::open(const fs::path& path, uint64_t keep) {
-  posix::Descriptor file(::open(path.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0644));
+  posix::Descriptor file(::open(path.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_NOFOLLOW | O_CLOEXEC, 0644));
   if (!file || ::ftruncate(file.get(), static_cast<off_t>(keep)) != 0)
     return fail(io_error(path, "cannot be written", errno));
   return AppendFile(std::make_unique<Handle>(Handle{std::move(file), path}));

@@ -1,5 +1,6 @@
 #include "os/digest_list.hpp"
 
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 
 #include <fmt/format.h>
@@ -12,11 +13,6 @@ constexpr std::string_view between = "  ";
 
 bool is_digest(std::string_view text) {
   return text.size() == digest_size && text.find_first_not_of("0123456789abcdef") == std::string_view::npos;
-}
-
-bool leads_inside(std::string_view text) {
-  const fs::path path = fs::path(text).lexically_normal();
-  return !text.empty() && !path.is_absolute() && *path.begin() != "..";
 }
 
 }  // namespace
@@ -37,7 +33,7 @@ Result<DigestList> read_digest_list(const fs::path& file, std::string_view remed
     if (line.empty()) continue;
     const std::string_view digest = line.substr(0, digest_size);
     const std::string_view rest = line.size() > digest_size ? line.substr(digest_size) : std::string_view();
-    if (!is_digest(digest) || !rest.starts_with(between) || !leads_inside(rest.substr(between.size())))
+    if (!is_digest(digest) || !rest.starts_with(between) || !InsidePath::of(rest.substr(between.size())))
       return fail({.code = Code::malformed,
                    .what = "not a digest, two spaces and a path in the folder",
                    .file = file.string(),

@@ -17,7 +17,7 @@ FileLock& FileLock::operator=(FileLock&&) noexcept = default;
 FileLock::~FileLock() = default;
 
 Result<FileLock> FileLock::take(const fs::path& file) {
-  posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644));
+  posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW | O_CLOEXEC, 0644));
   if (!opened) return fail(io_error(file, "cannot be written", errno));
   while (::flock(opened.get(), LOCK_EX) != 0) {
     if (errno != EINTR) return fail(io_error(file, "cannot be locked", errno));
@@ -26,7 +26,7 @@ Result<FileLock> FileLock::take(const fs::path& file) {
 }
 
 Result<std::optional<FileLock>> FileLock::try_take(const fs::path& file) {
-  posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644));
+  posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW | O_CLOEXEC, 0644));
   if (!opened) return fail(io_error(file, "cannot be written", errno));
   if (::flock(opened.get(), LOCK_EX | LOCK_NB) == 0)
     return FileLock(std::make_unique<Handle>(Handle{std::move(opened)}));
@@ -35,7 +35,7 @@ Result<std::optional<FileLock>> FileLock::try_take(const fs::path& file) {
 }
 
 bool FileLock::is_held(const fs::path& file) {
-  const posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_CLOEXEC));
+  const posix::Descriptor opened(::open(file.c_str(), O_RDWR | O_NOFOLLOW | O_CLOEXEC));
   return opened && ::flock(opened.get(), LOCK_EX | LOCK_NB) != 0;
 }
 

@@ -21,12 +21,6 @@ Error io_error(const fs::path& path, std::string_view doing, int number) {
   return io_error(path, doing, std::error_code(number, std::generic_category()));
 }
 
-Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush) {
-  if (const auto before = read_text(path); before && *before == content) return false;
-  if (auto written = write_whole(path, content, flush); !written) return pass(written);
-  return true;
-}
-
 Result<void> make_folder(const fs::path& path) {
   std::error_code error;
   fs::create_directories(path, error);

@@ -20,21 +20,10 @@ Result<std::string> read_text(const fs::path& path, uint64_t limit = 64U << 20U)
 /// writes everything else first, so this can wait for hundreds of megabytes.
 enum class Flush { now, later };
 
-/// Writes a file whole or not at all: beside the target, flushed, then renamed. Errors: io.
-Result<void> write_whole(const fs::path& path, std::string_view content, Flush flush = Flush::now);
-/// The same, and leaves a file alone that already has this content; true when something was written.
-Result<bool> write_if_changed(const fs::path& path, std::string_view content, Flush flush = Flush::now);
-
 /// An error of the system's while something was written: "cannot be written: No space left on device", with what to do
 /// about it. `number` is one of <cerrno>.
 Error io_error(const fs::path& path, std::string_view doing, int number);
 Error io_error(const fs::path& path, std::string_view doing, const std::error_code& error);
-
-/// Puts two things that are there in each other's place, in one step. Errors as the system gives them;
-/// `function_not_supported` where this file system has no such step.
-std::error_code exchange(const fs::path& one, const fs::path& other);
-/// Gives a file the time of the last change that another has.
-void copy_time(const fs::path& from, const fs::path& to);
 
 /// Makes a folder and its parents. Errors: io.
 Result<void> make_folder(const fs::path& path);
@@ -67,6 +56,8 @@ class TemporaryFolder {
   ~TemporaryFolder();
 
   const fs::path& path() const { return path_; }
+  /// Others may look into it.
+  void show_to_all() const;
   /// It was moved to its final place: nothing is left to remove.
   void keep() { path_.clear(); }
 

@@ -48,35 +48,15 @@ Result<std::string> read_text(const fs::path& path, uint64_t limit) {
   return content;
 }
 
-Result<void> write_whole(const fs::path& path, std::string_view content, Flush flush) {
-  std::string temporary = path.string() + ".XXXXXX";
-  posix::Descriptor file(::mkostemp(temporary.data(), O_CLOEXEC));
-  if (!file) return fail(io_error(path, "cannot be written", errno));
-  const bool written = posix::write_all(file.get(), content) && ::fchmod(file.get(), 0644) == 0 &&
-                       (flush == Flush::later || ::fsync(file.get()) == 0) && file.close();
-  if (written && ::rename(temporary.c_str(), path.c_str()) == 0) return {};
-  const auto error = io_error(path, "cannot be written", errno);
-  ::unlink(temporary.c_str());
-  return fail(error);
-}
-
-std::error_code exchange(const fs::path& one, const fs::path& other) {
-  if (::renameat2(AT_FDCWD, one.c_str(), AT_FDCWD, other.c_str(), RENAME_EXCHANGE) == 0) return {};
-  return {errno == EINVAL || errno == ENOSYS ? ENOSYS : errno, std::generic_category()};
-}
-
-void copy_time(const fs::path& from, const fs::path& to) {
-  struct stat info {};
-  if (::stat(from.c_str(), &info) != 0) return;
-  const timespec times[] = {{0, UTIME_OMIT}, info.st_mtim};
-  ::utimensat(AT_FDCWD, to.c_str(), times, 0);
-}
-
 Result<TemporaryFolder> TemporaryFolder::make(const fs::path& parent, std::string_view prefix) {
   if (auto made = make_folder(parent); !made) return pass(made);
   std::string path = (parent / fmt::format("{}XXXXXX", prefix)).string();
   if (::mkdtemp(path.data()) == nullptr) return fail(io_error(parent, "no folder can be made inside it", errno));
   return TemporaryFolder(path);
+}
+
+void TemporaryFolder::show_to_all() const {
+  ::chmod(path_.c_str(), 0755);
 }
 
 }  // namespace fibula

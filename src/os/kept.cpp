@@ -2,7 +2,7 @@
 
 #include "base/digest.hpp"
 #include "base/text.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <fmt/format.h>
@@ -23,8 +23,12 @@ std::string head_of(std::string_view key, std::string_view answer) {
   return fmt::format("fibula kept 1 {} {} {:016x}\n{}\n", key.size(), answer.size(), quick_digest(answer), key);
 }
 
+std::string inside_cache(std::string_view kind, std::string_view key) {
+  return fmt::format("kept/{}/{:016x}", kind, quick_digest(key));
+}
+
 fs::path place_of(const Cache& cache, std::string_view kind, std::string_view key) {
-  return cache.folder() / "kept" / kind / fmt::format("{:016x}", quick_digest(key));
+  return cache.folder() / inside_cache(kind, key);
 }
 
 void mark_used(const fs::path& file) {
@@ -34,16 +38,19 @@ void mark_used(const fs::path& file) {
   if (!ignored && now - last > used_again_after) fs::last_write_time(file, now, ignored);
 }
 
+constexpr std::string_view pruned_name = ".pruned";
+
 /// True for one process a day.
-bool is_time_to_prune(const fs::path& mark) {
-  std::error_code absent, ignored;
+bool is_time_to_prune(const Folder& kept) {
+  const fs::path mark = kept.path() / pruned_name;
+  std::error_code absent;
   const auto last = fs::last_write_time(mark, absent);
   if (!absent && fs::file_time_type::clock::now() - last < 24h) return false;
-  return write_whole(mark, "", Flush::later).has_value();
+  return kept.write(pruned_name, "").has_value();
 }
 
 struct KeptFile {
-  fs::path path;
+  fs::path name;
   fs::file_time_type used;
   uint64_t size;
 };
@@ -72,10 +79,9 @@ std::optional<std::string> kept_answer(const Cache& cache, std::string_view kind
 
 void keep_answer(const Cache& cache, std::string_view kind, std::string_view key, std::string_view answer) {
   if (cache.folder().empty()) return;
-  const fs::path file = place_of(cache, kind, key);
-  std::error_code ignored;
-  if (!fs::exists(file.parent_path(), ignored) && !make_folder(file.parent_path())) return;
-  (void)write_whole(file, head_of(key, answer).append(answer), Flush::later);
+  const auto folder = Folder::make(cache.folder());
+  if (!folder) return;
+  (void)folder->write(inside_cache(kind, key), head_of(key, answer).append(answer));
   prune(cache);
 }
 
@@ -87,22 +93,24 @@ fs::path place_of_answer(const Cache& cache, std::string_view kind, std::string_
 }
 
 void prune(const Cache& cache) {
+  if (cache.folder().empty()) return;
   const fs::path folder = cache.folder() / "kept";
-  if (cache.folder().empty() || !is_time_to_prune(folder / ".pruned")) return;
+  const auto kept = Folder::make_in(cache.folder(), "kept");
+  if (!kept || !is_time_to_prune(*kept)) return;
   std::vector<KeptFile> files;
   uint64_t bytes = 0;
   std::error_code error;
   for (const auto& name : files_below(folder).value_or(std::vector<fs::path>())) {
     const fs::path path = folder / name;
     const auto used = fs::last_write_time(path, error);
-    files.push_back({path, used, stamp_of(path).size});
+    files.push_back({name, used, stamp_of(path).size});
     bytes += files.back().size;
   }
   std::sort(files.begin(), files.end(), [](const KeptFile& a, const KeptFile& b) { return a.used < b.used; });
   const auto now = fs::file_time_type::clock::now();
   for (const auto& file : files) {
     if (now - file.used < old_after && bytes <= most_bytes) break;
-    fs::remove(file.path, error);
+    (void)kept->remove(file.name.generic_string());
     bytes -= file.size;
   }
 }

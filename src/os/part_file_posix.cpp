@@ -1,5 +1,5 @@
 #include "base/digest.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/part_file.hpp"
 #include "os/posix.hpp"
 
@@ -73,7 +73,7 @@ std::string PartFile::validator() const {
 }
 
 void PartFile::set_validator(const std::string& text) const {
-  (void)write_if_changed(validator_, text);
+  (void)write_if_changed_in(validator_.parent_path(), validator_.filename().string(), text);
 }
 
 }  // namespace fibula

@@ -1,4 +1,4 @@
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "project/edit.hpp"
 
 #include <fibula/project.hpp>
@@ -15,7 +15,10 @@ Result<Shelf> own_shelf(const fs::path& folder) {
   if (!before) return pass(before);
   std::vector<std::string> places{"shelf"};
   for (const auto& place : project->shelves()) places.push_back(shown_from(project->root(), place));
-  if (auto written = write_whole(project->file(), with_shelves(*before, places)); !written) return pass(written);
+  if (auto written =
+          write_in(project->root(), project->file().filename().string(), with_shelves(*before, places), Flush::now);
+      !written)
+    return pass(written);
   return Shelf::at(project->root() / "shelf");
 }
 

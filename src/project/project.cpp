@@ -1,6 +1,7 @@
 #include <fibula/project.hpp>
 
 #include "base/digest.hpp"
+#include "base/inside_path.hpp"
 #include "base/names.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
@@ -15,20 +16,14 @@
 
 namespace fibula {
 
-namespace {
-
-/// Names of lanes and outputs become names of files.
-bool is_file_name(const std::string& name) {
-  return !name.empty() && name[0] != '.' && name[0] != '-' && name.find_first_of("/\\\n") == std::string::npos;
-}
-
-}  // namespace
+namespace {}  // namespace
 
 /// Fills a Project from the tables of its file.
 struct ProjectReader {
   Project& project;
   fs::path file;
 
+  /// Names of lanes and outputs become names of files.
   static void check_name(toml::Reader& reader, const std::string& name, unsigned line) {
     if (!is_file_name(name))
       reader.report(Code::malformed, line, fmt::format("{} cannot be a name", toml::quote(name)),
@@ -58,6 +53,10 @@ struct ProjectReader {
     toml::Reader reader(**table, file, fmt::format("[library.{}]", name), value.line);
     use.name = name;
     use.line = value.line;
+    // Shelves and lanes keep a folder of that name.
+    if (!is_plain_name(name))
+      reader.report(Code::malformed, value.line, fmt::format("{} cannot be a library's name", toml::quote(name)),
+                    "write it as fibula shelf lists it: letters, digits, . + - _ ~");
     use.version = reader.text("version", use.version);
     const auto linkage = reader.choice("linkage", linkages, to_string(use.linkage));
     use.linkage = linkage == "static" ? Linkage::static_ : linkage == "shared" ? Linkage::shared : Linkage::any;
@@ -252,6 +251,9 @@ Result<Project> Project::from_values(ProjectValues values) {
       return refuse(fmt::format("{} cannot be a name", toml::quote(name)), "use letters, digits, - and _");
   }
   for (const auto& use : values.libraries) {
+    if (!is_plain_name(use.name))
+      return refuse(fmt::format("{} cannot be a library's name", toml::quote(use.name)),
+                    "use letters, digits, . + - _ ~");
     if (const auto range = VersionRange::parse(use.version); !range)
       return refuse(range.error().what, range.error().hint);
   }

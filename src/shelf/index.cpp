@@ -1,9 +1,10 @@
 #include "shelf/index.hpp"
 
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
 #include "os/file_digest.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <fmt/format.h>
@@ -74,7 +75,9 @@ std::vector<std::string> folders_in(const fs::path& folder) {
        entry.increment(error)) {
     auto name = entry->path().filename().string();
     // Entries on their way in, and what the shelf keeps for itself, begin with a dot.
-    if (!name.starts_with('.') && entry->is_directory(error)) names.push_back(std::move(name));
+    // A link leads to what is not the shelf's.
+    const bool is_folder = !entry->is_symlink(error) && entry->is_directory(error);
+    if (is_plain_name(name) && is_folder) names.push_back(std::move(name));
   }
   std::sort(names.begin(), names.end());
   return names;
@@ -136,7 +139,9 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
 }
 
 void refresh_index(const fs::path& shelf) {
-  if (const auto lines = index_of(shelf)) (void)write_if_changed(shelf / "shelf.index", text_of(*lines), Flush::later);
+  const auto lines = index_of(shelf);
+  const auto folder = Folder::open(shelf);
+  if (lines && folder) (void)folder->write_if_changed("shelf.index", text_of(*lines));
 }
 
 }  // namespace fibula

@@ -1,6 +1,7 @@
 #include <fibula/shelf.hpp>
 
 #include "base/digest.hpp"
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
 #include "card/kept_card.hpp"
@@ -10,6 +11,7 @@
 
 #include <fibula/cache.hpp>
 #include "os/host.hpp"
+#include "os/stamp.hpp"
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
 #include "shelf/served.hpp"
@@ -33,6 +35,11 @@ struct Shelf::Place {
   std::string shown() const { return served ? served->url() : folder.string(); }
 
   Result<std::vector<IndexLine>> lines() const { return served ? served->lines() : index_of(folder); }
+
+  /// A name that cannot be one is on no shelf: asking for it reads nothing elsewhere.
+  static bool can_hold(const std::string& name, const std::string& version) {
+    return is_plain_name(name) && is_plain_name(version);
+  }
 
   std::vector<std::string> names() const {
     if (!served) return folders_in(folder);
@@ -59,6 +66,7 @@ struct Shelf::Place {
       }
       return cards;
     }
+    if (!is_plain_name(name)) return cards;
     const Cache kept = Cache::standard();
     for (const auto& version : folders_in(folder / name)) {
       if (auto added = add(read_or_kept_card(folder / name / version, kept)); !added) return pass(added);
@@ -197,6 +205,7 @@ Result<std::vector<ShelfLine>> Shelf::list() const {
 
 Result<Card> Shelf::card(const std::string& name, const std::string& version) const {
   for (const auto& place : places_) {
+    if (!Place::can_hold(name, version)) break;
     if (!place->served) {
       auto read = read_card(place->folder / name / version);
       if (read || read.error().code != Code::absent) return read;
@@ -234,8 +243,12 @@ Result<std::vector<Change>> Shelf::check(const Card& card) const {
 
 Result<void> Shelf::drop(const std::string& name, const std::string& version) const {
   for (const auto& place : places_) {
-    std::error_code error;
-    if (place->served || !fs::exists(place->folder / name / version / "card.toml", error)) continue;
+    const fs::path entry = place->folder / name / version;
+    // A link in its place leads to what is not the shelf's.
+    const bool there = !place->served && Place::can_hold(name, version) &&
+                       stamp_of_link(entry.parent_path()).is_folder() && stamp_of_link(entry).is_folder() &&
+                       stamp_of_link(entry / "card.toml").is_file();
+    if (!there) continue;
     auto dropped = remove_entry(place->folder, name, version);
     if (dropped) forget_uses(place->folder, name, version);
     return dropped;

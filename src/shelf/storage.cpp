@@ -1,5 +1,7 @@
 #include "shelf/storage.hpp"
 
+#include "os/folder.hpp"
+#include "os/stamp.hpp"
 #include "shelf/index.hpp"
 #include "shelf/store.hpp"
 
@@ -15,29 +17,20 @@ constexpr const char* alive_name = ".alive";
 /// Under the shelf's lock, so that no folder is met between being made and being locked.
 void sweep(const fs::path& shelf) {
   std::error_code error;
-  std::vector<fs::path> abandoned;
+  std::vector<std::string> abandoned;
   for (auto entry = fs::directory_iterator(shelf, error); !error && entry != fs::directory_iterator();
        entry.increment(error)) {
-    const fs::path folder = entry->path();
-    const auto name = folder.filename().string();
+    const auto name = entry->path().filename().string();
     // These are written under the shelf's lock, which is ours now: whoever began them was killed.
-    const bool leaving = name.starts_with(".leaving-") || name.starts_with("shelf.index.");
-    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(folder / alive_name)))
-      abandoned.push_back(folder);
+    const bool leaving = name.starts_with(".leaving-") || name.starts_with(".shelf.index.");
+    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(shelf / name / alive_name)))
+      abandoned.push_back(name);
   }
-  for (const auto& folder : abandoned) fs::remove_all(folder, error);
+  const auto folder = Folder::open(shelf);
+  for (const auto& name : abandoned) {
+    if (folder) (void)folder->remove_tree(name);
+  }
   if (!abandoned.empty()) forget_orphans(shelf);
-}
-
-/// In one step, so that there is an entry at every moment.
-Result<void> replace_entry(const fs::path& fresh, const fs::path& old) {
-  const auto error = exchange(fresh, old);
-  if (!error) return {};
-  if (error != std::errc::function_not_supported) return fail(io_error(old, "cannot be replaced", error));
-  return fail({.code = Code::io,
-               .what = "cannot be replaced in one step on this file system",
-               .file = old.string(),
-               .hint = "drop the version first, then take it"});
 }
 
 }  // namespace
@@ -54,8 +47,7 @@ Result<ArrivingEntry> ArrivingEntry::make(const fs::path& shelf) {
   auto folder = TemporaryFolder::make(shelf, ".arriving-");
   if (!folder) return pass(folder);
   // What comes onto a shelf is for everybody who may read the shelf.
-  std::error_code ignored;
-  fs::permissions(folder->path(), fs::perms(0755), ignored);
+  folder->show_to_all();
   auto alive = FileLock::take(folder->path() / alive_name);
   if (!alive) return pass(alive);
   return ArrivingEntry(shelf, std::move(*folder), std::move(*alive));
@@ -83,23 +75,34 @@ Result<void> ArrivingEntry::share(const DigestList& contents) {
 Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
   auto lock = lock_shelf(shelf_);
   if (!lock) return pass(lock);
+  const auto shelf = Folder::open(shelf_);
+  if (!shelf) return fail(shelf.error());
+  if (auto made = shelf->make_folder(card.name); !made) return made;
   const fs::path target = shelf_ / card.name / card.version;
-  if (auto made = make_folder(target.parent_path()); !made) return made;
-  std::error_code error;
-  const bool there = fs::exists(target, error);
+  const Stamp stamp = stamp_of_link(target);
+  const bool there = stamp.there();
+  if (there && !stamp.is_folder()) {
+    return fail({.code = Code::refused,
+                 .what = "is in the way: an entry of a shelf is a folder",
+                 .file = target.string(),
+                 .hint = "move it away"});
+  }
   if (there && !replace) {
     return fail({.code = Code::refused,
                  .what = fmt::format("{} {} is on the shelf already, with other files", card.name, card.version),
                  .file = target.string(),
                  .hint = "take it with --replace, or under another --version"});
   }
-  fs::remove(path() / alive_name, error);
+  const std::string arriving = path().filename().string();
+  if (auto removed = shelf->remove(fmt::format("{}/{}", arriving, alive_name)); !removed) return pass(removed);
+  const std::string place = fmt::format("{}/{}", card.name, card.version);
   if (there) {
-    // What was there leaves with the temporary folder.
-    if (auto done = replace_entry(path(), target); !done) return done;
+    // In one step, so that there is an entry at every moment. What was there leaves with the temporary folder.
+    auto done = shelf->exchange(arriving, place);
+    if (!done && done.error().code == Code::unsupported) done.error().hint = "drop the version first, then take it";
+    if (!done) return done;
   } else {
-    fs::rename(path(), target, error);
-    if (error) return fail(io_error(target, "cannot be put in place", error));
+    if (auto moved = shelf->rename(arriving, place); !moved) return moved;
     folder_->keep();
     shared_ = false;
   }
@@ -111,35 +114,31 @@ Result<void> remove_entry(const fs::path& shelf, const std::string& name, const 
   auto lock = lock_shelf(shelf);
   if (!lock) return pass(lock);
   sweep(shelf);
+  const auto folder = Folder::open(shelf);
+  if (!folder) return fail(folder.error());
   {
     auto trash = TemporaryFolder::make(shelf, ".leaving-");
     if (!trash) return pass(trash);
-    std::error_code error;
-    fs::rename(shelf / name / version, trash->path() / "entry", error);
-    if (error) return fail(io_error(shelf / name / version, "cannot be moved", error));
+    const std::string away = trash->path().filename().string() + "/entry";
+    if (auto moved = folder->rename(fmt::format("{}/{}", name, version), away); !moved) return moved;
   }
   forget_orphans(shelf);
-  std::error_code not_empty;  // other versions stay
-  fs::remove(shelf / name, not_empty);
+  (void)folder->remove(name);  // where other versions stay, it stays
   refresh_index(shelf);
   return {};
 }
 
 Result<void> copy_files(const fs::path& from, const fs::path& to, const std::vector<std::string>& files) {
+  const auto target = Folder::make(to);
+  if (!target) return fail(target.error());
   const std::set<std::string> copied(files.begin(), files.end());
   for (const auto& file : files) {
-    const fs::path target = to / file;
-    if (auto made = make_folder(target.parent_path()); !made) return made;
     std::error_code error;
     const fs::path pointee = fs::is_symlink(from / file, error) ? fs::read_symlink(from / file, error) : fs::path();
     // A link to a file that comes along stays a link; one that leads elsewhere becomes the file itself.
     const auto meant = (fs::path(file).parent_path() / pointee).lexically_normal().generic_string();
-    if (!pointee.empty() && pointee.is_relative() && copied.contains(meant)) {
-      fs::create_symlink(pointee, target, error);
-    } else {
-      fs::copy_file(from / file, target, error);
-    }
-    if (error) return fail(io_error(target, "cannot be copied", error));
+    const bool stays = !pointee.empty() && pointee.is_relative() && copied.contains(meant);
+    if (auto done = stays ? target->link(file, pointee) : target->copy_in(from / file, file); !done) return done;
   }
   return {};
 }

@@ -1,6 +1,6 @@
 #include "shelf/store.hpp"
 
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/mapped_file.hpp"
 #include "os/stamp.hpp"
 
@@ -11,8 +11,8 @@ namespace fibula {
 namespace {
 
 /// Programs and other files of the same bytes are kept apart: a hard link has one set of permissions.
-fs::path place_in_store(const fs::path& shelf, const std::string& digest, bool executable) {
-  return shelf / ".store" / digest.substr(0, 2) / (executable ? digest + "-x" : digest);
+std::string place_in_store(const std::string& digest, bool executable) {
+  return fmt::format(".store/{}/{}{}", digest.substr(0, 2), digest, executable ? "-x" : "");
 }
 
 bool same_bytes(const fs::path& a, const fs::path& b) {
@@ -20,75 +20,52 @@ bool same_bytes(const fs::path& a, const fs::path& b) {
   return first && second && (*first)->bytes().text() == (*second)->bytes().text();
 }
 
-/// Puts the store's copy in the place of the entry's.
-bool take_from_store(const fs::path& kept, const fs::path& file) {
-  const std::string beside = file.string() + ".shared";
-  std::error_code error;
-  fs::create_hard_link(kept, beside, error);
-  if (error) return false;
-  fs::rename(beside, file, error);
-  if (!error) return true;
-  fs::remove(beside, error);
-  return false;
+/// Puts a second name of one file in the place of another.
+Result<void> put_in_place_of(const Folder& shelf, const std::string& file, const std::string& other) {
+  const std::string beside = other + ".shared";
+  const auto named = shelf.add_name(file, beside);
+  if (!named) return fail(named.error());
+  return *named ? shelf.rename(beside, other) : Result<void>();
 }
 
-class Sharer {
- public:
-  Sharer(const fs::path& shelf, const fs::path& files) : shelf_(shelf), files_(files) {}
-
-  Result<void> share(const ListedFile& content) {
-    const fs::path file = files_ / content.file;
-    const Stamp stamp = stamp_of_link(file);
-    if (!stamp.is_file()) return {};
-    std::error_code error;
-    // What several entries hold is nobody's to write.
-    const auto run =
-        stamp.executable ? fs::perms::owner_exec | fs::perms::group_exec | fs::perms::others_exec : fs::perms::none;
-    fs::permissions(file, fs::perms::owner_read | fs::perms::group_read | fs::perms::others_read | run, error);
-    const fs::path kept = place_in_store(shelf_, content.sha256, stamp.executable);
-    if (auto made = make_shelf_folder(kept.parent_path()); !made) return made;
-    fs::create_hard_link(file, kept, error);
-    if (error != std::errc::file_exists) return {};
-    if (same_bytes(kept, file)) {
-      take_from_store(kept, file);
-    } else {
-      // The store's copy was damaged, and this one was just read: it takes its place.
-      take_from_store(file, kept);
-    }
-    return {};
-  }
-
- private:
-  Result<void> make_shelf_folder(const fs::path& folder) {
-    if (!made_.insert(folder).second) return {};
-    return make_folder(folder);
-  }
-
-  const fs::path& shelf_;
-  const fs::path& files_;
-  std::set<fs::path> made_;
-};
+Result<void> share_file(const Folder& shelf, const std::string& file, const std::string& sha256) {
+  const Stamp stamp = stamp_of_link(shelf.path() / file);
+  if (!stamp.is_file()) return {};
+  shelf.protect(file);  // what several entries hold is nobody's to write
+  const std::string kept = place_in_store(sha256, stamp.executable);
+  const auto added = shelf.add_name(file, kept);
+  if (!added) return fail(added.error());
+  if (*added || !shelf.has_file(kept)) return {};
+  // Where the store's copy was damaged, this one, which was just read, takes its place.
+  const bool same = same_bytes(shelf.path() / kept, shelf.path() / file);
+  return same ? put_in_place_of(shelf, kept, file) : put_in_place_of(shelf, file, kept);
+}
 
 }  // namespace
 
 Result<void> share_contents(const fs::path& shelf, const fs::path& files, const DigestList& contents) {
-  Sharer sharer(shelf, files);
-  for (const auto& content : contents) {
-    if (auto shared = sharer.share(content); !shared) return shared;
+  const auto folder = Folder::open(shelf);
+  if (!folder) return fail(folder.error());
+  const std::string above = inside_of(*folder, files) + "/";
+  for (const auto& [file, sha256] : contents) {
+    if (auto shared = share_file(*folder, above + file, sha256); !shared) return shared;
   }
   return {};
 }
 
 void forget_orphans(const fs::path& shelf) {
+  const fs::path place = shelf / ".store";
+  if (!stamp_of_link(place).is_folder()) return;
+  const auto store = Folder::open(place);
+  if (!store) return;
   std::error_code error;
   std::vector<fs::path> orphans;
-  const fs::path store = shelf / ".store";
-  for (const auto& file : files_below(store).value_or(std::vector<fs::path>())) {
-    if (fs::hard_link_count(store / file, error) == 1) orphans.push_back(store / file);
+  for (auto& file : files_below(place).value_or(std::vector<fs::path>())) {
+    if (fs::hard_link_count(place / file, error) == 1) orphans.push_back(std::move(file));
   }
   for (const auto& orphan : orphans) {
-    fs::remove(orphan, error);
-    fs::remove(orphan.parent_path(), error);  // when it was the last one there
+    (void)store->remove(orphan.generic_string());
+    (void)store->remove(orphan.parent_path().generic_string());  // when it was the last one there
   }
 }
 

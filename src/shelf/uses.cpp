@@ -2,7 +2,7 @@
 
 #include "base/digest.hpp"
 #include "base/text.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -10,8 +10,8 @@
 namespace fibula {
 namespace {
 
-fs::path folder_of_uses(const fs::path& shelf, const std::string& name, const std::string& version) {
-  return shelf / ".used" / name / version;
+std::string folder_of_uses(const std::string& name, const std::string& version) {
+  return fmt::format(".used/{}/{}", name, version);
 }
 
 std::chrono::system_clock::time_point time_of(const fs::path& file) {
@@ -23,16 +23,16 @@ std::chrono::system_clock::time_point time_of(const fs::path& file) {
 }  // namespace
 
 void note_use(const fs::path& shelf, const std::string& name, const std::string& version, const fs::path& project) {
-  const fs::path folder = folder_of_uses(shelf, name, version);
-  const fs::path file = folder / fmt::format("{:016x}", quick_digest(project.string()));
+  const std::string note = fmt::format("{}/{:016x}", folder_of_uses(name, version), quick_digest(project.string()));
+  const fs::path file = shelf / note;
   std::error_code error;
   if (fs::exists(file, error) && std::chrono::system_clock::now() - time_of(file) < std::chrono::hours(24)) return;
-  if (make_folder(folder)) (void)write_whole(file, project.string() + "\n");
+  if (const auto folder = Folder::open(shelf)) (void)folder->write(note, project.string() + "\n", Flush::now);
 }
 
 std::vector<ShelfUse> uses_of(const fs::path& shelf, const std::string& name, const std::string& version) {
   std::vector<ShelfUse> uses;
-  const fs::path folder = folder_of_uses(shelf, name, version);
+  const fs::path folder = shelf / folder_of_uses(name, version);
   for (const auto& file : files_directly_in(folder)) {
     if (const auto project = read_text(folder / file))
       uses.push_back({std::string(text::trim(*project)), time_of(folder / file)});
@@ -42,8 +42,7 @@ std::vector<ShelfUse> uses_of(const fs::path& shelf, const std::string& name, co
 }
 
 void forget_uses(const fs::path& shelf, const std::string& name, const std::string& version) {
-  std::error_code ignored;
-  fs::remove_all(folder_of_uses(shelf, name, version), ignored);
+  if (const auto folder = Folder::open(shelf)) (void)folder->remove_tree(folder_of_uses(name, version));
 }
 
 }  // namespace fibula

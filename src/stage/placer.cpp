@@ -1,6 +1,7 @@
 #include "stage/placer.hpp"
 
 #include "os/file_digest.hpp"
+#include "os/folder.hpp"
 #include "stage/staged_list.hpp"
 
 #include <fmt/format.h>
@@ -16,33 +17,6 @@ bool is_as_placed(const Stamp& target, const Stamp& source) {
   return target.is_file() && !target.same_file(source) && target.size == source.size && target.time == source.time;
 }
 
-Error cannot(const fs::path& target, std::string_view reason) {
-  return {.code = Code::io,
-          .what = fmt::format("cannot be put in place: {}", reason),
-          .file = target.string(),
-          .hint = "check the permissions of the folder and the space left on the disk"};
-}
-
-/// Made beside its place and renamed, so that a program that runs keeps the file it has, and no file is ever half
-/// there.
-Result<void> put(const fs::path& source, const fs::path& target) {
-  if (auto made = make_folder(target.parent_path()); !made) return made;
-  const fs::path temporary = target.string() + ".new";
-  std::error_code error;
-  fs::remove(temporary, error);
-  error.clear();
-  fs::copy_file(source, temporary, error);
-  if (!error) {
-    copy_time(source, temporary);
-    fs::permissions(temporary, fs::perms::owner_write, fs::perm_options::add, error);
-  }
-  if (!error) fs::rename(temporary, target, error);
-  if (!error) return {};
-  const std::string reason = error.message();
-  fs::remove(temporary, error);
-  return fail(cannot(target, reason));
-}
-
 class Placer {
  public:
   Placer(const StagePlan& plan, fs::path folder, fs::path list, PlaceIn kind)
@@ -51,7 +25,9 @@ class Placer {
   Result<StageReport> place() {
     report_.folder = folder_;
     report_.left = plan_.left;
-    if (auto made = make_folder(folder_); !made) return pass(made);
+    auto place = kind_ == PlaceIn::build ? Folder::make_in(list_.parent_path(), folder_.filename().string())
+                                         : Folder::make(folder_);
+    if (!place) return pass(place);
     auto before = read_staged_list(list_);
     // What builds write is all ours: a list that was damaged only leaves files behind.
     if (!before && kind_ == PlaceIn::staged) return pass(before);
@@ -63,10 +39,10 @@ class Placer {
     if (auto announced = announce(); !announced) return pass(announced);
     for (auto& file : report_.files) {
       if (file.change == Change::kept) continue;
-      if (auto done = put(file.from, folder_ / file.path); !done) return pass(done);
+      if (auto done = place->copy_in(file.from, file.path); !done) return pass(done);
     }
     for (const auto& [path, digest] : before_) {
-      if (!after_.contains(path)) remove_stale(path, digest);
+      if (!after_.contains(path)) remove_stale(*place, path, digest);
     }
     if (auto written = write_staged_list(list_, after_); !written) return pass(written);
     return std::move(report_);
@@ -127,21 +103,19 @@ class Placer {
     return write_staged_list(list_, both);
   }
 
-  void remove_stale(const std::string& path, const std::string& digest) {
+  void remove_stale(const Folder& place, const std::string& path, const std::string& digest) {
     const fs::path target = folder_ / path;
-    if (!stamp_of(target).there()) return;
+    if (!place.has_file(path)) return;
     const auto now = sha256_of_file(target);
     if (!now || *now != digest) {
       report_.left_alone.push_back(path);
       return;
     }
-    std::error_code ignored;
-    fs::remove(target, ignored);
+    if (!place.remove(path).value_or(false)) return;
     report_.removed.push_back(path);
     // Folders that were made for it go with the last file in them.
-    for (fs::path above = target.parent_path(); above != folder_ && is_inside(folder_, above);
-         above = above.parent_path()) {
-      if (!fs::remove(above, ignored)) break;
+    for (fs::path above = fs::path(path).parent_path(); !above.empty(); above = above.parent_path()) {
+      if (!place.remove(above.generic_string()).value_or(false)) break;
     }
   }
 

@@ -1,6 +1,7 @@
 #include "stage/staged_list.hpp"
 
 #include "os/digest_list.hpp"
+#include "os/folder.hpp"
 
 namespace fibula {
 
@@ -17,7 +18,7 @@ Result<StagedList> read_staged_list(const fs::path& file) {
 Result<void> write_staged_list(const fs::path& file, const StagedList& list) {
   DigestList lines;
   for (const auto& [path, digest] : list) lines.push_back({path, digest});
-  return without_value(write_if_changed(file, to_text(lines), Flush::later));
+  return without_value(write_if_changed_in(file.parent_path(), file.filename().string(), to_text(lines)));
 }
 
 }  // namespace fibula

@@ -5,7 +5,7 @@
 #include "headers/header_folders.hpp"
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 
 #include <fibula/cache.hpp>
 #include "take/checkout.hpp"
@@ -75,8 +75,7 @@ class FileArrival {
     if (!got) return pass(got);
     arrival_.origin.sha256 = got->sha256;
     auto done = take_file(got->file, source);
-    std::error_code ignored;
-    fs::remove(got->file, ignored);
+    (void)remove_tree_in(got->file.parent_path(), got->file.filename().string());
     if (!done && done.error().file == got->file.string()) done.error().file = source;
     return done;
   }
@@ -118,10 +117,8 @@ class FileArrival {
   /// A header or source by itself, under its own name.
   Result<void> take_text(const fs::path& file, const std::string& name) {
     if (auto text = check_text(file, name); !text) return text;
-    std::error_code error;
-    fs::copy_file(file, place_ / name, error);
-    if (!error) return {};
-    return fail({.code = Code::io, .what = "cannot be copied: " + error.message(), .file = file.string()});
+    const auto place = Folder::open(place_);
+    return place ? place->copy_in(file, name) : fail(place.error());
   }
 
   /// What a server sends instead of a header is a page.

@@ -2,7 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/download.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/process.hpp"
 
 #include <fmt/format.h>
@@ -119,7 +119,7 @@ Result<std::string> checkout(const CheckoutRequest& request, const fs::path& int
   }
   auto commit = git(into, {"rev-parse", "HEAD"});
   if (!commit) return pass(commit);
-  fs::remove_all(into / ".git", error);
+  if (auto removed = remove_tree_in(into, ".git"); !removed) return pass(removed);
   return std::string(text::trim(commit->out));
 }
 

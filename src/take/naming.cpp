@@ -91,10 +91,4 @@ std::string library_of_package(std::string_view package) {
   return std::string(package);
 }
 
-bool is_plain_name(std::string_view name) {
-  return !name.empty() && name[0] != '.' && std::all_of(name.begin(), name.end(), [](char c) {
-    return text::is_identifier_character(c) || c == '.' || c == '+' || c == '-' || c == '~';
-  });
-}
-
 }  // namespace fibula

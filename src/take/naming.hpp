@@ -20,7 +20,4 @@ std::string upstream_version(std::string_view text);
 /// `libtide-dev`, `tide-devel` -> `tide`.
 std::string library_of_package(std::string_view package);
 
-/// Whether it can be a folder on a shelf: letters, digits and . + - ~ _.
-bool is_plain_name(std::string_view name);
-
 }  // namespace fibula

@@ -1,9 +1,10 @@
 #include <fibula/take.hpp>
 
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "card/card_seal.hpp"
 #include "headers/declarations.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
@@ -166,24 +167,37 @@ Result<Card> describe(Source& source, std::vector<Variant> variants, const Arriv
   return card;
 }
 
-/// Leaves nothing in a folder but these files, and links to folders.
-void keep_only(const fs::path& folder, const std::vector<std::string>& files) {
+/// Whether a link leads to something inside the folder.
+bool stays_inside(const fs::path& folder, const fs::path& link) {
+  std::error_code error;
+  const fs::path root = fs::canonical(folder, error), real = fs::canonical(folder / link, error);
+  return !error && is_inside(root, real);
+}
+
+/// Leaves nothing in a folder but these files, and links to folders of its own.
+Result<void> keep_only(const fs::path& folder, const std::vector<std::string>& files) {
+  const auto place = Folder::open(folder);
+  if (!place) return fail(place.error());
+  const auto found = files_below(folder);
+  if (!found) return fail(found.error());
   const std::set<std::string> kept(files.begin(), files.end());
   std::error_code error;
-  for (const auto& file : files_below(folder).value_or(std::vector<fs::path>())) {
-    if (!kept.contains(file.generic_string()) && !fs::is_directory(folder / file, error))
-      fs::remove(folder / file, error);
+  for (const auto& file : *found) {
+    const bool is_link = fs::is_symlink(folder / file, error);
+    const bool wanted = kept.contains(file.generic_string()) || fs::is_directory(folder / file, error);
+    if (wanted && (!is_link || stays_inside(folder, file))) continue;
+    if (auto removed = place->remove(file.generic_string()); !removed) return pass(removed);
   }
+  return {};
 }
 
 /// Moves or copies the files to where they will stay.
 Result<void> bring_in(const Arrival& arrival, const fs::path& files, const std::vector<std::string>& names) {
   if (!arrival.own) return copy_files(arrival.root, files, names);
-  std::error_code error;
-  fs::rename(arrival.root, files, error);
-  if (error) return fail({.code = Code::io, .what = "cannot be moved: " + error.message(), .file = files.string()});
-  keep_only(files, names);
-  return {};
+  const auto entry = Folder::open(files.parent_path());
+  if (!entry) return fail(entry.error());
+  if (auto moved = entry->rename(inside_of(*entry, arrival.root), files.filename().string()); !moved) return moved;
+  return keep_only(files, names);
 }
 
 /// A card that somebody corrected is not lost when its library is taken anew.
@@ -192,7 +206,7 @@ Result<void> keep_edited_card(const fs::path& before, const fs::path& entry, Tak
   auto text = read_text(before / "card.toml");
   if (!text || !was_edited(*text)) return {};
   taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
-  return write_whole(entry / "card.before.toml", *text);
+  return write_in(entry, "card.before.toml", *text, Flush::later);
 }
 
 /// Where files are unpacked: beside their place on the shelf, or out of the way when nothing is to be written.
@@ -231,8 +245,7 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (!card.in_place) {
     if (auto brought = bring_in(arrival, place, files); !brought) return brought;
   }
-  std::error_code ignored;
-  fs::remove_all(entry.path() / unpacked_name, ignored);
+  if (auto removed = remove_tree_in(entry.path(), unpacked_name); !removed) return removed;
   card.digest = digest_of(*contents);
   const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
   taken.already_there =
@@ -245,9 +258,9 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
     if (auto kept = keep_edited_card(shelf.folder() / card.name / card.version, entry.path(), taken); !kept)
       return kept;
   }
-  if (auto written = write_whole(entry.path() / "contents.sha256", to_text(*contents), Flush::later); !written)
+  if (auto written = write_in(entry.path(), "contents.sha256", to_text(*contents), Flush::later); !written)
     return written;
-  if (auto written = write_whole(entry.path() / "card.toml", sealed_card(card_text(card)), Flush::later); !written)
+  if (auto written = write_in(entry.path(), "card.toml", sealed_card(card_text(card)), Flush::later); !written)
     return written;
   return entry.publish(card, request.replace);
 }

@@ -1,6 +1,6 @@
 #include "take/written_tree.hpp"
 
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/stamp.hpp"
 
 #include <fmt/format.h>
@@ -9,8 +9,8 @@ namespace fibula {
 namespace {
 
 Error write_error(const fs::path& path, const std::error_code& error) {
-  const bool in_the_way = error == std::errc::file_exists || error == std::errc::not_a_directory ||
-                          error == std::errc::is_a_directory;
+  const bool in_the_way =
+      error == std::errc::file_exists || error == std::errc::not_a_directory || error == std::errc::is_a_directory;
   if (in_the_way) {
     return {.code = Code::malformed,
             .what = fmt::format("holds {} both as a file and as a folder", path.filename().string()),
@@ -37,10 +37,12 @@ Result<void> WrittenFile::close() {
 Result<void> WrittenTree::folder(const std::string& name) {
   if (name.empty() || folders_.contains(name)) return {};
   if (auto above = folder_of(name); !above) return above;
-  const fs::path path = root_ / name;
-  std::error_code error;
-  if (!fs::create_directory(path, error) && !stamp_of_link(path).is_folder())
-    return fail(write_error(path, error ? error : std::make_error_code(std::errc::file_exists)));
+  const auto root = Folder::open(root_);
+  if (!root) return fail(root.error());
+  if (auto made = root->make_folder(name); !made) {
+    if (made.error().code != Code::refused) return made;
+    return fail(write_error(root_ / name, std::make_error_code(std::errc::file_exists)));
+  }
   folders_.insert(name);
   return {};
 }
@@ -74,24 +76,26 @@ Result<void> WrittenTree::link(const std::string& name, std::string target, bool
 Result<void> WrittenTree::twin(const std::string& name, const std::string& of) {
   if (auto entered = names_.enter(name); !entered) return entered;
   if (auto above = folder_of(name); !above) return above;
-  std::error_code error;
-  fs::create_hard_link(root_ / of, root_ / name, error);
-  if (!error) return {};
-  if (error == std::errc::no_such_file_or_directory) {
+  const auto root = Folder::open(root_);
+  if (!root) return fail(root.error());
+  const auto named = root->add_name(of, name);
+  if (named && *named) return {};
+  if (!root->has_file(of)) {
     return fail({.code = Code::malformed,
                  .what = fmt::format("holds {} as a second name of {}, which it does not hold", name, of),
                  .hint = "fetch it again"});
   }
-  return fail(write_error(root_ / name, error));
+  return fail(write_error(root_ / name, std::make_error_code(std::errc::file_exists)));
 }
 
 Result<void> WrittenTree::finish() {
-  std::error_code error;
+  const auto place = Folder::open(root_);
+  if (!place) return fail(place.error());
   for (const auto& [name, target] : links_) {
     if (auto above = folder_of(name); !above) return above;
-    fs::create_symlink(target, root_ / name, error);
-    if (error) return fail(write_error(root_ / name, error));
+    if (auto made = place->link(name, target); !made) return made;
   }
+  std::error_code error;
   // One link alone stays inside; several in a row may not.
   const fs::path root = fs::canonical(root_, error);
   for (const auto& [name, target] : links_) {

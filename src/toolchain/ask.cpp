@@ -1,6 +1,6 @@
 #include "base/names.hpp"
 #include "base/text.hpp"
-#include "os/files.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
 #include "toolchain/answers.hpp"
@@ -25,8 +25,9 @@ struct QuestionFiles {
     auto folder = TemporaryFolder::make(temporary_place(), "fibula-question");
     if (!folder) return pass(folder);
     const fs::path source = folder->path() / "question.h", object = folder->path() / "question.obj";
-    if (auto written = write_whole(source, std::string(question_source)); !written) return pass(written);
-    if (auto written = write_whole(object, ""); !written) return pass(written);
+    if (auto written = write_in(folder->path(), "question.h", question_source, Flush::later); !written)
+      return pass(written);
+    if (auto written = write_in(folder->path(), "question.obj", "", Flush::later); !written) return pass(written);
     return QuestionFiles{std::move(*folder), source.string(), object.string()};
   }
 };
