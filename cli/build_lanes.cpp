@@ -31,7 +31,8 @@ class Narrator {
     const std::string place = fmt::format("[{}/{}]", so_far.done, so_far.known);
     if (session_.verbose) {
       progress("");
-      print_line(fmt::format("{} {} ({}):\n  {}", place, name, step.cause, fmt::join(step.command, " ")));
+      print_line(fmt::format("{} {} ({}):", place, name, step.cause));
+      print_line(fmt::format("  {}", fmt::join(step.command, " ")));
     } else if (is_terminal(Stream::error)) {
       progress(fmt::format("{} {}{}", place, name, time_left(so_far)));
     } else {
@@ -74,7 +75,7 @@ class Narrator {
     said_.push_back({step.subject, step.log, {}});
     progress("");
     print_line(step.good ? styled(name + ":", Style::warning) : styled(name + " failed:", Style::bad));
-    print_line(step.log);
+    print_lines(step.log);
   }
 
   const Session& session_;

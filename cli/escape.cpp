@@ -23,22 +23,22 @@ std::pair<char32_t, size_t> first_character(std::string_view text) {
 }
 
 /// Controls of both sets, and the marks that change the direction of what follows (Unicode, "Bidirectional Algorithm").
-bool is_obeyed(char32_t character) {
-  if (character == '\n' || character == '\t') return false;
+bool is_obeyed(char32_t character, Lines lines) {
+  if (character == '\t' || (character == '\n' && lines == Lines::many)) return false;
   return character < 0x20 || (character >= 0x7f && character < 0xa0) || (character >= 0x200e && character <= 0x200f) ||
          (character >= 0x2028 && character <= 0x202e) || (character >= 0x2066 && character <= 0x2069);
 }
 
 }  // namespace
 
-std::string escaped(std::string_view text) {
+std::string escaped(std::string_view text, Lines lines) {
   std::string safe;
   safe.reserve(text.size());
   while (!text.empty()) {
     const auto [character, length] = first_character(text);
     if (length == 0) {
       safe += fmt::format("\\x{:02x}", static_cast<unsigned char>(text[0]));
-    } else if (is_obeyed(character)) {
+    } else if (is_obeyed(character, lines)) {
       safe += character < 0x100 ? fmt::format("\\x{:02x}", static_cast<unsigned>(character))
                                 : fmt::format("\\u{:04x}", static_cast<unsigned>(character));
     } else {

@@ -29,6 +29,14 @@ fibula::Result<Failure> read_log(const std::string& path) {
     text << std::cin.rdbuf();
     return Failure{text.str()};
   }
+  // A pipe without a writer would make us wait, and a device gives for ever.
+  std::error_code error;
+  const auto kind = std::filesystem::status(path, error).type();
+  if (kind != std::filesystem::file_type::regular && kind != std::filesystem::file_type::not_found)
+    return fibula::fail({.code = fibula::Code::unreadable,
+                         .what = "is not a regular file",
+                         .file = path,
+                         .hint = "name a log file; a pipe is read as standard input: fibula explain - <PIPE"});
   const std::ifstream stream(path, std::ios::binary);
   if (!stream)
     return fibula::fail({.code = fibula::Code::absent,

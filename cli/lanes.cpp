@@ -144,7 +144,8 @@ void print_proposal(const Answered& a, std::string name) {
   print_line(styled(fmt::format("  # {} {}: {}, {}", fibula::to_string(a.answer->family), a.answer->version,
                                 fibula::to_string(a.answer->target), run_time_of(*a.answer)),
                     Style::faint));
-  print_line(fmt::format("  [lane.{}]\n  compiler = \"{}\"", name, lane.compiler));
+  print_line(fmt::format("  [lane.{}]", name));
+  print_line(fmt::format("  compiler = \"{}\"", lane.compiler));
   for (const auto& flag : lane.flags) print_line(fmt::format("  flags = [\"{}\"]", flag));
   print_line(fmt::format("  configuration = \"{}\"", lane.configuration));
   if (!lane.start_through.empty()) print_line(fmt::format("  start-through = \"{}\"", lane.start_through));

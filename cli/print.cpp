@@ -25,13 +25,13 @@ std::string marked(Style style) {
 }
 
 /// A text as its stream gets it.
-std::string finished(std::string_view text, Stream stream) {
+std::string finished(std::string_view text, Stream stream, Lines lines) {
   static const bool to_output = is_coloured(Stream::output), to_error = is_coloured(Stream::error);
   static constexpr const char* codes[] = {"0", "1", "90", "32", "33", "31"};
   std::string done;
   while (!text.empty()) {
     const size_t mark = text.find(style_mark);
-    done += escaped(text.substr(0, mark));
+    done += escaped(text.substr(0, mark), lines);
     if (mark == std::string_view::npos) break;
     const size_t style = mark + 1 < text.size() ? static_cast<size_t>(text[mark + 1] - '0') : std::size(codes);
     if (style >= std::size(codes)) {
@@ -45,9 +45,12 @@ std::string finished(std::string_view text, Stream stream) {
   return done;
 }
 
-void put(std::string_view text, Stream stream) {
-  const std::string done = finished(text, stream);
-  std::fwrite(done.data(), 1, done.size(), stream == Stream::output ? stdout : stderr);
+void put(const std::string& finished, Stream stream) {
+  std::fwrite(finished.data(), 1, finished.size(), stream == Stream::output ? stdout : stderr);
+}
+
+void put_line(std::string_view text, Stream stream) {
+  put(finished(text, stream, Lines::one) + "\n", stream);
 }
 
 }  // namespace
@@ -57,7 +60,7 @@ size_t width(std::string_view text) {
   size_t columns = 0;
   while (!text.empty()) {
     const size_t mark = text.find(style_mark);
-    const std::string shown = escaped(text.substr(0, mark));
+    const std::string shown = escaped(text.substr(0, mark), Lines::one);
     columns += static_cast<size_t>(std::count_if(
         shown.begin(), shown.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
     if (mark == std::string_view::npos) break;
@@ -71,7 +74,7 @@ std::string styled(std::string_view text, Style style) {
 }
 
 void print_line(std::string_view text) {
-  put(fmt::format("{}\n", text), Stream::output);
+  put_line(text, Stream::output);
 }
 
 void print_sentence(std::string_view text, std::string_view label) {
@@ -151,6 +154,11 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
   }
 }
 
+void print_lines(std::string_view text) {
+  while (text.ends_with('\n')) text.remove_suffix(1);
+  put(finished(text, Stream::output, Lines::many) + "\n", Stream::output);
+}
+
 void print_raw(std::string_view text) {
   std::fwrite(text.data(), 1, text.size(), stdout);
 }
@@ -170,20 +178,20 @@ nlohmann::ordered_json error_json(const fibula::Error& error) {
 
 void complain(const std::string& what, const std::string& remedy) {
   std::fflush(stdout);
-  put(fmt::format("{} {}\n", styled("error:", Style::bad), what), Stream::error);
-  if (!remedy.empty()) put(fmt::format("  remedy: {}\n", remedy), Stream::error);
+  put_line(fmt::format("{} {}", styled("error:", Style::bad), what), Stream::error);
+  if (!remedy.empty()) put_line(fmt::format("  remedy: {}", remedy), Stream::error);
 }
 
 void progress(const std::string& text) {
   static const bool terminal = is_terminal(Stream::error);
   if (!terminal) return;
   std::fputs("\r\x1b[K", stderr);
-  put(text.substr(0, 100), Stream::error);
+  put(finished(text.substr(0, 100), Stream::error, Lines::one), Stream::error);
   std::fflush(stderr);
 }
 
 void note(std::string_view text) {
-  put(fmt::format("{}\n", text), Stream::error);
+  put_line(text, Stream::error);
 }
 
 bool all_printed() {

@@ -41,6 +41,8 @@ inline void print_line_unless(bool not_wanted, std::string_view text) {
 void print_sentence(std::string_view text, std::string_view label = "");
 void print_json(const nlohmann::ordered_json& value);
 
+/// Another program's lines, each as it is but for what a terminal would obey.
+void print_lines(std::string_view text);
 /// Text that is for programs, or another program's own: as it is.
 void print_raw(std::string_view text);
 /// `code`, `what`, and of `file`, `line`, `place`, `hint` those that there are.

@@ -60,7 +60,51 @@ const Value* Table::find(std::string_view key) const {
   return found == entries.end() ? nullptr : &found->second;
 }
 
+namespace {
+
+/// Tables of tables: far more than anything here asks for, and few enough for every parser's stack.
+constexpr size_t deepest = 16;
+
+/// The line of a key or heading with more dots than tables may nest; 0 where there is none. Dots in texts and comments
+/// do not count; those in numbers do, and there is one of them in each.
+unsigned too_deep(std::string_view text) {
+  unsigned line = 1;
+  size_t dots = 0;
+  for (size_t at = 0; at < text.size(); ++at) {
+    const char c = text[at];
+    if (c == '#') {
+      at = std::min(text.find('\n', at), text.size()) - 1;
+    } else if (c == '"' || c == '\'') {
+      const std::string_view thrice = c == '"' ? "\"\"\"" : "\'\'\'";
+      const bool many_lines = text.substr(at).starts_with(thrice);
+      const std::string_view end = many_lines ? thrice : thrice.substr(0, 1);
+      for (at += end.size(); at < text.size() && !text.substr(at).starts_with(end); ++at) {
+        if (text[at] == '\n' && !many_lines) break;  // it does not end: the parser says so
+        if (text[at] == '\\' && c == '"') ++at;
+        if (at < text.size() && text[at] == '\n') ++line;
+      }
+      if (at < text.size() && text[at] != '\n') at += end.size() - 1;
+      if (at < text.size() && text[at] == '\n') --at;
+    } else if (c == '.') {
+      if (++dots > deepest) return line;
+    } else if (c == '\n' || c == '=' || c == ',' || c == '{' || c == '[') {
+      dots = 0;
+      if (c == '\n') ++line;
+    }
+  }
+  return 0;
+}
+
+}  // namespace
+
 Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
+  if (const unsigned line = too_deep(text)) {
+    return fail({.code = Code::limit,
+                 .what = fmt::format("has tables more than {} deep", deepest),
+                 .file = file.string(),
+                 .line = line,
+                 .hint = "no key that fibula knows is that deep"});
+  }
   const auto parsed = ::toml::parse(text);
   if (!parsed) {
     const auto& error = parsed.error();

@@ -152,7 +152,7 @@ void LaneBuild::make_images(Made& made) {
   }
 }
 
-BuiltOutput LaneBuild::built_output(const Output& output) const {
+BuiltOutput LaneBuild::built_output(const Output& output) {
   BuiltOutput built{output.name, output.kind, own_.at(output.name).product};
   const OutputLink* link = output.kind == OutputKind::program ? plan_->fit().link(output.name) : nullptr;
   if (link != nullptr && !link->settings.script.empty())

@@ -53,7 +53,7 @@ class LaneBuild {
   Result<bool> make(Made& made);
   void end(Made& made, bool good);
   void make_images(Made& made);
-  BuiltOutput built_output(const Output& output) const;
+  BuiltOutput built_output(const Output& output);
 
   const Project& project_;
   Lane lane_;

@@ -11,7 +11,7 @@ Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane) {
   const Project& project = gathered.project();
   OwnCode own;
   if (!stamp_of(record_file(project, lane)).is_file()) return own;  // nothing was built yet
-  const auto plan = LanePlan::open(gathered, lane);
+  auto plan = LanePlan::open(gathered, lane);
   if (!plan) return fail(plan.error());
   BuildRecord record(record_file(project, lane));
   LaneJobs jobs(project, plan->fit());

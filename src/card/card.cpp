@@ -34,6 +34,15 @@ void check_name(toml::Reader& reader, std::string_view key, const std::string& n
                 "use letters, digits, . + - _");
 }
 
+/// Words for compilers and linkers stand on one line wherever they are written.
+void check_words(toml::Reader& reader, std::string_view key, const std::vector<std::string>& words) {
+  for (const auto& word : words) {
+    if (!word.empty() && word.find_first_of(std::string_view("\n\r\0", 3)) == std::string::npos) continue;
+    reader.report(Code::malformed, reader.line_of(key), fmt::format("{} is no word of a command", toml::quote(word)),
+                  "write it on one line");
+  }
+}
+
 /// The certainties as a card has them.
 Certainty certainty_of(const std::string& name) {
   return name == "derived" ? Certainty::derived : name == "guessed" ? Certainty::guessed : Certainty::read;
@@ -109,6 +118,8 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.debug = reader.texts("debug");
   variant.definitions = reader.texts("definitions");
   variant.system_inputs = reader.texts("system-inputs");
+  check_words(reader, "definitions", variant.definitions);
+  check_words(reader, "system-inputs", variant.system_inputs);
   if (auto read = read_facts(reader, file, variant.facts); !read) return pass(read);
   if (auto read = read_learnt(reader, file, variant); !read) return pass(read);
   for (const char* key : {"link", "runtime", "plugins", "headers", "debug"}) check_paths(reader, key);
@@ -147,6 +158,7 @@ Result<void> read_source(toml::Reader& all, const fs::path& file, Card& card) {
   card.source.compile = reader.texts("compile");
   card.source.include_directories = reader.texts("headers");
   card.source.definitions = reader.texts("definitions");
+  check_words(reader, "definitions", card.source.definitions);
   check_paths(reader, "compile");
   check_paths(reader, "headers");
   return reader.finish();

@@ -71,7 +71,23 @@ std::string runtime_text(const Fit& fit) {
   return text;
 }
 
+/// These files hold a value a line, and make reads what stands on the next one as a recipe or a rule.
+Result<void> check_lines(const Fit& fit, const fs::path& folder) {
+  for (const auto& [name, words] : variables_of(fit)) {
+    const auto split = std::find_if(words.begin(), words.end(), [](const std::string& word) {
+      return word.find_first_of(std::string_view("\n\r\0", 3)) != std::string::npos;
+    });
+    if (split == words.end()) continue;
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot hold a line end, and {} is to have {} in it", name, *split),
+                 .file = (folder / "fit.mk").string(),
+                 .hint = "remove the line end from the flag, definition or path"});
+  }
+  return {};
+}
+
 Result<void> build_files(const Fit& fit, const fs::path& folder) {
+  if (auto right = check_lines(fit, folder); !right) return right;
   for (const auto& [name, text] :
        {std::pair{"fit.mk", make_text(fit)}, {"fit.env", shell_text(fit)}, {"runtime.txt", runtime_text(fit)}}) {
     if (auto written = write_if_changed_in(folder, name, text); !written) return pass(written);

@@ -63,10 +63,6 @@ bool LanePlan::is_refused(const Output& output) const {
 }
 
 Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
-  for (const auto& [name, code] : own) {
-    for (const auto& object : code.objects) state_.files.refresh(object);
-    state_.files.refresh(code.product);
-  }
   LinkQuestion question{.project = state_.project,
                         .lane = lane_.lane,
                         .toolchain = fit_.toolchain,
@@ -77,23 +73,35 @@ Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
   for (const auto& use : lane_.uses.at(output.name)) question.choices.push_back(lane_.choices.at(use.name));
   auto plan = fibula::plan_link(state_, question);
   if (!plan) return pass(plan);
-  const auto known = std::find_if(fit_.links.begin(), fit_.links.end(),
-                                  [&](const OutputLink& link) { return link.output == output.name; });
-  if (known == fit_.links.end()) {
+  const auto [position, fresh] = link_positions_.try_emplace(output.name, fit_.links.size());
+  if (fresh) {
     fit_.links.push_back(std::move(plan->link));
   } else {
-    *known = std::move(plan->link);
+    fit_.links[position->second] = std::move(plan->link);
   }
   // A library that was refused explains what is missing; saying it twice would hide the cause.
   if (is_refused(output)) plan->misfits.clear();
   const bool works = worst(plan->misfits) != Verdict::misfit;
   link_misfits_[output.name] = std::move(plan->misfits);
+  links_changed_ = true;
+  return works;
+}
+
+void LanePlan::refresh(const OwnCode& own) {
+  for (const auto& [name, code] : own) {
+    for (const auto& object : code.objects) state_.files.refresh(object);
+    state_.files.refresh(code.product);
+  }
+}
+
+const Fit& LanePlan::fit() {
+  if (!std::exchange(links_changed_, false)) return fit_;
   fit_.link_misfits.clear();
   for (const auto& one : state_.project.outputs()) {
     const auto& said = link_misfits_[one.name];
     fit_.link_misfits.insert(fit_.link_misfits.end(), said.begin(), said.end());
   }
-  return works;
+  return fit_;
 }
 
 /// What keeps a program from starting, as far as no rule about a library has said it. The program is made all the same:
@@ -103,7 +111,7 @@ void LanePlan::judge_closure(const FileClosure& closure) {
     const auto names_it = [&](const Misfit& misfit) {
       return misfit.rule == "closure" && misfit.subject == entry.name;
     };
-    const auto said = fit_.misfits();
+    const auto said = fit().misfits();
     if (!is_bad(entry) || std::any_of(said.begin(), said.end(), names_it)) continue;
     const std::string program = closure.path.filename().string();
     fit_.run_misfits.push_back(

@@ -14,8 +14,10 @@ class LanePlan {
   static Result<LanePlan> open(const Gathered& gathered, const Lane& lane);
 
   /// What is planned so far.
-  const Fit& fit() const { return fit_; }
-  Fit take() { return std::move(fit_); }
+  const Fit& fit();
+  Fit take() { return fit(), std::move(fit_); }
+  /// What is there of the project's own code may have changed since this plan, or one of the same gathering, read it.
+  void refresh(const OwnCode& own);
 
   /// The libraries that an output uses and that do not fit: it cannot be made.
   bool is_refused(const Output& output) const;
@@ -36,6 +38,8 @@ class LanePlan {
   const GatheredLane& lane_;
   Fit fit_;
   std::map<std::string, std::vector<Misfit>> link_misfits_;  ///< by output
+  std::map<std::string, size_t> link_positions_;             ///< of an output's link in the fit
+  bool links_changed_ = false;                               ///< since the fit's list of misfits was made
 };
 
 }  // namespace fibula

@@ -5,6 +5,7 @@ namespace fibula {
 Result<Fit> plan(const Gathered& gathered, const Lane& lane, const PlanOptions& options) {
   auto planned = LanePlan::open(gathered, lane);
   if (!planned) return pass(planned);
+  planned->refresh(options.own);
   if (options.through == PlanThrough::compiling) return planned->take();
   for (const auto& output : gathered.project().outputs()) {
     if (output.kind == OutputKind::static_library) continue;

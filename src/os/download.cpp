@@ -1,5 +1,6 @@
 #include "os/download.hpp"
 
+#include "base/address.hpp"
 #include "base/text.hpp"
 #include "os/curl_api.hpp"
 #include "os/file_digest.hpp"
@@ -8,6 +9,7 @@
 #include "os/part_file.hpp"
 
 #include <fmt/format.h>
+#include <charconv>
 #include <memory>
 
 namespace fibula {
@@ -52,8 +54,10 @@ class Transfer {
     set(CURLOPT_FAILONERROR, 1L);
     set(CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
     set(CURLOPT_CONNECTTIMEOUT, 30L);
-    set(CURLOPT_LOW_SPEED_LIMIT, 1L);
-    set(CURLOPT_LOW_SPEED_TIME, 60L);
+    // Slower than a modem for half a minute: nobody is there, or somebody holds us up.
+    set(CURLOPT_LOW_SPEED_LIMIT, 1000L);
+    set(CURLOPT_LOW_SPEED_TIME, 30L);
+    set(CURLOPT_TIMEOUT, static_cast<long>(request_.time.count()));
     set(CURLOPT_NOSIGNAL, 1L);
     set(CURLOPT_USERAGENT, "fibula");
     set(CURLOPT_WRITEDATA, this);
@@ -102,7 +106,7 @@ class Transfer {
 
   bool take(const char* data, size_t count) {
     if (!begun_ && !begin()) return false;
-    if (part_.size() + count > request_.limit) {
+    if (part_.size() + count > request_.limit || total_ > request_.limit) {
       stopped_ = Error{.code = Code::limit,
                        .what = fmt::format("has more than {} bytes", request_.limit),
                        .file = request_.url,
@@ -185,6 +189,34 @@ Result<void> check_scheme(const std::string& url) {
                .hint = "https, http and file are"});
 }
 
+/// `%7e` -> `~` (RFC 3986, 2.1).
+std::string decoded(std::string_view text) {
+  std::string plain;
+  for (size_t at = 0; at < text.size(); ++at) {
+    unsigned value = 0;
+    const char* digits = text.data() + at + 1;
+    const bool escape =
+        text[at] == '%' && at + 2 < text.size() && std::from_chars(digits, digits + 2, value, 16).ptr == digits + 2;
+    plain += escape ? static_cast<char>(value) : text[at];
+    if (escape) at += 2;
+  }
+  return plain;
+}
+
+/// A device gives for ever, and a pipe makes who reads it wait.
+Result<void> check_file(const std::string& url) {
+  constexpr std::string_view scheme = "file://";
+  if (!url.starts_with(scheme)) return {};
+  const size_t path = url.find('/', scheme.size());  // a host may stand before it
+  std::error_code ignored;
+  const auto type = fs::status(decoded(std::string_view(url).substr(std::min(path, url.size()))), ignored).type();
+  if (type == fs::file_type::regular || type == fs::file_type::not_found) return {};
+  return fail({.code = Code::unreadable,
+               .what = "is not a regular file",
+               .file = url,
+               .hint = "name a file, or take the folder by its path"});
+}
+
 }  // namespace
 
 bool is_url(std::string_view text) {
@@ -203,7 +235,13 @@ Downloader::Downloader() = default;
 Downloader::~Downloader() = default;
 
 Result<Downloaded> Downloader::get(const DownloadRequest& request) {
+  auto got = fetch(request);
+  return got ? std::move(got) : fail(without_secrets(std::move(got.error())));
+}
+
+Result<Downloaded> Downloader::fetch(const DownloadRequest& request) {
   if (auto known = check_scheme(request.url); !known) return pass(known);
+  if (auto file = check_file(request.url); !file) return pass(file);
   const auto& api = CurlApi::get();
   if (!api) return fail(api.error());
   if (!state_) state_.reset(new State{*api, {api->init(), api->cleanup}});
@@ -231,7 +269,7 @@ Result<Downloaded> Downloader::get(const DownloadRequest& request) {
 Result<std::string> download_text(const std::string& url, uint64_t limit) {
   auto folder = TemporaryFolder::make(temporary_place(), "fibula-");
   if (!folder) return pass(folder);
-  auto got = Downloader().get({.url = url, .folder = folder->path(), .limit = limit});
+  auto got = Downloader().get({.url = url, .folder = folder->path(), .limit = limit, .time = std::chrono::minutes(5)});
   if (!got) return pass(got);
   return read_text(got->file, limit);
 }

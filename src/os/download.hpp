@@ -4,6 +4,7 @@
 #include <fibula/progress.hpp>
 #include <fibula/result.hpp>
 
+#include <chrono>
 #include <filesystem>
 #include <memory>
 #include <string>
@@ -17,6 +18,7 @@ struct DownloadRequest {
   std::string sha256 = {};        ///< that it must have, 64 hexadecimal digits; empty: whatever comes
   std::filesystem::path folder;   ///< where what has come so far is kept, to go on from there
   uint64_t limit = 16ULL << 30U;  ///< bytes
+  std::chrono::seconds time = std::chrono::hours(12);
   ProgressSink progress = {};
 };
 
@@ -33,13 +35,14 @@ class Downloader {
   Downloader(const Downloader&) = delete;
   Downloader& operator=(const Downloader&) = delete;
 
-  /// The whole file, under a name of its own in the folder, or an error; after one that another try may mend, the same
-  /// request goes on where this one ended. Errors: missing_tool, usage (no such scheme), absent (the server has no such
-  /// file), unreadable (no connection, another answer), truncated (it stopped half way), limit, refused (another
-  /// digest: nothing is kept), io.
+  /// The whole file, under a name of its own in the folder, or an error, which tells no password of the address; after
+  /// one that another try may mend, the same request goes on where this one ended. Errors: missing_tool, usage (no such
+  /// scheme), absent (the server has no such file), unreadable (no connection, another answer), truncated (it stopped
+  /// half way), limit, refused (another digest: nothing is kept), io.
   Result<Downloaded> get(const DownloadRequest& request);
 
  private:
+  Result<Downloaded> fetch(const DownloadRequest& request);
   struct State;
   std::unique_ptr<State> state_;
 };

@@ -28,6 +28,9 @@ Result<void> make_folder(const fs::path& path) {
   return {};
 }
 
+/// Deeper than any tree that people made; each path of it costs what all above it do.
+constexpr int deepest_folder = 256;
+
 Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
   std::error_code error;
   std::vector<fs::path> found;
@@ -35,6 +38,12 @@ Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit) {
   for (; !error && walk != fs::recursive_directory_iterator(); walk.increment(error)) {
     std::error_code gone;
     if (!walk->is_directory(gone) || walk->is_symlink(gone)) found.push_back(walk->path().lexically_relative(root));
+    if (walk.depth() > deepest_folder) {
+      return fail({.code = Code::limit,
+                   .what = fmt::format("holds folders more than {} deep", deepest_folder),
+                   .file = root.string(),
+                   .hint = "name the folder of one library"});
+    }
     if (found.size() > limit) {
       return fail({.code = Code::limit,
                    .what = fmt::format("holds more than {} files", limit),

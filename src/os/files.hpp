@@ -34,7 +34,8 @@ std::vector<fs::path> files_matching(const fs::path& root, std::string_view patt
 std::vector<fs::path> folders_searched(const fs::path& root, std::string_view pattern);
 /// The names of the files and links directly in a folder, sorted; empty when it cannot be read.
 std::vector<fs::path> files_directly_in(const fs::path& folder);
-/// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit.
+/// All regular files and links below `root`, relative to it and sorted. Errors: absent, unreadable, limit
+/// (more files, or folders more than 256 deep).
 Result<std::vector<fs::path>> files_below(const fs::path& root, size_t limit = 1'000'000);
 
 /// Absolute and without `.` and `..`, links left as they are; as it is where the current folder is gone.

@@ -151,7 +151,8 @@ Error Folder::about(std::string_view inside, std::string_view doing, int number)
   }
   // The first part that is a link, or a file where a folder must be, is what people have to look at.
   fs::path part = path_;
-  for (const auto& name : fs::path(parted(inside).first)) {
+  const bool all_folders = number == ENOTDIR || number == ELOOP;
+  for (const auto& name : fs::path(all_folders ? inside : parted(inside).first)) {
     part /= name;
     std::error_code ignored;
     const auto type = fs::symlink_status(part, ignored).type();

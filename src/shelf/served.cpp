@@ -1,5 +1,6 @@
 #include "shelf/served.hpp"
 
+#include "base/address.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "os/download.hpp"
@@ -32,13 +33,20 @@ bool has_digest(const fs::path& file, const std::string& sha256) {
 }
 
 /// Fetches into place what is not there already with this digest.
-Result<void> fetch(Downloader& downloader, const std::string& url, const std::string& sha256, const Folder& cache,
+/// What the index or a list of contents says of a file that is fetched.
+struct Expected {
+  std::string sha256;
+  uint64_t size = 16ULL << 30U;  ///< at most
+};
+
+Result<void> fetch(Downloader& downloader, const std::string& url, const Expected& expected, const Folder& cache,
                    const std::string& inside) {
+  const std::string& sha256 = expected.sha256;
   const fs::path file = cache.path() / inside;
   if (has_digest(file, sha256)) return {};
   const size_t slash = inside.rfind('/');
   if (auto made = cache.make_folder(inside.substr(0, slash)); !made) return made;
-  auto got = downloader.get({.url = url, .sha256 = sha256, .folder = file.parent_path()});
+  auto got = downloader.get({.url = url, .sha256 = sha256, .folder = file.parent_path(), .limit = expected.size});
   if (!got && got.error().code == Code::refused) {
     got.error().hint = "the shelf was changed without its index: fibula shelf, run where it is kept, writes it anew";
   }
@@ -63,7 +71,7 @@ Result<std::vector<IndexLine>> ServedShelf::lines() {
     if (auto last = read_text(kept)) text = std::move(last);
   }
   if (!text) return pass(text);
-  auto lines = parse_index(*text, url_ + "/shelf.index");
+  auto lines = parse_index(*text, without_secrets(url_) + "/shelf.index");
   if (!lines) return pass(lines);
   // Names from elsewhere become folders here.
   std::erase_if(*lines,
@@ -79,8 +87,9 @@ Result<Card> ServedShelf::card(const IndexLine& line) {
   const std::string entry = fmt::format("{}/{}", line.name, line.version);
   const std::string url = fmt::format("{}/{}/{}", url_, escaped(line.name), escaped(line.version));
   Downloader downloader;
-  for (const auto& [name, digest] :
-       {std::pair{"card.toml", line.card_sha256}, {"contents.sha256", line.contents_sha256}}) {
+  const std::pair<const char*, Expected> files[] = {{"card.toml", {line.card_sha256, line.card_size}},
+                                                    {"contents.sha256", {line.contents_sha256}}};
+  for (const auto& [name, digest] : files) {
     if (auto got = fetch(downloader, url + "/" + name, digest, *cache, fmt::format("{}/{}", entry, name)); !got)
       return pass(got);
   }
@@ -101,7 +110,7 @@ Result<void> ServedShelf::bring(const Card& card) {
     if (fs::exists(file, ignored)) continue;
     const std::string url =
         fmt::format("{}/{}/{}/files/{}", url_, escaped(card.name), escaped(card.version), escaped(content.file));
-    if (auto got = fetch(downloader, url, content.sha256, *cache, shown_from(cache_, file)); !got) return got;
+    if (auto got = fetch(downloader, url, {content.sha256}, *cache, shown_from(cache_, file)); !got) return got;
   }
   return {};
 }

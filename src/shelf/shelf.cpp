@@ -1,5 +1,6 @@
 #include <fibula/shelf.hpp>
 
+#include "base/address.hpp"
 #include "base/digest.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
@@ -32,7 +33,7 @@ struct Shelf::Place {
   fs::path cache = {};                            ///< of a server
   std::optional<TemporaryFolder> own_cache = {};  ///< where nothing is kept between calls
 
-  std::string shown() const { return served ? served->url() : folder.string(); }
+  std::string shown() const { return served ? without_secrets(served->url()) : folder.string(); }
 
   Result<std::vector<IndexLine>> lines() const { return served ? served->lines() : index_of(folder); }
 

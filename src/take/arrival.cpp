@@ -1,5 +1,6 @@
 #include "take/arrival.hpp"
 
+#include "base/address.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
 #include "headers/header_folders.hpp"
@@ -152,7 +153,8 @@ class FileArrival {
 };
 
 Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) {
-  Arrival arrival{.root = place, .own = true, .origin = {.kind = "file", .path = request.sources.front()}};
+  Arrival arrival{
+      .root = place, .own = true, .origin = {.kind = "file", .path = without_secrets(request.sources.front())}};
   if (!is_url(arrival.origin.path)) arrival.origin.path = absolute_path(arrival.origin.path).string();
   arrival.called = last_part(request.sources.front());
   FileArrival files(request, place, arrival);
@@ -170,7 +172,8 @@ Result<Arrival> arrive_repository(const TakeRequest& request, const fs::path& pl
   const std::string& source = request.sources.front();
   auto commit = checkout({source, request.at, request.submodules}, place);
   if (!commit) return pass(commit);
-  Arrival arrival{.root = place, .own = true, .origin = {.kind = "repository", .path = source, .commit = *commit}};
+  Arrival arrival{
+      .root = place, .own = true, .origin = {.kind = "repository", .path = without_secrets(source), .commit = *commit}};
   if (!is_url(source)) arrival.origin.path = absolute_path(source).string();
   arrival.called = last_part(source);
   if (arrival.called.ends_with(".git")) arrival.called.resize(arrival.called.size() - 4);

@@ -1,5 +1,6 @@
 #include "take/checkout.hpp"
 
+#include "base/address.hpp"
 #include "base/text.hpp"
 #include "os/download.hpp"
 #include "os/folder.hpp"
@@ -97,7 +98,7 @@ bool is_repository(const std::string& source) {
   return at != std::string::npos && colon != std::string::npos && at < colon;
 }
 
-Result<std::string> checkout(const CheckoutRequest& request, const fs::path& into) {
+static Result<std::string> check_out(const CheckoutRequest& request, const fs::path& into) {
   std::error_code error;
   CheckoutRequest absolute = request;
   if (!is_url(request.repository) && fs::exists(request.repository, error))
@@ -121,6 +122,11 @@ Result<std::string> checkout(const CheckoutRequest& request, const fs::path& int
   if (!commit) return pass(commit);
   if (auto removed = remove_tree_in(into, ".git"); !removed) return pass(removed);
   return std::string(text::trim(commit->out));
+}
+
+Result<std::string> checkout(const CheckoutRequest& request, const fs::path& into) {
+  auto commit = check_out(request, into);
+  return commit ? std::move(commit) : fail(without_secrets(std::move(commit.error())));
 }
 
 }  // namespace fibula

@@ -1,5 +1,6 @@
 #include <fibula/take.hpp>
 
+#include "base/address.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "card/card_seal.hpp"
@@ -47,6 +48,13 @@ std::string guessed_name(const Source& source, const TakeRequest& request) {
   return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
 }
 
+Error cannot_have(const std::string& version, const Arrival& arrival) {
+  return {.code = Code::refused,
+          .what = fmt::format("cannot have the version \"{}\" on a shelf", version),
+          .file = arrival.origin.path,
+          .hint = "give it one of letters, digits and . + - _ ~ with --version"};
+}
+
 Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
   card.name = guessed_name(source, request);
   if (!is_plain_name(card.name)) {
@@ -55,6 +63,7 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
                  .file = arrival.origin.path,
                  .hint = "give it a name of letters, digits, - and _ with --name"});
   }
+  if (!request.version.empty() && !is_plain_name(request.version)) return fail(cannot_have(request.version, arrival));
   const auto said = version_in_headers(source, card.name);
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
                                 split_name(source.called).version, version_in_binaries(source)}) {
@@ -72,10 +81,9 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
       source.remarks.push_back(fmt::format("its headers say version {}, its tag {}", said, card.version));
     return {};
   }
+  if (!card.version.empty()) return fail(cannot_have(card.version, arrival));
   return fail({.code = Code::refused,
-               .what = card.version.empty()
-                           ? "does not say its version: not in its headers, its file names or its folder's name"
-                           : fmt::format("cannot have the version \"{}\" on a shelf", card.version),
+               .what = "does not say its version: not in its headers, its file names or its folder's name",
                .file = arrival.origin.path,
                .hint = "give it with --version"});
 }
@@ -281,6 +289,18 @@ Result<void> check_inside(const Source& source, const std::vector<Variant>& vari
   return {};
 }
 
+/// Lists and cards hold a name a line, in UTF-8.
+Result<void> check_names(const Source& source, const std::vector<std::string>& files) {
+  for (const auto& file : files) {
+    if (InsidePath::of(file)) continue;
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot be kept on a shelf: its name {}", InsidePath::why_not(file)),
+                 .file = (source.root / file).string(),
+                 .hint = "rename it, or remove it from what is taken"});
+  }
+  return {};
+}
+
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   const fs::path unpacked = workshop.path() / unpacked_name;
   if (auto made = make_folder(unpacked); !made) return pass(made);
@@ -291,6 +311,7 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   auto variants = variants_in(*source);
   if (auto inside = check_inside(*source, variants); !inside) return pass(inside);
   const auto files = files_of(*source, variants);
+  if (auto named = check_names(*source, files); !named) return pass(named);
   Digests digests = std::async(std::launch::async, [&] { return digest_files(arrival->root, files); });
   auto card = describe(*source, std::move(variants), *arrival, request, shelf);
   if (!card) return pass(card);
@@ -331,7 +352,7 @@ Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
   auto workshop = Workshop::make(shelf, request.dry_run);
   if (!workshop) return pass(workshop);
   auto taken = take_into(*workshop, shelf, request);
-  if (!taken) return fail(seen_from_outside(std::move(taken.error()), workshop->path(), request));
+  if (!taken) return fail(without_secrets(seen_from_outside(std::move(taken.error()), workshop->path(), request)));
   return taken;
 }
 
