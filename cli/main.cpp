@@ -1,4 +1,5 @@
 #include "print.hpp"
+#include "process_state.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
@@ -58,6 +59,7 @@ int guarded_run(int argc, char** argv) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  cli::settle_process();
   // The most frequent question of scripts is answered before anything else is set up.
   const bool asks_version = argc == 2 && std::string_view(argv[1]) == "--version";
   if (asks_version) cli::print_line(fmt::format("fibula {}", fibula::version()));

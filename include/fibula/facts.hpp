@@ -5,6 +5,9 @@
 ///
 /// A file name is never evidence. Each fact carries how sure it is and where it was read; one that could not be read is
 /// absent, not guessed.
+///
+/// Files are mapped while they are read. One that another process cuts short meanwhile raises SIGBUS on POSIX systems,
+/// as for every program that maps files: a host program that must survive this reads copies that nobody else writes.
 #pragma once
 
 #include <fibula/fact.hpp>
