@@ -107,7 +107,7 @@ int check(const Session& session, const fibula::Shelf& shelf, const Options& opt
     for (const auto& change : *found) {
       changes.push_back({{"name", card.name}, {"version", card.version}, {"file", change.file}, {"what", change.what}});
       if (!session.json)
-        print_line(fmt::format("{} {}: {} {}", card.name, card.version, (card.root / change.file).string(),
+        print_line(fmt::format("{} {}: {} {}", card.name, card.version, change.path.string(),
                                styled(change.what, Style::bad)));
     }
   }

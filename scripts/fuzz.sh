@@ -14,18 +14,22 @@ mkdir -p "$seeds"
 find "$kinds" -type f -size -64k | while read -r file; do
   cp "$file" "$seeds/$(echo "${file#"$kinds/"}" | tr / _)"
 done
+texts=$PWD/fuzz/seeds
 run() {
   target=build/fuzz/bin/fuzz-$1 log=build/fuzz/$1.log
   mkdir -p "build/fuzz/corpus/$1"
-  if ! "$target" -max_total_time="$2" -max_len=65536 -timeout=10 -rss_limit_mb=2048 -print_final_stats=1 \
-    -artifact_prefix="build/fuzz/found-$1-" "build/fuzz/corpus/$1" "$seeds" >"$log" 2>&1; then
+  from=$seeds length=65536
+  case $binaries in *" $1 "*) ;; *) from=$texts length=4096 ;; esac
+  if ! "$target" -max_total_time="$2" -max_len=$length -timeout=10 -rss_limit_mb=2048 -print_final_stats=1 \
+    -artifact_prefix="build/fuzz/found-$1-" -dict=fuzz/words.dict "build/fuzz/corpus/$1" "$from" >"$log" 2>&1; then
     tail -40 "$log"
     return 1
   fi
   echo "$1: $(sed -n 's/stat::number_of_executed_units: *//p' "$log") inputs in $2 s, nothing found"
 }
 failed=0
-set -- "$1" ar elf coff pe macho universal stub bitcode script loader_cache inspect
+binaries=" ar elf coff pe macho universal stub bitcode script loader_cache inspect "
+set -- "$1" $binaries project card lock index contents entry_names log headers version
 seconds=$1
 shift
 while [ $# -gt 0 ]; do

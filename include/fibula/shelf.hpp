@@ -19,7 +19,8 @@ namespace fibula {
 /// One thing that is no longer as it was when the library was taken.
 struct Change {
   std::string file;
-  std::string what;  ///< changed (in place), damaged (the shelf's own copy), missing
+  std::string what;            ///< changed (in place), damaged (the shelf's own copy), missing
+  std::filesystem::path path;  ///< where it lies
 };
 
 /// One line of a shelf's list.

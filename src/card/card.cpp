@@ -242,15 +242,19 @@ Error of_another_form(int64_t form, const toml::Table& table, const fs::path& fi
 }  // namespace
 
 Result<Card> read_card(const fs::path& folder) {
-  const fs::path file = folder / "card.toml";
-  auto table = read_toml(file);
+  auto table = read_toml(folder / "card.toml");
   if (!table) return pass(table);
-  toml::Reader reader(*table, file, "the card", 1);
+  return card_in(*table, folder);
+}
+
+Result<Card> card_in(const toml::Table& table, const fs::path& folder) {
+  const fs::path file = folder / "card.toml";
+  toml::Reader reader(table, file, "the card", 1);
   Card card;
   // What a person wrote without it has no typed values in it, or is of this form.
-  const int64_t form = reader.number("card", has_untyped_values(*table) ? 1 : card_form);
+  const int64_t form = reader.number("card", has_untyped_values(table) ? 1 : card_form);
   if (form != card_form) {
-    Error error = of_another_form(form, *table, file);
+    Error error = of_another_form(form, table, file);
     error.line = reader.line_of("card");
     return fail(std::move(error));
   }

@@ -26,13 +26,15 @@ class Lock {
   /// An absent file is an empty lock. What a text was parsed to is kept. Errors: malformed.
   static Result<Lock> read(const Project& project, const Cache& cache = Cache::standard());
 
+  /// The lock that this text is; `file` is named in errors. Errors: malformed.
+  static Result<Lock> parsed(const std::string& text, const std::filesystem::path& file);
+
   /// What was chosen; null where nothing was.
   const Locked* find(const std::string& lane, const std::string& library) const;
   /// The libraries that something was chosen of in a lane.
   std::vector<std::string> libraries(const std::string& lane) const;
 
  private:
-  static Result<Lock> parsed(const std::string& text, const std::filesystem::path& file);
   static std::optional<Lock> unpacked(std::string_view bytes);
   std::string packed() const;
   void add(Locked choice);

@@ -42,9 +42,9 @@ LibraryHeaders headers_of(const Choice& choice, const std::set<std::string, std:
     library.target = choice.variant->target;
   }
   const auto directories = card.include_directories_for();
-  library.included_as_cxx = std::any_of(card.public_headers.begin(), card.public_headers.end(), [&](const auto& header) {
-    return included.contains(included_as(header, directories));
-  });
+  library.included_as_cxx =
+      std::any_of(card.public_headers.begin(), card.public_headers.end(),
+                  [&](const auto& header) { return included.contains(included_as(header, directories)); });
   return library;
 }
 

@@ -52,7 +52,6 @@ void DefinedFunctions::add_plain(std::string_view name, const Target& target) {
   c_names_.emplace(name);
 }
 
-
 void DefinedFunctions::add(std::string_view name, const Target& target) {
   const bool itanium = name.starts_with("_Z") || name.starts_with("__Z") || name.starts_with("__imp__Z");
   if (itanium) {

@@ -26,9 +26,13 @@ std::string to_text(const DigestList& list) {
 Result<DigestList> read_digest_list(const fs::path& file, std::string_view remedy) {
   const auto content = read_text(file);
   if (!content) return fail(content.error());
+  return parse_digest_list(*content, file, remedy);
+}
+
+Result<DigestList> parse_digest_list(std::string_view text, const fs::path& file, std::string_view remedy) {
   DigestList list;
   unsigned number = 0;
-  for (const auto line : text::lines(*content)) {
+  for (const auto line : text::lines(text)) {
     ++number;
     if (line.empty()) continue;
     const std::string_view digest = line.substr(0, digest_size);

@@ -20,5 +20,7 @@ std::string to_text(const DigestList& list);
 /// Errors: absent, unreadable, malformed (with the line: no digest, or a path that leads out), for which `remedy` is
 /// the hint.
 Result<DigestList> read_digest_list(const fs::path& file, std::string_view remedy);
+/// The same of a text that is that file's.
+Result<DigestList> parse_digest_list(std::string_view text, const fs::path& file, std::string_view remedy);
 
 }  // namespace fibula

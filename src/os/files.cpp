@@ -10,11 +10,12 @@
 
 namespace fibula {
 Error io_error(const fs::path& path, std::string_view doing, const std::error_code& error) {
-  const bool full = error == std::errc::no_space_on_device || error == std::errc::file_too_large;
-  return {.code = Code::io,
-          .what = fmt::format("{}: {}", doing, error.message()),
-          .file = path.string(),
-          .hint = full ? "make room on the disk" : "check the permissions of the folder"};
+  const char* remedy = "check the permissions of the folder";
+  if (error == std::errc::no_space_on_device) remedy = "make room on the disk";
+  if (error == std::errc::file_too_large) remedy = "raise the limit for a file's size: ulimit -f";
+  if (error == std::errc::too_many_files_open) remedy = "raise the limit for open files: ulimit -n";
+  return {
+      .code = Code::io, .what = fmt::format("{}: {}", doing, error.message()), .file = path.string(), .hint = remedy};
 }
 
 Error io_error(const fs::path& path, std::string_view doing, int number) {

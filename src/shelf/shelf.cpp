@@ -70,7 +70,10 @@ struct Shelf::Place {
     if (!is_plain_name(name)) return cards;
     const Cache kept = Cache::standard();
     for (const auto& version : folders_in(folder / name)) {
-      if (auto added = add(read_or_kept_card(folder / name / version, kept)); !added) return pass(added);
+      auto card = read_or_kept_card(folder / name / version, kept);
+      // A folder without a card is no entry, or was taken off just now.
+      if (!card && card.error().code == Code::absent) continue;
+      if (auto added = add(std::move(card)); !added) return pass(added);
     }
     return cards;
   }
@@ -229,17 +232,46 @@ Result<void> Shelf::bring(const Card& card) const {
   return {};
 }
 
-Result<std::vector<Change>> Shelf::check(const Card& card) const {
-  if (auto here = bring(card); !here) return pass(here);
-  auto contents = read_contents(card.entry / "contents.sha256");
+namespace {
+
+/// Every file against the list, and the list against the card. Errors: absent, malformed list.
+Result<std::vector<Change>> changes_of(const Card& card) {
+  constexpr const char* list = "contents.sha256";
+  auto contents = read_contents(card.entry / list);
   if (!contents) return pass(contents);
   std::vector<Change> changes;
+  if (digest_of(*contents) != card.digest)
+    changes.push_back({list, "not the list that the card was written with", card.entry / list});
   for (const auto& content : *contents) {
     const auto digest = sha256_of_file(card.root / content.file);
-    if (!digest) changes.push_back({content.file, digest.error().code == Code::absent ? "missing" : "unreadable"});
-    if (digest && *digest != content.sha256) changes.push_back({content.file, card.in_place ? "changed" : "damaged"});
+    const fs::path file = card.root / content.file;
+    if (!digest)
+      changes.push_back({content.file, digest.error().code == Code::absent ? "missing" : "unreadable", file});
+    if (digest && *digest != content.sha256)
+      changes.push_back({content.file, card.in_place ? "changed" : "damaged", file});
   }
   return changes;
+}
+
+}  // namespace
+
+Result<std::vector<Change>> Shelf::check(const Card& card) const {
+  if (auto here = bring(card); !here) return pass(here);
+  Card now = card;
+  // Somebody who writes to the shelf may exchange or drop the entry between two files of it: that is no damage.
+  for (int tries = 0;; ++tries) {
+    const Stamp before = stamp_of(card.entry / "card.toml");
+    if (tries > 0) {
+      auto read = read_card(card.entry);
+      if (!read && read.error().code == Code::absent) return std::vector<Change>{};
+      if (!read) return pass(read);
+      now = std::move(*read);
+    }
+    auto changes = changes_of(now);
+    const bool good = changes && changes->empty();
+    const bool same = tries > 0 && before.there() && stamp_of(card.entry / "card.toml") == before;
+    if (good || same || tries > 20) return changes;
+  }
 }
 
 Result<void> Shelf::drop(const std::string& name, const std::string& version) const {

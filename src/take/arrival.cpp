@@ -104,6 +104,11 @@ class FileArrival {
   Result<void> take_archive(const fs::path& file) {
     auto unpacked = unpack(file, place_, {.bytes = request_.limit}, request_.progress);
     if (!unpacked) return pass(unpacked);
+    if (!unpacked->ended) {
+      arrival_.remarks.push_back(fmt::format(
+          "{} has no mark of its end: where that is not how it was made, it was cut off, and files are missing",
+          file.filename().string()));
+    }
     arrival_.origin.kind = unpacked->package.empty() ? "archive" : "package";
     if (unpacked->package.empty()) return {};
     // Of several packages the one with the headers names the library.

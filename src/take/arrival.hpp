@@ -13,6 +13,7 @@ struct Arrival {
   std::string version;  ///< that its origin gives: a tag
   std::string package;  ///< of a system's package: its name, and its version
   std::string package_version;
+  std::vector<std::string> remarks;
 };
 
 /// Downloads, unpacks or checks out into `place`, an empty folder; a folder or prefix is left where it is. Errors: as

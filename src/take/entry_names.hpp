@@ -20,8 +20,9 @@ Result<std::string> safe_target(std::string_view link, std::string_view target, 
 /// The names met so far. Two that differ only in the case of letters cannot both be kept everywhere.
 class NameBook {
  public:
-  /// Errors: refused (the name is there already, in this or another case).
-  Result<void> enter(const std::string& name);
+  enum class Entry { file, folder };
+  /// A folder may be met many times. Errors: refused (the name is there already, in this or another case).
+  Result<void> enter(const std::string& name, Entry entry = Entry::file);
 
  private:
   std::map<std::string, std::string> names_;  ///< by the name in lower case

@@ -7,6 +7,7 @@
 #include "headers/declarations.hpp"
 #include "os/folder.hpp"
 #include "os/host.hpp"
+#include "os/stamp.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
 #include "take/naming.hpp"
@@ -243,9 +244,31 @@ constexpr const char* unpacked_name = "unpacked";
 /// Taken while the files are described, since each takes about as long as the other.
 using Digests = std::future<Result<DigestList>>;
 
+/// What was asked for, and since when the source must be as it is.
+struct Taking {
+  const TakeRequest& request;
+  int64_t began;
+};
+
+/// What was described, digested and copied was read one after the other: it must have been the same all the time.
+/// `root` is empty for what lies in a folder of our own.
+Result<void> check_unchanged(const fs::path& root, const std::vector<std::string>& files, int64_t began) {
+  for (const auto& file : files) {
+    if (root.empty()) break;
+    const Stamp now = stamp_of(root / file);
+    if (now.there() && now.changed < began) continue;
+    return fail({.code = Code::refused,
+                 .what = "was changed while it was taken",
+                 .file = (root / file).string(),
+                 .hint = "take it again when nobody writes to it; nothing was kept"});
+  }
+  return {};
+}
+
 /// Puts what was described on the shelf.
 Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
-                          Digests digests, ArrivingEntry& entry, const TakeRequest& request, Taken& taken) {
+                          Digests digests, ArrivingEntry& entry, const Taking& taking, Taken& taken) {
+  const TakeRequest& request = taking.request;
   Card& card = taken.card;
   const fs::path place = entry.path() / "files";
   auto contents = digests.get();
@@ -253,6 +276,9 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (!card.in_place) {
     if (auto brought = bring_in(arrival, place, files); !brought) return brought;
   }
+  if (auto still = check_unchanged(card.in_place || !arrival.own ? arrival.root : fs::path(), files, taking.began);
+      !still)
+    return still;
   if (auto removed = remove_tree_in(entry.path(), unpacked_name); !removed) return removed;
   card.digest = digest_of(*contents);
   const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
@@ -302,12 +328,16 @@ Result<void> check_names(const Source& source, const std::vector<std::string>& f
 }
 
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
+  // What is changed from here on has a later time than all that was there.
+  wait_for_tick_after(stamp_clock());
+  const int64_t began = stamp_clock();
   const fs::path unpacked = workshop.path() / unpacked_name;
   if (auto made = make_folder(unpacked); !made) return pass(made);
   auto arrival = arrive(request, unpacked);
   if (!arrival) return pass(arrival);
   auto source = read_source(*arrival, request);
   if (!source) return pass(source);
+  source->remarks.insert(source->remarks.end(), arrival->remarks.begin(), arrival->remarks.end());
   auto variants = variants_in(*source);
   if (auto inside = check_inside(*source, variants); !inside) return pass(inside);
   const auto files = files_of(*source, variants);
@@ -322,7 +352,8 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
     taken.card.digest = digest_of(*contents);
     return taken;
   }
-  if (auto put = put_on_shelf(shelf, *arrival, files, std::move(digests), *workshop.entry, request, taken); !put)
+  if (auto put = put_on_shelf(shelf, *arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
+      !put)
     return pass(put);
   auto now = Shelf::at(shelf.folder()).card(taken.card.name, taken.card.version);
   if (!now) return pass(now);

@@ -122,11 +122,17 @@ class Unpacker {
   Unpacker(const ArchiveApi& api, WrittenTree& tree, Meter& meter, bool rooted)
       : api_(api), tree_(tree), meter_(meter), rooted_(rooted) {}
 
+  /// False for a tar archive without the mark of its end: it may have been cut off between two files.
+  bool ended() const { return ended_; }
+
   Result<void> unpack(archive* from) {
     for (;;) {
       archive_entry* entry = nullptr;
       const int status = api_.archive_read_next_header(from, &entry);
-      if (status == ARCHIVE_EOF) return {};
+      if (status == ARCHIVE_EOF) {
+        ended_ = !is_tar(from) || has_end_mark(from);
+        return {};
+      }
       if (api_.archive_read_has_encrypted_entries(from) > 0 ||
           (entry != nullptr && api_.archive_entry_is_encrypted(entry) > 0))
         return fail(encrypted());
@@ -216,10 +222,20 @@ class Unpacker {
     }
   }
 
+  bool is_tar(archive* from) const {
+    return (api_.archive_format(from) & ARCHIVE_FORMAT_BASE_MASK) == ARCHIVE_FORMAT_TAR;
+  }
+
+  /// Blocks of zeros, read as the header that is none (POSIX.1-2017, pax, "ustar Interchange Format").
+  bool has_end_mark(archive* from) const {
+    return api_.archive_filter_bytes(from, 0) > api_.archive_read_header_position(from);
+  }
+
   const ArchiveApi& api_;
   WrittenTree& tree_;
   Meter& meter_;
   bool rooted_;
+  bool ended_ = false;
 };
 
 /// An archive inside an archive, read while the outer one is.
@@ -288,7 +304,9 @@ Result<Unpacked> unpack_any(const ArchiveApi& api, const fs::path& file, const f
     return fail(unpacker.damaged(reader.get()));
   if (auto done = unpacker.unpack(reader.get()); !done) return pass(done);
   if (auto done = tree.finish(); !done) return pass(done);
-  return is_rpm(head) ? rpm_lead(head) : Unpacked{};
+  Unpacked unpacked = is_rpm(head) ? rpm_lead(head) : Unpacked{};
+  unpacked.ended = unpacker.ended();
+  return unpacked;
 }
 
 }  // namespace

@@ -25,6 +25,7 @@ struct UnpackLimits {
 struct Unpacked {
   std::string package;  ///< a system package's name and version; empty for others
   std::string version;
+  bool ended = true;  ///< false: it is a tar archive without the blocks of zeros that end one
 };
 
 /// Whether the file's first bytes are those of an archive that `unpack` reads.

@@ -37,6 +37,7 @@ Result<void> WrittenFile::close() {
 Result<void> WrittenTree::folder(const std::string& name) {
   if (name.empty() || folders_.contains(name)) return {};
   if (auto above = folder_of(name); !above) return above;
+  if (auto entered = names_.enter(name, NameBook::Entry::folder); !entered) return entered;
   const auto root = Folder::open(root_);
   if (!root) return fail(root.error());
   if (auto made = root->make_folder(name); !made) {

@@ -48,8 +48,7 @@ std::vector<fs::path> drivers_in_path() {
     std::error_code error;
     for (auto entry = fs::directory_iterator(fs::path(folder), error); !error && entry != fs::directory_iterator();
          entry.increment(error)) {
-      if (driver_in(entry->path().filename().string()) && is_executable(entry->path()))
-        found.push_back(entry->path());
+      if (driver_in(entry->path().filename().string()) && is_executable(entry->path())) found.push_back(entry->path());
     }
   }
   return found;
