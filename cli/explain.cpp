@@ -61,7 +61,9 @@ fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
                                                 const fibula::Result<fibula::Project>& project) {
   const bool compiler = !session.trailing.empty() && fibula::is_compiler_name(session.trailing.front());
   if (compiler) return fibula::ask({session.trailing.front()});
-  if (project && !project->lanes().empty())
+  // Explaining starts nothing that the project brings.
+  const bool safe = project && (fibula::programs_of_its_own(*project).empty() || fibula::is_trusted(*project));
+  if (safe && !project->lanes().empty())
     return fibula::ask({project->lanes().front().compiler, project->lanes().front().flags});
   return fibula::ask({"g++"});
 }

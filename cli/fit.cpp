@@ -162,7 +162,7 @@ fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& s
 int run(const Session& session, const Options& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
-  const auto project = session.project();
+  const auto project = session.trusted_project();
   if (!project) return report(session, project.error());
   const auto fits = make_fits(*project, *shelf, options);
   if (!fits) return report(session, fits.error());

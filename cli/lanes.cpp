@@ -175,7 +175,7 @@ void print_environment(const std::vector<Answered>& all) {
 }
 
 int run(const Session& session) {
-  const auto project = session.project();
+  const auto project = session.trusted_project();
   if (!project && project.error().code != fibula::Code::absent) return report(session, project.error());
   std::optional<SlowNotice> notice(std::in_place, "asking compilers …");
   const auto lanes = ask_lanes(project ? project->lanes() : std::vector<fibula::Lane>{});

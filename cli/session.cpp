@@ -2,6 +2,9 @@
 
 #include "print.hpp"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <iostream>
 #include <nlohmann/json.hpp>
 
 namespace cli {
@@ -38,10 +41,41 @@ fibula::Result<fibula::Shelf> Session::shelf_here() const {
   return here->shelf(*users);
 }
 
+namespace {
+
+/// Asks whoever sits there, and nobody else.
+bool says_yes(const std::string& what) {
+  if (!input_is_terminal() || !is_terminal(Stream::error)) return false;
+  progress("");
+  note(what + " Type yes to let it:");
+  std::string answer;
+  std::getline(std::cin, answer);
+  return answer == "yes";
+}
+
+}  // namespace
+
+fibula::Result<fibula::Project> Session::trusted_project() const {
+  auto opened = project();
+  if (!opened) return opened;
+  const auto own = fibula::programs_of_its_own(*opened);
+  if (own.empty() || fibula::is_trusted(*opened)) return opened;
+  const std::string what = fmt::format("brings what would run here: {}", fmt::join(own, ", "));
+  if (!trust && (json || !says_yes(fmt::format("The project in {} {}.", opened->root().string(), what)))) {
+    return fibula::fail({.code = fibula::Code::refused,
+                         .what = what,
+                         .file = opened->file().string(),
+                         .hint = "look at it; where it may run, say --trust once"});
+  }
+  // Where it cannot be remembered, it is said again the next time.
+  static_cast<void>(fibula::trust(*opened));
+  return opened;
+}
+
 fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std::vector<std::string>& lanes) {
   auto shelf = session.shelf();
   if (!shelf) return fibula::pass(shelf);
-  auto project = session.project();
+  auto project = session.trusted_project();
   if (!project) return fibula::pass(project);
   auto chosen = project->lanes_named(lanes);
   if (!chosen) return fibula::pass(chosen);

@@ -16,6 +16,7 @@ enum Exit { all_good = 0, answer_is_no = 1, wrong_usage = 2, bad_input = 3, some
 struct Session {
   bool json = false;
   bool verbose = false;
+  bool trust = false;  ///< what the project brings to be run may run
   std::string directory = ".";
   std::vector<std::string> shelves;   ///< places that were named, in order
   std::vector<std::string> trailing;  ///< what stands behind `--`: another program's words
@@ -25,6 +26,9 @@ struct Session {
   /// The same behind those of the project here, where there is one.
   fibula::Result<fibula::Shelf> shelf_here() const;
   fibula::Result<fibula::Project> project() const { return fibula::Project::open(directory); }
+  /// The same for commands that start what it names. Errors: also refused (it brings programs of its own, and nobody
+  /// said that they may run).
+  fibula::Result<fibula::Project> trusted_project() const;
 };
 
 /// What commands over lanes work on.

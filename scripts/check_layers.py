@@ -16,7 +16,7 @@ PUBLIC = {
     "card": "card variant",
     "shelf": "shelf",
     "take": "folder take",
-    "project": "lane project",
+    "project": "lane project trust",
     "match": "misfit",
     "link": "link",
     "choose": "attach chosen_library judge",

@@ -96,6 +96,7 @@ const Case endless[] = {
     {"keys with many dots", "python3 -c \"print('a'+'.a'*20000+'=1')\" >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: has tables more than 16 deep"},
     {"headings with many dots", "python3 -c \"print('['+'.'.join(['a']*20000)+']')\" >fibula.toml; $FIBULA fit", 3, "has tables more than 16 deep"},
     {"tables in tables with dots", "python3 -c \"print('a='+('{'+'.'.join(['b']*15)+'=')*250+'1'+'}'*250)\" >fibula.toml; $FIBULA fit", 3, "fibula.toml:1:"},
+    {"a character that is not ASCII outside of quotes", "printf 'a = 1 \\313\\235\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: is not valid TOML: a character that is not ASCII"},
     {"a pattern of stars", "sed -i 's|main.c|****************************a*b*c*d*e*f*g*h*i*j*k*l*m*n*o*p*q*r*s*t.c|' fibula.toml; touch $(printf 'abcdefghijklmnopqrs%.0s' 1 2 3 4 5 6 7 8 9).c; $FIBULA fit", 3, "no file matches"},
     {"folders that nest", "python3 -c \"import os\nfor i in range(2000): os.mkdir('d'); os.chdir('d')\nopen('x.h','w')\"; $FIBULA inspect .", 3, "folders more than 256 deep"},
     {"a pipe for a log", "mkfifo pipe; $FIBULA explain pipe", 3, "is not a regular file"},
@@ -124,6 +125,35 @@ TEST(Attack, ASourceThatChangesIsNotKept) {
       "for i in 1 2 3 4 5; do $FIBULA take ../tide-1.0 --name n$i >>log 2>&1 && kept=$((kept+1)); done; wait; "
       "$FIBULA shelf check; cat log");
   EXPECT_NE(ran.all().find("every file is as it was taken"), std::string::npos) << ran.all();
+}
+
+/// A compiler that is part of a download is run after somebody said so, and not after its command changed.
+TEST(Attack, WhatAProjectBringsRunsAfterItWasTrusted) {
+  const Harbour harbour;
+  const auto tool = harbour.folder().write("work/tools/cc", "#!/bin/sh\ntouch ran\nexec gcc \"$@\"\n");
+  test::fs::permissions(tool, test::fs::perms::owner_all);
+  harbour.folder().write("work/log", "undefined reference to `tide'\n");
+  const auto ran = [&] { return harbour.shell("find . -name ran | wc -l").out != "0\n"; };
+  const auto says = [&](const std::string& edit, const std::string& arguments) {
+    return harbour.shell(edit + "; XDG_STATE_HOME=$PWD/../state $FIBULA " + arguments);
+  };
+  const std::string own = "sed -i 's|\"gcc\"|\"tools/cc\"|' fibula.toml";
+  for (const auto* command : {"fit", "build", "lanes", "stage --into st --lane desk", "build --json"}) {
+    const Ran refused = says(own, command);
+    EXPECT_EQ(refused.status, 1) << command;
+    EXPECT_NE(refused.all().find("brings what would run here: tools/cc"), std::string::npos) << refused.all();
+  }
+  (void)says(own, "explain log");
+  EXPECT_FALSE(ran());
+  EXPECT_EQ(says(own, "--trust fit").status, 0);
+  EXPECT_TRUE(ran());
+  EXPECT_EQ(says("true", "build").status, 0) << "it was trusted once";
+  for (const auto* flags : {"-fplugin=tools/cc", "-Btools", "-wrapper\", \"tools/cc", "-specs=tools/cc"}) {
+    const Ran refused = says(
+        fmt::format("sed -i '/^flags/d;s|^compiler = .*|compiler = \"gcc\"\\nflags = [\"{}\"]|' fibula.toml", flags),
+        "fit");
+    EXPECT_NE(refused.err.find("brings what would run here: tools"), std::string::npos) << flags << refused.all();
+  }
 }
 
 struct Surroundings {

@@ -34,6 +34,7 @@
 #include <fibula/take.hpp>
 #include <fibula/target.hpp>
 #include <fibula/toolchain.hpp>
+#include <fibula/trust.hpp>
 #include <fibula/variant.hpp>
 #include <fibula/version.hpp>
 #include <fibula/why.hpp>

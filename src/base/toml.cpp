@@ -65,45 +65,72 @@ namespace {
 /// Tables of tables: far more than anything here asks for, and few enough for every parser's stack.
 constexpr size_t deepest = 16;
 
-/// The line of a key or heading with more dots than tables may nest; 0 where there is none. Dots in texts and comments
-/// do not count; those in numbers do, and there is one of them in each.
-unsigned too_deep(std::string_view text) {
-  unsigned line = 1;
-  size_t dots = 0;
-  for (size_t at = 0; at < text.size(); ++at) {
-    const char c = text[at];
-    if (c == '#') {
-      at = std::min(text.find('\n', at), text.size()) - 1;
-    } else if (c == '"' || c == '\'') {
-      const std::string_view thrice = c == '"' ? "\"\"\"" : "\'\'\'";
-      const bool many_lines = text.substr(at).starts_with(thrice);
-      const std::string_view end = many_lines ? thrice : thrice.substr(0, 1);
-      for (at += end.size(); at < text.size() && !text.substr(at).starts_with(end); ++at) {
-        if (text[at] == '\n' && !many_lines) break;  // it does not end: the parser says so
-        if (text[at] == '\\' && c == '"') ++at;
-        if (at < text.size() && text[at] == '\n') ++line;
-      }
-      if (at < text.size() && text[at] != '\n') at += end.size() - 1;
-      if (at < text.size() && text[at] == '\n') --at;
-    } else if (c == '.') {
-      if (++dots > deepest) return line;
-    } else if (c == '\n' || c == '=' || c == ',' || c == '{' || c == '[') {
-      dots = 0;
-      if (c == '\n') ++line;
-    }
+/// What is wrong with a text's shape, and the line of it: what the parser is not given, since it would not bear it.
+struct Misshape {
+  unsigned line = 0;  ///< 0: nothing is wrong
+  Code code = Code::malformed;
+  std::string what = {};
+};
+
+/// Reads a text as far as it takes to know what stands in quotes and comments.
+class ShapeReader {
+ public:
+  explicit ShapeReader(std::string_view text) : text_(text) {
+    constexpr std::string_view byte_order_mark = "\xef\xbb\xbf";
+    if (text_.starts_with(byte_order_mark)) at_ = byte_order_mark.size();
   }
-  return 0;
-}
+
+  Misshape read() {
+    for (; at_ < text_.size(); ++at_) {
+      const char c = text_[at_];
+      if (c == '#') {
+        at_ = std::min(text_.find('\n', at_), text_.size()) - 1;
+      } else if (c == '"' || c == '\'') {
+        skip_quoted();
+      } else if (static_cast<unsigned char>(c) >= 0x80) {
+        return {line_, Code::malformed, "is not valid TOML: a character that is not ASCII stands outside of quotes"};
+      } else if (c == '.' && ++dots_ > deepest) {
+        return {line_, Code::limit, fmt::format("has tables more than {} deep", deepest)};
+      } else if (c == '\n' || c == '=' || c == ',' || c == '{' || c == '[') {
+        dots_ = 0;  // those in numbers count, and there is one of them in each
+        line_ += c == '\n' ? 1 : 0;
+      }
+    }
+    return {};
+  }
+
+ private:
+  /// Stops at the last byte of it; one that does not end in its line is for the parser to tell.
+  void skip_quoted() {
+    const char quote = text_[at_];
+    const std::string thrice(3, quote);
+    const bool many_lines = text_.substr(at_).starts_with(thrice);
+    const std::string_view end = many_lines ? std::string_view(thrice) : std::string_view(thrice).substr(0, 1);
+    for (at_ += end.size(); at_ < text_.size() && !text_.substr(at_).starts_with(end); ++at_) {
+      if (text_[at_] == '\n' && !many_lines) {
+        --at_;
+        return;
+      }
+      if (text_[at_] == '\n') ++line_;
+      if (text_[at_] == '\\' && quote == '"' && at_ + 1 < text_.size() && text_[at_ + 1] != '\n') ++at_;
+    }
+    at_ += end.size() - 1;
+  }
+
+  std::string_view text_;
+  size_t at_ = 0, dots_ = 0;
+  unsigned line_ = 1;
+};
 
 }  // namespace
 
 Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
-  if (const unsigned line = too_deep(text)) {
-    return fail({.code = Code::limit,
-                 .what = fmt::format("has tables more than {} deep", deepest),
+  if (auto wrong = ShapeReader(text).read(); wrong.line != 0) {
+    return fail({.code = wrong.code,
+                 .what = std::move(wrong.what),
                  .file = file.string(),
-                 .line = line,
-                 .hint = "no key that fibula knows is that deep"});
+                 .line = wrong.line,
+                 .hint = wrong.code == Code::limit ? "no key that fibula knows is that deep" : "put it in quotes"});
   }
   const auto parsed = ::toml::parse(text);
   if (!parsed) {

@@ -58,15 +58,16 @@ Workplace::Workplace() {
 }
 
 Ran Workplace::fibula(const std::string& arguments, const fs::path& in) const {
-  const std::string settings =
-      fmt::format("FIBULA_SHELF={} XDG_CACHE_HOME={}", quoted(shelf()), quoted(folder_ / "cache"));
+  const std::string settings = fmt::format("FIBULA_SHELF={} XDG_CACHE_HOME={} XDG_STATE_HOME={}", quoted(shelf()),
+                                           quoted(folder_ / "cache"), quoted(folder_ / "state"));
   return test::shell(fmt::format("{} '{}' {}", settings, FIBULA_TOOL, arguments), in.empty() ? folder_ / "work" : in);
 }
 
 Ran Workplace::shell(const std::string& command) const {
-  return test::shell(fmt::format("export FIBULA={} FIBULA_SHELF={} XDG_CACHE_HOME={}; {}", FIBULA_TOOL, quoted(shelf()),
-                                 quoted(folder_ / "cache"), command),
-                     folder_ / "work");
+  return test::shell(
+      fmt::format("export FIBULA={} FIBULA_SHELF={} XDG_CACHE_HOME={} XDG_STATE_HOME={}; {}", FIBULA_TOOL,
+                  quoted(shelf()), quoted(folder_ / "cache"), quoted(folder_ / "state"), command),
+      folder_ / "work");
 }
 
 nlohmann::json Workplace::fibula_json(const std::string& arguments, const fs::path& in) const {

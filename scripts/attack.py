@@ -1,0 +1,209 @@
+"""A hostile hour against the tool: damaged binaries, archives that lead out, kills while a shelf is written, beside readers.
+
+usage: attack.py PATH_OF_FIBULA KINDS [--minutes M] [--seed S]
+
+KINDS is a folder of binaries of every kind (tests/kinds/build.sh makes it). Each part gets a quarter of the time. Any end by a signal, a
+status beyond 4, a control character on an output, a change outside of the shelf, an unsound shelf and what is left behind is a finding.
+"""
+import argparse
+import io
+import os
+import pathlib
+import random
+import re
+import signal
+import subprocess
+import sys
+import tarfile
+import tempfile
+import threading
+import time
+import warnings
+import zipfile
+
+options = argparse.ArgumentParser()
+options.add_argument("fibula")
+options.add_argument("kinds")
+options.add_argument("--minutes", type=float, default=20)
+options.add_argument("--seed", type=int, default=1)
+given = options.parse_args()
+chance = random.Random(given.seed)
+fibula = os.path.abspath(given.fibula)
+findings, counts = [], {}
+OBEYED = re.compile(rb"[\x00-\x08\x0b-\x1f\x7f]")
+
+
+def run(work, *words, patience=60):
+    """The tool, in bounds: what it prints and its status are looked at."""
+    ran = subprocess.run([fibula, *map(str, words)], cwd=work, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, timeout=patience, check=False)
+    if ran.returncode < 0 or ran.returncode > 4:
+        findings.append(f"status {ran.returncode}: {words} {ran.stdout[-300:]!r}")
+    if OBEYED.search(ran.stdout):
+        findings.append(f"a control character is printed: {words} {OBEYED.search(ran.stdout).group()!r}")
+    return ran
+
+
+def mutated(content):
+    """A few of the changes that structures suffer: bits, words, holes, cuts, doubled pieces."""
+    content = bytearray(content)
+    for _ in range(chance.randint(1, 8)):
+        if not content:
+            break
+        at = chance.randrange(len(content))
+        way = chance.randrange(6)
+        if way == 0:
+            content[at] ^= 1 << chance.randrange(8)
+        elif way == 1:
+            size = chance.choice([1, 2, 4, 8])
+            value = chance.choice([0, 1, 0x7F, 0x80, 0xFF, 0x7FFFFFFF, 0xFFFFFFFF, 2**63, 2**64 - 1, len(content)])
+            content[at:at + size] = (value & (256**size - 1)).to_bytes(size, chance.choice(["little", "big"]))
+        elif way == 2:
+            del content[at:]
+        elif way == 3:
+            del content[at:at + chance.randint(1, 64)]
+        elif way == 4:
+            piece = content[at:at + chance.randint(1, 256)]
+            other = chance.randrange(len(content))
+            content[other:other] = piece
+        else:
+            content[at:at + 16] = b"\x1b[2J\x07\n\r\x9b\xe2\x80\xae" + bytes(6)
+    return bytes(content)
+
+
+def mutants(work, until):
+    sources = [path for path in sorted(pathlib.Path(given.kinds).rglob("*")) if path.is_file() and path.stat().st_size < 1 << 20]
+    while time.monotonic() < until:
+        names = []
+        for number in range(40):
+            path = chance.choice(sources)
+            target = work / f"m{number}{path.suffix}"
+            target.write_bytes(mutated(path.read_bytes()))
+            names.append(target.name)
+        run(work, "inspect", *names)
+        run(work, "inspect", "--symbols", *names[:10])
+        run(work, "inspect", "--members", "--json", *names[10:20])
+        for name in names[20:24]:
+            run(work, "inspect", "--needs", name)
+        counts["damaged binaries"] = counts.get("damaged binaries", 0) + len(names)
+
+
+NAMES = ["../out", "/out", "a/../../out", "a\nb", "a\x1b[2J", "C:/out", "a\\..\\out", "include/tide.h", "include/TIDE.h", "Include/x.h", "lib", "lib/x/y.h", "."]
+
+
+def hostile_tar(path):
+    with tarfile.open(path, chance.choice(["w", "w:gz"])) as tar:
+        for _ in range(chance.randint(1, 8)):
+            info = tarfile.TarInfo(chance.choice(NAMES))
+            info.type = chance.choice([tarfile.REGTYPE, tarfile.SYMTYPE, tarfile.LNKTYPE, tarfile.DIRTYPE, tarfile.FIFOTYPE, tarfile.CHRTYPE])
+            info.linkname = chance.choice(NAMES + ["/etc/passwd", "include", "..", "../../precious/gold"])
+            content = b"int tide(void);\n"
+            info.size = len(content) if info.type == tarfile.REGTYPE else 0
+            tar.addfile(info, io.BytesIO(content))
+    if chance.random() < 0.3:
+        path.write_bytes(mutated(path.read_bytes()))
+
+
+def hostile_zip(path):
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        for _ in range(chance.randint(1, 8)):
+            info = zipfile.ZipInfo(chance.choice(NAMES))
+            info.external_attr = chance.choice([0o100644, 0o120777, 0o040755]) << 16
+            archive.writestr(info, chance.choice(["int tide(void);\n", "../../precious/gold"]))
+    if chance.random() < 0.3:
+        path.write_bytes(mutated(path.read_bytes()))
+
+
+def archives(work, until):
+    (work / "precious").mkdir()
+    (work / "precious/gold").write_text("gold")
+    number = 0
+    while time.monotonic() < until:
+        number += 1
+        path = work / f"a{number}{chance.choice(['.tar', '.zip'])}"
+        (hostile_tar if path.suffix == ".tar" else hostile_zip)(path)
+        run(work, "take", path.name, "--name", "x", "--version", str(number), "--headers-only")
+        path.unlink()
+        if sorted(p.name for p in work.iterdir()) != ["precious", "shelf"] or (work / "precious/gold").read_text() != "gold":
+            findings.append(f"an archive wrote outside: {sorted(p.name for p in work.iterdir())}")
+            return
+    for link in (p for p in (work / "shelf").rglob("*") if p.is_symlink()):
+        if not link.resolve().is_relative_to((work / "shelf").resolve()):
+            findings.append(f"a link on the shelf leads out: {link}")
+    counts["hostile archives"] = number
+
+
+def make_library(folder):
+    (folder / "include").mkdir(parents=True)
+    for number in range(60):
+        (folder / f"include/h{number}.h").write_text(f"#define H{number} {chance.random()}\n" * 50)
+
+
+def kills(work, until):
+    for name in ("one", "two"):
+        make_library(work / name)
+    words = [["take", "one", "--name", "t", "--version", "1", "--headers-only", "--replace"], ["take", "two", "--name", "t", "--version", "1", "--headers-only", "--replace"],
+             ["take", "two", "--name", "u", "--version", "1", "--headers-only"], ["shelf", "drop", "u", "1"], ["shelf", "drop", "t", "1"]]
+    number = 0
+    while time.monotonic() < until:
+        number += 1
+        child = subprocess.Popen([fibula, *chance.choice(words)], cwd=work, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        time.sleep(chance.random() * 0.06)
+        child.send_signal(signal.SIGKILL)
+        child.wait()
+        if number % 10 == 0 and b"every file is as it was taken" not in run(work, "shelf", "check").stdout:
+            findings.append("a killed writer left an unsound shelf")
+    run(work, "take", "one", "--name", "last", "--version", "1", "--headers-only", "--replace")
+    run(work, "shelf", "drop", "last", "1")
+    left = [p.name for p in (work / "shelf").iterdir() if p.name.startswith((".arriving", ".leaving"))]
+    if left:
+        findings.append(f"left behind: {left}")
+    counts["kills of a writer"] = number
+
+
+def crowds(work, until):
+    """Eight writers beside readers, who never see damage."""
+    for name in ("one", "two"):
+        make_library(work / name)
+    done = [0, 0]
+
+    def write(number):
+        while time.monotonic() < until:
+            name = f"w{number % 4}"
+            subprocess.run([fibula, "take", ("one", "two")[number % 2], "--name", name, "--version", "1", "--headers-only", "--replace"], cwd=work, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
+            if number % 3 == 0:
+                subprocess.run([fibula, "shelf", "drop", name, "1"], cwd=work, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
+            done[0] += 1
+
+    def read():
+        while time.monotonic() < until:
+            ran = run(work, "shelf", "check", patience=300)
+            done[1] += 1
+            if ran.returncode != 0:
+                findings.append(f"a reader beside writers was told of damage: {ran.stdout[:300]!r}")
+
+    crowd = [threading.Thread(target=write, args=(number,)) for number in range(8)] + [threading.Thread(target=read) for _ in range(2)]
+    for one in crowd:
+        one.start()
+    for one in crowd:
+        one.join()
+    counts["writes beside readers"], counts["checks beside writers"] = done
+
+
+def main():
+    warnings.simplefilter("ignore")  # two files of one name are meant
+    share = given.minutes * 60 / 4
+    for part in (mutants, archives, kills, crowds):
+        with tempfile.TemporaryDirectory(prefix="fibula-attack-") as folder:
+            work = pathlib.Path(folder)
+            os.environ.update(FIBULA_SHELF=str(work / "shelf"), FIBULA_CACHE="off", TMPDIR=folder if part in (mutants,) else "/tmp")
+            (work / "shelf").mkdir()
+            part(work, time.monotonic() + share)
+    for what, number in counts.items():
+        print(f"{number:8} {what}")
+    print(f"{len(findings):8} findings")
+    for finding in findings[:20]:
+        print("  " + finding)
+    sys.exit(bool(findings))
+
+
+main()

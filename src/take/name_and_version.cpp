@@ -1,0 +1,82 @@
+#include "take/name_and_version.hpp"
+
+#include "base/inside_path.hpp"
+#include "os/files.hpp"
+#include "take/naming.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+/// `libtidecalc.so.2.1.0` -> `2.1.0`: at least two numbers, since one alone is the interface's and not the library's.
+std::string version_in_file_names(const Source& source) {
+  for (const auto& binary : source.binaries) {
+    std::error_code ignored;
+    const std::string name = fs::canonical(source.root / binary.file, ignored).filename().string();
+    const size_t at = name.find(".so.");
+    if (at != std::string::npos && name.find('.', at + 4) != std::string::npos) return name.substr(at + 4);
+  }
+  return {};
+}
+
+/// What a DLL's version resource or a macOS library's load command says.
+std::string version_in_binaries(const Source& source) {
+  for (const auto& binary : source.binaries) {
+    if (binary.facts.file_version) return *binary.facts.file_version.value;
+    for (const auto& slice : binary.facts.slices) {
+      if (slice.file_version) return *slice.file_version.value;
+    }
+  }
+  return {};
+}
+
+Error cannot_have(const std::string& version, const Arrival& arrival) {
+  return {.code = Code::refused,
+          .what = fmt::format("cannot have the version \"{}\" on a shelf", version),
+          .file = arrival.origin.path,
+          .hint = "give it one of letters, digits and . + - _ ~ with --version"};
+}
+
+}  // namespace
+
+std::string guessed_name(const Source& source, const TakeRequest& request) {
+  if (!request.name.empty()) return request.name;
+  if (!request.library.empty()) return request.library;
+  return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
+}
+
+Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
+  card.name = guessed_name(source, request);
+  if (!is_plain_name(card.name)) {
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot be called \"{}\" on a shelf", card.name),
+                 .file = arrival.origin.path,
+                 .hint = "give it a name of letters, digits, - and _ with --name"});
+  }
+  if (!request.version.empty() && !is_plain_name(request.version)) return fail(cannot_have(request.version, arrival));
+  const auto said = version_in_headers(source, card.name);
+  for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
+                                split_name(source.called).version, version_in_binaries(source)}) {
+    if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
+  }
+  if (const auto guess = version_in_file_names(source); card.version.empty() && is_plain_name(guess)) {
+    card.version = guess;
+    source.remarks.push_back(fmt::format(
+        "its version {} is that of a shared library's name, which need not be the library's own: --version sets it",
+        guess));
+  }
+  if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
+  if (is_plain_name(card.version)) {
+    if (!said.empty() && said != card.version && request.version.empty())
+      source.remarks.push_back(fmt::format("its headers say version {}, its tag {}", said, card.version));
+    return {};
+  }
+  if (!card.version.empty()) return fail(cannot_have(card.version, arrival));
+  return fail({.code = Code::refused,
+               .what = "does not say its version: not in its headers, its file names or its folder's name",
+               .file = arrival.origin.path,
+               .hint = "give it with --version"});
+}
+
+}  // namespace fibula
