@@ -147,4 +147,52 @@ TEST(Elf, DynamicSymbolsAreFoundWithoutSections) {
   }
 }
 
+/// The number at a place, in the byte order of the file.
+uint64_t number_at(const std::string& bytes, size_t at, size_t size) {
+  uint64_t value = 0;
+  for (size_t i = size; i > 0; --i) value = value << 8U | static_cast<unsigned char>(bytes[at + i - 1]);
+  return value;
+}
+
+/// Where the header of the first section of a type stands in a 64-bit file (gABI, "Sections").
+size_t section_header(const std::string& bytes, uint64_t type) {
+  const size_t table = number_at(bytes, 40, 8), count = number_at(bytes, 60, 2);
+  for (size_t i = 0; i < count; ++i) {
+    if (number_at(bytes, table + 64 * i + 4, 4) == type) return table + 64 * i;
+  }
+  throw std::runtime_error("no such section");
+}
+
+/// What loaders read decides, whatever the section headers say.
+TEST(Elf, SegmentsDecideWhereSectionHeadersLie) {
+  const test::Folder folder;
+  folder.write("a.c", "#include <math.h>\ndouble tide(double x) { return pow(x, x); }");
+  test::must("gcc -fPIC -shared a.c -o a.so -Wl,-soname,libtide.so.3 -lm && objcopy --only-keep-debug a.so a.debug",
+             folder.path());
+  const std::string honest = test::read(folder / "a.so");
+  constexpr uint64_t dynamic = 6, symbols = 11;
+  const auto looked_at = [&](const std::string& bytes) {
+    folder.write("b.so", bytes);
+    return inspect(folder / "b.so");
+  };
+  EXPECT_TRUE(looked_at(honest)->notes.empty());
+  const std::string no_dynamic = patched(honest, section_header(honest, dynamic) + 4, std::string("\1\0\0\0", 4));
+  const std::string moved = patched(honest, section_header(honest, dynamic) + 24, std::string("\x40\0\0\0\0\0\0\0", 8));
+  const std::string other_symbols = patched(honest, section_header(honest, symbols) + 24, std::string(8, '\0'));
+  for (const auto& lie : {no_dynamic, moved, other_symbols}) {
+    const auto facts = looked_at(lie);
+    ASSERT_TRUE(facts) << render(facts.error());
+    EXPECT_EQ(facts->soname.value, "libtide.so.3");
+    EXPECT_EQ(facts->needs.value->front().name, "libm.so.6");
+    EXPECT_FALSE(facts->notes.empty()) << "the difference is told";
+    const auto found = symbols_of(folder / "b.so");
+    ASSERT_TRUE(found);
+    const auto is_tide = [](const auto& symbol) { return symbol.name == "tide"; };
+    EXPECT_TRUE(std::any_of(found->begin(), found->end(), is_tide));
+  }
+  const auto debug = inspect(folder / "a.debug");
+  ASSERT_TRUE(debug) << render(debug.error());
+  EXPECT_TRUE(debug->notes.empty());
+}
+
 }  // namespace

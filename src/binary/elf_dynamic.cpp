@@ -185,15 +185,45 @@ Result<void> walk_by_segment(const File& file, const Parts& parts, const Version
   return without_value(walk_symbols(view, view.sections[0], &versions, sink));
 }
 
+/// Whether an address of the dynamic section lies where a section says; true where that cannot be told.
+bool lies_at(const File& file, const Parts& parts, uint64_t tag, uint64_t offset) {
+  const auto place = tagged(file, parts, tag, "");
+  return !place || place->empty() || place->origin() - file.bytes.origin() == offset;
+}
+
+/// A file with debug information alone keeps the segments' headers, and none of their content.
+bool is_left_out(const File& file, const Segment& dynamic) {
+  return std::any_of(file.sections.begin(), file.sections.end(), [&](const Section& section) {
+    return section.type == sht_nobits && section.address == dynamic.address;
+  });
+}
+
+/// Linkers write section headers and segments for one and the same content; other tools, and people, may change the one
+/// and not the other. A loader reads the segments alone.
+bool sections_lie(const File& file, const Section& dynamic, const Segment* segment) {
+  if (segment == nullptr || segment->file_size == 0) return false;
+  if (segment->offset != dynamic.offset) return true;
+  Parts parts;
+  const auto bytes = file.bytes.slice(segment->offset, segment->file_size, "dynamic segment");
+  if (!bytes || !take_entries(file, *bytes, parts)) return false;
+  const Section* symbols = file.first_of_type(sht_dynsym);
+  const bool strings_match =
+      dynamic.link >= file.sections.size() || lies_at(file, parts, dt_strtab, file.sections[dynamic.link].offset);
+  return !strings_match || (symbols != nullptr && !lies_at(file, parts, dt_symtab, symbols->offset));
+}
+
 }  // namespace
 
 Result<void> read_dynamic(const File& file, const SymbolSink* symbols, Image& image) {
   Parts parts;
   const Section* dynamic = file.first_of_type(sht_dynamic);
-  const Segment* segment = nullptr;
-  for (const auto& candidate : file.segments) {
-    if (candidate.type == pt_dynamic && file.sections.empty()) segment = &candidate;
-  }
+  const auto is_dynamic = [](const Segment& one) { return one.type == pt_dynamic; };
+  const auto segments = std::find_if(file.segments.begin(), file.segments.end(), is_dynamic);
+  const Segment* segment = segments == file.segments.end() ? nullptr : &*segments;
+  if (dynamic == nullptr && segment != nullptr && is_left_out(file, *segment)) return {};
+  image.sections_differ =
+      dynamic != nullptr ? sections_lie(file, *dynamic, segment) : segment != nullptr && !file.sections.empty();
+  if (image.sections_differ) dynamic = nullptr;
   if (dynamic == nullptr && segment == nullptr) return {};
   auto found = dynamic != nullptr ? parts_by_section(file, *dynamic, parts) : parts_by_segment(file, *segment, parts);
   if (!found) return found;
@@ -202,8 +232,8 @@ Result<void> read_dynamic(const File& file, const SymbolSink* symbols, Image& im
   if (auto read = read_needed_versions(file, parts.needed, image, names); !read) return read;
   if (auto read = read_defined_versions(file, parts.defined, image, names); !read) return read;
   if (symbols == nullptr) return {};
-  const Section* table = file.first_of_type(sht_dynsym);
-  if (table == nullptr && segment == nullptr) return {};
+  const Section* table = dynamic == nullptr ? nullptr : file.first_of_type(sht_dynsym);
+  if (table == nullptr && dynamic != nullptr) return {};
   const VersionTable versions(parts.version_of, names);
   if (table == nullptr) return walk_by_segment(file, parts, versions, *symbols);
   return without_value(walk_symbols(file, *table, &versions, *symbols));

@@ -126,6 +126,7 @@ struct Image {
   std::vector<std::string> rpath;
   std::vector<std::string> runpath;
   std::vector<std::string_view> defined_versions;
+  bool sections_differ = false;  ///< what the section headers call dynamic is not what the loader reads
   bool only_run_paths = false;  ///< the loader's own directories are not searched for what it needs (DF_1_NODEFLIB)
 
   std::string build_id;                       ///< hexadecimal

@@ -169,6 +169,8 @@ Facts facts_of_image(const Image& image) {
   add_recorded(facts.file_version, image.version);
   if (!image.build_id.empty())
     facts.build_id = fact(image.build_id, image.target.format == Format::macho ? "LC_UUID" : "note NT_GNU_BUILD_ID");
+  if (image.sections_differ)
+    facts.notes.emplace_back("its section headers are not about what its segments hold; loaders go by the segments");
   if (image.encrypted) facts.notes.emplace_back("its code is encrypted: only the system's loader can read it");
   return facts;
 }

@@ -82,7 +82,9 @@ class Beside {
     }
   }
   ~Beside() {
+    const int before = errno;  // why it was not placed
     if (!name_.empty() && !placed_) ::unlinkat(folder_, name_.c_str(), 0);
+    errno = before;
   }
   Beside(const Beside&) = delete;
   Beside& operator=(const Beside&) = delete;
@@ -136,15 +138,32 @@ bool remove_below(int folder, const std::string& name) {
   return good && (::unlinkat(folder, name.c_str(), AT_REMOVEDIR) == 0 || errno == ENOENT);
 }
 
+/// Where something is, or is to be: its folder, and its name there.
+struct Spot {
+  Descriptor folder;
+  std::string name;
+  explicit operator bool() const { return static_cast<bool>(folder); }
+};
+
 }  // namespace
 
 struct Folder::Handle {
   Descriptor folder;
+
+  /// Of a path below the folder; errno where it cannot be reached.
+  Spot spot(std::string_view inside, Descriptor (*reach)(int, std::string_view) = open_below) const {
+    if (!InsidePath::of(inside)) {
+      errno = EINVAL;
+      return Spot();
+    }
+    const auto [above, name] = parted(inside);
+    return {reach(folder.get(), above), std::string(name)};
+  }
 };
 
 Error Folder::about(std::string_view inside, std::string_view doing, int number) const {
   const fs::path place = path_ / inside;
-  if (number == EINVAL && !InsidePath::of(inside)) {
+  if (!InsidePath::of(inside)) {
     return {.code = Code::refused,
             .what = fmt::format("{}: the path {}", doing, InsidePath::why_not(inside)),
             .file = place.string()};
@@ -169,12 +188,9 @@ Error Folder::about(std::string_view inside, std::string_view doing, int number)
 
 Result<Folder> Folder::open(const fs::path& path) {
   Descriptor folder(::open(path.c_str(), folder_flags));
-  if (!folder) {
-    if (errno == ENOENT)
-      return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
-    return fail(io_error(path, "cannot be opened", errno));
-  }
-  return Folder(path, std::make_shared<const Handle>(Handle{std::move(folder)}));
+  if (folder) return Folder(path, std::make_shared<const Handle>(Handle{std::move(folder)}));
+  if (errno == ENOENT) return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
+  return fail(io_error(path, "cannot be opened", errno));
 }
 
 Result<Folder> Folder::make(const fs::path& path) {
@@ -193,21 +209,18 @@ Result<Folder> Folder::make_in(const fs::path& root, std::string_view inside) {
 
 Result<void> Folder::make_folder(std::string_view inside) const {
   if (inside.empty() || inside == ".") return {};
-  if (!InsidePath::of(inside)) return fail(about(inside, "cannot be made", EINVAL));
-  if (make_below(handle_->folder.get(), inside)) return {};
-  return fail(about(inside, "cannot be made", errno));
+  if (!InsidePath::of(inside) || !make_below(handle_->folder.get(), inside))
+    return fail(about(inside, "cannot be made", errno));
+  return {};
 }
 
 Result<void> Folder::write(std::string_view inside, std::string_view content, Flush flush) const {
-  constexpr std::string_view doing = "cannot be written";
-  if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  const auto [above, name] = parted(inside);
-  const Descriptor folder = make_below(handle_->folder.get(), above);
-  if (!folder) return fail(about(inside, doing, errno));
-  Beside file(folder.get(), name);
-  const bool written = file && posix::write_all(file.get(), content) && file.place(std::string(name), flush);
-  if (!written) return fail(about(inside, doing, errno));
-  return {};
+  const Spot spot = handle_->spot(inside, make_below);
+  if (spot) {
+    Beside file(spot.folder.get(), spot.name);
+    if (file && posix::write_all(file.get(), content) && file.place(spot.name, flush)) return {};
+  }
+  return fail(about(inside, "cannot be written", errno));
 }
 
 Result<bool> Folder::write_if_changed(std::string_view inside, std::string_view content, Flush flush) const {
@@ -219,8 +232,6 @@ Result<bool> Folder::write_if_changed(std::string_view inside, std::string_view 
 }
 
 Result<void> Folder::copy_in(const fs::path& from, std::string_view inside) const {
-  constexpr std::string_view doing = "cannot be put in place";
-  if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
   const Descriptor source(::open(from.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
   struct stat info {};
   if (!source || ::fstat(source.get(), &info) != 0 || !S_ISREG(info.st_mode)) {
@@ -229,48 +240,37 @@ Result<void> Folder::copy_in(const fs::path& from, std::string_view inside) cons
                  .what = absent ? "is not there any more" : "cannot be read",
                  .file = from.string()});
   }
-  const auto [above, name] = parted(inside);
-  const Descriptor folder = make_below(handle_->folder.get(), above);
-  if (!folder) return fail(about(inside, doing, errno));
-  Beside copy(folder.get(), name);
-  const timespec times[] = {{0, UTIME_OMIT}, info.st_mtim};
-  const bool made = copy && copy_content(source.get(), copy.get(), info.st_size) &&
-                    ::fchmod(copy.get(), (info.st_mode & 0777U) | S_IWUSR) == 0 && ::futimens(copy.get(), times) == 0 &&
-                    copy.place(std::string(name), Flush::later);
-  if (!made) return fail(about(inside, doing, errno));
-  return {};
+  const Spot spot = handle_->spot(inside, make_below);
+  if (spot) {
+    Beside copy(spot.folder.get(), spot.name);
+    const timespec times[] = {{0, UTIME_OMIT}, info.st_mtim};
+    const bool made = copy && copy_content(source.get(), copy.get(), info.st_size) &&
+                      ::fchmod(copy.get(), (info.st_mode & 0777U) | S_IWUSR) == 0 &&
+                      ::futimens(copy.get(), times) == 0 && copy.place(spot.name, Flush::later);
+    if (made) return {};
+  }
+  return fail(about(inside, "cannot be put in place", errno));
 }
 
 Result<void> Folder::rename(std::string_view from, std::string_view to) const {
   constexpr std::string_view doing = "cannot be put in place";
-  for (const auto inside : {from, to}) {
-    if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  }
-  const auto [from_above, from_name] = parted(from);
-  const auto [to_above, to_name] = parted(to);
-  const Descriptor source = open_below(handle_->folder.get(), from_above);
+  const Spot source = handle_->spot(from);
   if (!source) return fail(about(from, doing, errno));
-  const Descriptor target = make_below(handle_->folder.get(), to_above);
-  if (!target) return fail(about(to, doing, errno));
-  if (::renameat(source.get(), std::string(from_name).c_str(), target.get(), std::string(to_name).c_str()) != 0)
+  const Spot target = handle_->spot(to, make_below);
+  if (!target || ::renameat(source.folder.get(), source.name.c_str(), target.folder.get(), target.name.c_str()) != 0)
     return fail(about(to, doing, errno));
   return {};
 }
 
 Result<void> Folder::exchange(std::string_view one, std::string_view other) const {
   constexpr std::string_view doing = "cannot be replaced";
-  for (const auto inside : {one, other}) {
-    if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  }
-  const auto [one_above, one_name] = parted(one);
-  const auto [other_above, other_name] = parted(other);
-  const Descriptor first = open_below(handle_->folder.get(), one_above);
-  const Descriptor second = open_below(handle_->folder.get(), other_above);
-  const bool done = first && second &&
-                    ::renameat2(first.get(), std::string(one_name).c_str(), second.get(),
-                                std::string(other_name).c_str(), RENAME_EXCHANGE) == 0;
+  const Spot first = handle_->spot(one);
+  if (!first) return fail(about(one, doing, errno));
+  const Spot second = handle_->spot(other);
+  const bool done = second && ::renameat2(first.folder.get(), first.name.c_str(), second.folder.get(),
+                                          second.name.c_str(), RENAME_EXCHANGE) == 0;
   if (done) return {};
-  if (errno != EINVAL && errno != ENOSYS) return fail(about(other, doing, errno));
+  if (errno != ENOSYS && (errno != EINVAL || !second)) return fail(about(other, doing, errno));
   return fail({.code = Code::unsupported,
                .what = "cannot be replaced in one step on this file system",
                .file = (path_ / other).string()});
@@ -278,69 +278,48 @@ Result<void> Folder::exchange(std::string_view one, std::string_view other) cons
 
 Result<bool> Folder::add_name(std::string_view file, std::string_view name) const {
   constexpr std::string_view doing = "cannot be put in place";
-  for (const auto inside : {file, name}) {
-    if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  }
-  const auto [file_above, file_name] = parted(file);
-  const auto [name_above, last_name] = parted(name);
-  const Descriptor from = open_below(handle_->folder.get(), file_above);
+  const Spot from = handle_->spot(file);
   if (!from) return fail(about(file, doing, errno));
-  const Descriptor to = make_below(handle_->folder.get(), name_above);
+  const Spot to = handle_->spot(name, make_below);
   if (!to) return fail(about(name, doing, errno));
-  return ::linkat(from.get(), std::string(file_name).c_str(), to.get(), std::string(last_name).c_str(), 0) == 0;
+  return ::linkat(from.folder.get(), from.name.c_str(), to.folder.get(), to.name.c_str(), 0) == 0;
 }
 
 Result<void> Folder::link(std::string_view inside, const fs::path& target) const {
-  constexpr std::string_view doing = "cannot be put in place";
-  if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  const auto [above, name] = parted(inside);
-  const Descriptor folder = make_below(handle_->folder.get(), above);
-  if (!folder || ::symlinkat(target.c_str(), folder.get(), std::string(name).c_str()) != 0)
-    return fail(about(inside, doing, errno));
+  const Spot spot = handle_->spot(inside, make_below);
+  if (!spot || ::symlinkat(target.c_str(), spot.folder.get(), spot.name.c_str()) != 0)
+    return fail(about(inside, "cannot be put in place", errno));
   return {};
 }
 
 void Folder::protect(std::string_view inside) const {
-  if (!InsidePath::of(inside)) return;
-  const auto [above, last] = parted(inside);
-  const std::string name(last);
-  const Descriptor folder = open_below(handle_->folder.get(), above);
+  const Spot spot = handle_->spot(inside);
   struct stat info {};
-  if (!folder || ::fstatat(folder.get(), name.c_str(), &info, AT_SYMLINK_NOFOLLOW) != 0 || !S_ISREG(info.st_mode))
-    return;
-  ::fchmodat(folder.get(), name.c_str(), (info.st_mode & 0111U) != 0 ? 0555 : 0444, 0);
+  const bool there = spot && ::fstatat(spot.folder.get(), spot.name.c_str(), &info, AT_SYMLINK_NOFOLLOW) == 0;
+  if (!there || !S_ISREG(info.st_mode)) return;
+  ::fchmodat(spot.folder.get(), spot.name.c_str(), (info.st_mode & 0111U) != 0 ? 0555 : 0444, 0);
 }
 
 Result<bool> Folder::remove(std::string_view inside) const {
-  constexpr std::string_view doing = "cannot be removed";
-  if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  const auto [above, last] = parted(inside);
-  const std::string name(last);
-  const Descriptor folder = open_below(handle_->folder.get(), above);
-  if (!folder && errno == ENOENT) return false;
-  if (!folder) return fail(about(inside, doing, errno));
-  if (::unlinkat(folder.get(), name.c_str(), 0) == 0) return true;
-  if ((errno == EISDIR || errno == EPERM) && ::unlinkat(folder.get(), name.c_str(), AT_REMOVEDIR) == 0) return true;
+  const Spot spot = handle_->spot(inside);
+  if (spot && ::unlinkat(spot.folder.get(), spot.name.c_str(), 0) == 0) return true;
+  const bool may_be_folder = spot && (errno == EISDIR || errno == EPERM);
+  if (may_be_folder && ::unlinkat(spot.folder.get(), spot.name.c_str(), AT_REMOVEDIR) == 0) return true;
   if (errno == ENOENT || errno == ENOTEMPTY || errno == EEXIST) return false;
-  return fail(about(inside, doing, errno));
+  return fail(about(inside, "cannot be removed", errno));
 }
 
 Result<void> Folder::remove_tree(std::string_view inside) const {
-  constexpr std::string_view doing = "cannot be removed";
-  if (!InsidePath::of(inside)) return fail(about(inside, doing, EINVAL));
-  const auto [above, name] = parted(inside);
-  const Descriptor folder = open_below(handle_->folder.get(), above);
-  if (!folder && errno == ENOENT) return {};
-  if (!folder || !remove_below(folder.get(), std::string(name))) return fail(about(inside, doing, errno));
+  const Spot spot = handle_->spot(inside);
+  if (!spot && errno == ENOENT) return {};
+  if (!spot || !remove_below(spot.folder.get(), spot.name)) return fail(about(inside, "cannot be removed", errno));
   return {};
 }
 
 bool Folder::has_file(std::string_view inside) const {
-  if (!InsidePath::of(inside)) return false;
-  const auto [above, name] = parted(inside);
-  const Descriptor folder = open_below(handle_->folder.get(), above);
+  const Spot spot = handle_->spot(inside);
   struct stat info {};
-  return folder && ::fstatat(folder.get(), std::string(name).c_str(), &info, AT_SYMLINK_NOFOLLOW) == 0 &&
+  return spot && ::fstatat(spot.folder.get(), spot.name.c_str(), &info, AT_SYMLINK_NOFOLLOW) == 0 &&
          S_ISREG(info.st_mode);
 }
 
