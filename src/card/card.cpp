@@ -29,7 +29,7 @@ void check_paths(toml::Reader& reader, std::string_view key) {
 
 void check_name(toml::Reader& reader, std::string_view key, const std::string& name,
                 bool (*is_right)(std::string_view)) {
-  if (name.empty() || is_right(name)) return;
+  if (is_right(name)) return;
   reader.report(Code::malformed, reader.line_of(key), fmt::format("{} cannot be {}", key, toml::quote(name)),
                 "use letters, digits, . + - _");
 }
