@@ -13,16 +13,16 @@ bool is_control(char c) {
   return static_cast<unsigned char>(c) < 0x20 || c == 0x7f;
 }
 
-bool has_control(std::string_view text) {
-  return std::any_of(text.begin(), text.end(), is_control);
-}
-
 /// "C:" in front makes a path absolute on Windows.
 bool has_drive(std::string_view part) {
   return part.size() >= 2 && part[1] == ':' && text::is_letter(part[0]);
 }
 
 }  // namespace
+
+bool has_control(std::string_view text) {
+  return std::any_of(text.begin(), text.end(), is_control);
+}
 
 bool is_plain_name(std::string_view name) {
   return !name.empty() && name[0] != '.' && name.size() <= longest_name &&

@@ -17,10 +17,12 @@ bool is_plain_name(std::string_view name);
 /// 200 bytes.
 bool is_file_name(std::string_view name);
 
+/// Whether a control character of ASCII is in a text.
+bool has_control(std::string_view text);
+
 /// A path that cannot lead out of the folder that it is put behind: relative, `/` between its parts, none of them
-/// empty,
-/// `.` or `..`, no separator of another system, no control character, UTF-8. What it names may still be a link: see
-/// `Folder`.
+/// empty, `.` or `..`, no separator of another system, no control character, UTF-8. What it names may still be a link:
+/// see `Folder`.
 class InsidePath {
  public:
   static std::optional<InsidePath> of(std::string_view text);

@@ -41,6 +41,10 @@ std::string shell_words(const std::vector<std::string>& words) {
   return text;
 }
 
+bool fits_on_a_line(std::string_view word) {
+  return word.find_first_of(std::string_view("\n\r\0", 3)) == std::string_view::npos;
+}
+
 std::string make_value(std::string_view text) {
   std::string value;
   size_t backslashes = 0;  // right before this character: make halves those before a #

@@ -19,6 +19,9 @@ std::string windows_word(std::string_view word);
 /// Words with spaces between, each for the shell.
 std::string shell_words(const std::vector<std::string>& words);
 
+/// Whether a word can stand in a file that holds a value a line: no form of quoting there keeps a line end or a zero.
+bool fits_on_a_line(std::string_view word);
+
 /// A text as the value of a make variable (POSIX.1-2017, make, "Macros"; GNU make manual, 3.1 and 6.1): `$` and `#`
 /// keep their meaning for the shell that make hands it to.
 std::string make_value(std::string_view text);

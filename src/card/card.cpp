@@ -1,5 +1,6 @@
 /// card.toml, read strictly.
 #include "base/inside_path.hpp"
+#include "base/quoting.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
 #include "card/card_form.hpp"
@@ -37,7 +38,7 @@ void check_name(toml::Reader& reader, std::string_view key, const std::string& n
 /// Words for compilers and linkers stand on one line wherever they are written.
 void check_words(toml::Reader& reader, std::string_view key, const std::vector<std::string>& words) {
   for (const auto& word : words) {
-    if (!word.empty() && word.find_first_of(std::string_view("\n\r\0", 3)) == std::string::npos) continue;
+    if (!word.empty() && fits_on_a_line(word)) continue;
     reader.report(Code::malformed, reader.line_of(key), fmt::format("{} is no word of a command", toml::quote(word)),
                   "write it on one line");
   }

@@ -74,9 +74,7 @@ std::string runtime_text(const Fit& fit) {
 /// These files hold a value a line, and make reads what stands on the next one as a recipe or a rule.
 Result<void> check_lines(const Fit& fit, const fs::path& folder) {
   for (const auto& [name, words] : variables_of(fit)) {
-    const auto split = std::find_if(words.begin(), words.end(), [](const std::string& word) {
-      return word.find_first_of(std::string_view("\n\r\0", 3)) != std::string::npos;
-    });
+    const auto split = std::find_if_not(words.begin(), words.end(), fits_on_a_line);
     if (split == words.end()) continue;
     return fail({.code = Code::refused,
                  .what = fmt::format("cannot hold a line end, and {} is to have {} in it", name, *split),

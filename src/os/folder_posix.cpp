@@ -26,13 +26,16 @@ std::pair<std::string_view, std::string_view> parted(std::string_view inside) {
   return {inside.substr(0, slash), inside.substr(slash + 1)};
 }
 
-/// One part after another, none of which may be a link: for kernels before Linux 5.6, and where a filter forbids
-/// openat2.
-Descriptor step_down(int from, std::string_view inside) {
+enum class Missing { is_an_error, is_made };
+
+/// One part after another, none of which may be a link.
+Descriptor step_down(int from, std::string_view inside, Missing missing) {
   Descriptor at(::openat(from, ".", folder_flags));
   while (at && !inside.empty()) {
     const size_t slash = inside.find('/');
     const std::string part(inside.substr(0, slash));
+    const bool makes = missing == Missing::is_made;
+    if (makes && ::mkdirat(at.get(), part.c_str(), 0777) != 0 && errno != EEXIST) return Descriptor();
     at = Descriptor(::openat(at.get(), part.c_str(), folder_flags | O_NOFOLLOW));
     inside = slash == std::string_view::npos ? std::string_view() : inside.substr(slash + 1);
   }
@@ -52,22 +55,14 @@ Descriptor open_below(int from, std::string_view inside) {
     if (errno != ENOSYS && errno != EPERM) return Descriptor();
     in_one_step = false;
   }
-  return step_down(from, inside);
+  // Kernels before Linux 5.6, and where a filter forbids the call.
+  return step_down(from, inside, Missing::is_an_error);
 }
 
 /// The same, making what is not there.
 Descriptor make_below(int from, std::string_view inside) {
   Descriptor there = open_below(from, inside);
-  if (there || errno != ENOENT) return there;
-  Descriptor at(::openat(from, ".", folder_flags));
-  while (at && !inside.empty()) {
-    const size_t slash = inside.find('/');
-    const std::string part(inside.substr(0, slash));
-    if (::mkdirat(at.get(), part.c_str(), 0777) != 0 && errno != EEXIST) return Descriptor();
-    at = Descriptor(::openat(at.get(), part.c_str(), folder_flags | O_NOFOLLOW));
-    inside = slash == std::string_view::npos ? std::string_view() : inside.substr(slash + 1);
-  }
-  return at;
+  return there || errno != ENOENT ? std::move(there) : step_down(from, inside, Missing::is_made);
 }
 
 /// A new file beside the place where it is to appear.

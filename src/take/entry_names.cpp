@@ -1,5 +1,6 @@
 #include "take/entry_names.hpp"
 
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 
 #include <fmt/format.h>
@@ -26,13 +27,6 @@ std::string printable(std::string_view name) {
 
 Error refusal(std::string what, const char* hint) {
   return {.code = Code::refused, .what = std::move(what), .hint = hint};
-}
-
-bool has_control_character(std::string_view text) {
-  return std::any_of(text.begin(), text.end(), [](char c) {
-    const auto byte = static_cast<unsigned char>(c);
-    return byte < 0x20 || byte == 0x7f;
-  });
 }
 
 /// Parts without `.`; `..` takes the one before it away, and fails where there is none.
@@ -62,7 +56,7 @@ Result<std::string> safe_name(std::string_view name) {
     return fail(refusal(fmt::format("holds the name {}, which is no UTF-8", printable(name)),
                         "unpack it with a tool that knows its character set, and take the folder"));
   }
-  if (has_control_character(name))
+  if (has_control(name))
     return fail(refusal(fmt::format("holds the name {}, with a control character in it", printable(name)), mistrust));
   if (name.starts_with('/'))
     return fail(refusal(fmt::format("holds the absolute name {}, which would be written outside", name), mistrust));
@@ -80,7 +74,7 @@ Result<std::string> safe_target(std::string_view link, std::string_view target, 
     return fail(refusal(fmt::format("holds the link {} to {}, which leads out of its folder", link, printable(target)),
                         "unpack it yourself, remove the link, and take the folder"));
   };
-  if (!text::is_utf8(target) || has_control_character(target) || target.empty()) return leads_out();
+  if (!text::is_utf8(target) || has_control(target) || target.empty()) return leads_out();
   std::vector<std::string_view> parts;
   if (target.starts_with('/')) {
     if (!rooted) return leads_out();

@@ -184,10 +184,8 @@ struct Taking {
 };
 
 /// What was described, digested and copied was read one after the other: it must have been the same all the time.
-/// `root` is empty for what lies in a folder of our own.
 Result<void> check_unchanged(const fs::path& root, const std::vector<std::string>& files, int64_t began) {
   for (const auto& file : files) {
-    if (root.empty()) break;
     const Stamp now = stamp_of(root / file);
     if (now.there() && now.changed < began) continue;
     return fail({.code = Code::refused,
@@ -209,9 +207,10 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
   if (!card.in_place) {
     if (auto brought = bring_in(arrival, place, files); !brought) return brought;
   }
-  if (auto still = check_unchanged(card.in_place || !arrival.own ? arrival.root : fs::path(), files, taking.began);
-      !still)
-    return still;
+  // What was unpacked here nobody else writes to.
+  if (card.in_place || !arrival.own) {
+    if (auto still = check_unchanged(arrival.root, files, taking.began); !still) return still;
+  }
   if (auto removed = remove_tree_in(entry.path(), unpacked_name); !removed) return removed;
   card.digest = digest_of(*contents);
   const auto before = Shelf::at(shelf.folder()).card(card.name, card.version);
@@ -262,7 +261,7 @@ Result<void> check_names(const Source& source, const std::vector<std::string>& f
 
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   // What is changed from here on has a later time than all that was there.
-  wait_for_tick_after(stamp_clock());
+  if (!request.dry_run) wait_for_tick_after(stamp_clock());
   const int64_t began = stamp_clock();
   const fs::path unpacked = workshop.path() / unpacked_name;
   if (auto made = make_folder(unpacked); !made) return pass(made);
