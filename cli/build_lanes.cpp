@@ -15,6 +15,7 @@ std::string_view verb(fibula::BuildStep::Kind kind) {
     case fibula::BuildStep::Kind::archive: return "archive";
     case fibula::BuildStep::Kind::link: return "link";
     case fibula::BuildStep::Kind::image: return "image";
+    case fibula::BuildStep::Kind::steps: return "steps";
   }
   return "";
 }

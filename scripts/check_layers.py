@@ -13,7 +13,7 @@ PUBLIC = {
     "facts": "device_memory fact fact_value facts",
     "toolchain": "toolchain",
     "loader": "closure",
-    "card": "card variant",
+    "card": "card source_code variant",
     "shelf": "shelf",
     "take": "folder take",
     "project": "lane project trust",

@@ -18,10 +18,10 @@ namespace fibula {
 
 /// One command that was run.
 struct BuildStep {
-  enum class Kind { compile, archive, link, image };
+  enum class Kind { compile, archive, link, image, steps };
   Kind kind;
   std::string lane;
-  std::string subject;  ///< the source or the output
+  std::string subject;  ///< the source, the output, or the library with its own steps
   std::vector<std::string> command;
   bool good = true;
   std::string log = {};    ///< what it printed
@@ -34,10 +34,21 @@ struct BuildProgress {
   size_t known = 0;  ///< of so many that are known to be needed; links are known once their objects are there
 };
 
+/// Build steps that a library brings, which run only when somebody agrees.
+struct StepsQuestion {
+  std::string library;
+  std::string version;
+  std::vector<std::string> steps;  ///< lines for the shell
+};
+
 struct BuildOptions {
   unsigned jobs = 0;        ///< processes at a time; 0: as many as the machine has cores, or the project says
   bool keep_going = false;  ///< after a failure, with everything that does not depend on it
   bool whole = false;       ///< plan the fit even where nothing has changed since the last build
+  /// Whether a library's own steps may run; asked once for each set of steps and tree, and remembered for this user
+  /// when the answer is yes. Not set: no. They run in a sandbox.
+  std::function<bool(const StepsQuestion&)> consent = {};
+  bool unsandboxed = false;  ///< the steps run as this user, with all rights
   /// Asked often; true ends what runs, and the build.
   std::function<bool()> stop = {};
   /// Called after each command, from the calling thread.

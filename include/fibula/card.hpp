@@ -2,6 +2,7 @@
 #pragma once
 
 #include <fibula/result.hpp>
+#include <fibula/source_code.hpp>
 #include <fibula/variant.hpp>
 
 #include <filesystem>
@@ -16,13 +17,6 @@ struct CardFiles {
   std::vector<std::string> data = {};  ///< read at run time
   std::vector<std::string> samples = {};
   std::vector<std::string> documents = {};
-};
-
-/// A library that comes as source: what is to be compiled into it. Paths are relative to the library's files.
-struct SourceCode {
-  std::vector<std::string> compile = {};
-  std::vector<std::string> include_directories = {};  ///< for its own sources, not for its users
-  std::vector<std::string> definitions = {};          ///< for its own sources
 };
 
 /// Another library that this one cannot be used without.
@@ -59,7 +53,11 @@ struct FIBULA_API Card {
   std::filesystem::path root = {};   ///< where its files are; absolute, not part of the card's text
   std::filesystem::path entry = {};  ///< where `card.toml` is; absolute, not part of the card's text
 
-  bool comes_as_source() const { return !source.compile.empty(); }
+  bool lies_open = false;  ///< in a folder that somebody works in; not part of the card's text
+
+  bool comes_as_source() const { return !source.empty(); }
+  /// Its files can change without it: nobody keeps them as they were taken.
+  bool is_open() const { return in_place || lies_open; }
   bool headers_only() const { return variants.empty() && !comes_as_source(); }
   /// What stands on the include path for a variant, relative to the library's files; for none: for any of them.
   std::vector<std::string> include_directories_for(const Variant* variant = nullptr) const;

@@ -46,7 +46,7 @@ struct OutputCompile {
   std::string output;
   std::string standard;                 ///< "c++17"; empty: the compiler's own
   std::vector<Definition> definitions;  ///< its own, then those of the lane and its libraries
-  std::vector<std::string> flags = {};  ///< its own
+  std::vector<std::string> flags = {};  ///< those of its libraries, then its own
 };
 
 /// A folder below the lane's that is to hold headers of several libraries, which expect to lie side by side.
@@ -63,6 +63,7 @@ class FIBULA_API Fit {
   std::vector<ChosenLibrary> libraries;
   std::vector<IncludeDirectory> include_directories;
   std::vector<Definition> definitions;  ///< that hold for all outputs
+  std::vector<Definition> flags;        ///< that libraries ask of all who use them
   std::vector<SharedHeaders> shared_headers;
   std::vector<OutputCompile> compiles;  ///< one an output, in the project's order
   std::vector<OutputLink> links;

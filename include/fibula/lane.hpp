@@ -16,8 +16,10 @@ struct LibraryUse {
   std::string name;
   std::string version = {};  ///< a range, ">=2.1 <3"; empty takes any
   Linkage linkage = Linkage::any;
-  std::filesystem::path folder = {};  ///< a copy inside the project instead of the shelf; absolute
-  unsigned line = 0;                  ///< of fibula.toml; 0: it stands in none
+  std::filesystem::path folder = {};  ///< where it lies, with or without a card, instead of on the shelf; absolute
+  std::vector<std::string> definitions = {};        ///< for it and its users alike
+  std::map<std::string, std::string> choices = {};  ///< which alternative of what its card offers: "bus" -> "twi"
+  unsigned line = 0;                                ///< of fibula.toml; 0: it stands in none
 };
 
 /// How the linker is to lay a program out. What a lane says stands before what the output says.

@@ -11,6 +11,7 @@
 #include <chrono>
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -68,6 +69,11 @@ class FIBULA_API Shelf {
   /// Sees to it that a card's files are on this machine; those of a served shelf are fetched, and their digests
   /// checked. Errors: those of a download, refused (another digest).
   Result<void> bring(const Card& card) const;
+
+  /// What was built of a library that came as source, kept under `place` (".built/<name>/<version>/<key>"), with its
+  /// files on this machine; nothing where no place has it whole. What a server has is checked by the digests of its
+  /// list. Errors: io.
+  Result<std::optional<Card>> built(const std::string& place) const;
 
   /// Reads every file again and compares it with what was taken. Errors: absent, malformed.
   Result<std::vector<Change>> check(const Card& card) const;

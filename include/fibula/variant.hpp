@@ -36,6 +36,7 @@ struct FIBULA_API Variant {
   std::vector<std::string> include_directories = {};         ///< for this variant alone, beside those of the library
   std::vector<std::string> debug = {};                       ///< debugging records of its files
   std::vector<std::string> definitions = {};                 ///< that the library's users need
+  std::vector<std::string> flags = {};                       ///< that the library's users need: "-pthread"
   std::vector<std::string> system_inputs = {};               ///< known needs of the system's libraries: "m"
   std::map<std::string, Learnt, std::less<>> learnt = {};    ///< how each value was learnt, by its key
 

@@ -277,4 +277,13 @@ std::string quote_list(std::span<const std::string> texts) {
   return list + "]";
 }
 
+std::string quote_long_list(std::span<const std::string> texts) {
+  constexpr size_t line_width = 100;
+  std::string text = quote_list(texts);
+  if (text.size() <= line_width) return text;
+  text = "[\n";
+  for (const auto& entry : texts) text += fmt::format("  {},\n", quote(entry));
+  return text + "]";
+}
+
 }  // namespace fibula::toml

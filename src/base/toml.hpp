@@ -97,5 +97,7 @@ class Reader {
 std::string quote(std::string_view text);
 /// `["a", "b"]`.
 std::string quote_list(std::span<const std::string> texts);
+/// The same, one entry a line where one line would be long.
+std::string quote_long_list(std::span<const std::string> texts);
 
 }  // namespace fibula::toml

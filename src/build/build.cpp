@@ -5,6 +5,7 @@
 #include "build/commands_note.hpp"
 #include "build/farm.hpp"
 #include "build/lane_build.hpp"
+#include "build/library_builds.hpp"
 #include "os/file_lock.hpp"
 #include "os/folder.hpp"
 
@@ -23,11 +24,12 @@ class Builder {
         shelf_(shelf),
         options_(options),
         began_(stamp_clock()),
-        runner_({.jobs = options.jobs != 0 ? options.jobs : jobs_at_a_time(project),
-                 .keep_going = options.keep_going,
-                 .limit = std::chrono::seconds(project.time_limit()),
-                 .stop = options.stop,
-                 .began = began_}) {
+        running_({.jobs = options.jobs != 0 ? options.jobs : jobs_at_a_time(project),
+                  .keep_going = options.keep_going,
+                  .limit = std::chrono::seconds(project.time_limit()),
+                  .stop = options.stop,
+                  .began = began_}),
+        runner_(running_) {
     for (const auto& lane : lanes)
       lanes_.push_back(std::make_unique<LaneBuild>(project, lane, [this](const BuildStep& step) {
         if (options_.progress) options_.progress(step, {runner_.ended(), runner_.added()});
@@ -66,8 +68,13 @@ class Builder {
       if (!opened) return fail(opened.error());
       if (auto removed = opened->remove_tree("making"); !removed) return removed;
     }
-    const auto gathered = gather(project_, lanes, shelf_);
+    auto libraries = build_libraries(project_, lanes, shelf_, options_, running_);
+    if (!libraries) return pass(libraries);
+    GatherOptions options;
+    for (auto& [lane, report] : *libraries) options.not_built[lane] = std::move(report.failed);
+    const auto gathered = gather(project_, lanes, shelf_, options);
     if (!gathered) return fail(gathered.error());
+    for (const size_t i : open) lanes_[i]->add_steps(std::move((*libraries)[lanes_[i]->lane().name].steps));
     const auto attempt = [&](size_t i, Result<void> done) {
       if (!done) problems_[i] = std::move(done.error());
     };
@@ -106,6 +113,7 @@ class Builder {
   const Shelf& shelf_;
   const BuildOptions& options_;
   int64_t began_;
+  JobRunner::Options running_;
   JobRunner runner_;
   std::vector<std::unique_ptr<LaneBuild>> lanes_;
   std::vector<std::optional<Error>> problems_;  ///< by lane

@@ -20,6 +20,8 @@ class LaneBuild {
   /// `stepped` is called after each command of it.
   LaneBuild(const Project& project, const Lane& lane, std::function<void(const BuildStep&)> stepped);
 
+  /// What ran before, for its libraries.
+  void add_steps(std::vector<BuildStep> steps) { report_.steps = std::move(steps); }
   /// The report of the last build, when it left nothing to do and nothing has changed since.
   bool is_settled(const Shelf& shelf);
   /// Plans the lane and gives the runner its first jobs; further ones follow as these end. Errors: those of the plan;

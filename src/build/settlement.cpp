@@ -4,6 +4,7 @@
 
 #include "base/packed.hpp"
 #include "base/text.hpp"
+#include "choose/source_plan.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "toolchain/cache.hpp"
@@ -98,6 +99,24 @@ void read_sources(const Gathered::State& gathered, Premises& premises) {
   if (premises.changed_since_began(project.root()) && !finds_the_same(gathered)) premises.doubt();
 }
 
+/// Libraries that came as source: where they lie open to changes, every file that counts by its content, and the
+/// folders in which others can appear; and where what was built of them is kept.
+void read_own_libraries(const Gathered::State& gathered, const Lane& lane, Premises& premises) {
+  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
+  const auto found = std::find_if(gathered.found.begin(), gathered.found.end(), is_it);
+  if (found == gathered.found.end()) return;
+  for (const auto& [name, choice] : found->choices) {
+    if (!choice.source) continue;
+    for (const auto& file : choice.source->watched) {
+      premises.read(file);
+      premises.read(file.parent_path());
+    }
+    if (choice.source->card->is_open()) premises.read(choice.source->card->root);
+    for (const auto& file : choice.variant != nullptr ? choice.variant->link : std::vector<std::string>())
+      premises.wrote(choice.card->root / file);
+  }
+}
+
 }  // namespace
 
 std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report) {
@@ -150,6 +169,7 @@ std::optional<std::vector<FileState>> premises_of(const Gathered::State& gathere
   read_toolchain(fit.toolchain, premises);
   read_sources(gathered, premises);
   for (const auto& library : fit.libraries) premises.read(library.entry / "card.toml");
+  read_own_libraries(gathered, fit.lane, premises);
   for (const auto* files : {&fit.runtime_files, &fit.plugins, &fit.data_files}) {
     for (const auto& file : *files) premises.read(file.path);
   }

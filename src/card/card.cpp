@@ -1,9 +1,10 @@
 /// card.toml, read strictly.
 #include "base/inside_path.hpp"
-#include "base/quoting.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
+#include "card/card_checks.hpp"
 #include "card/card_form.hpp"
+#include "card/source_form.hpp"
 #include "os/files.hpp"
 #include "os/toml_file.hpp"
 
@@ -17,32 +18,6 @@ namespace {
 
 constexpr std::string_view linkages[] = {"static", "shared"};
 constexpr std::string_view configurations[] = {"debug", "release", "unknown"};
-
-/// Paths that a card may name: relative, and inside the library.
-void check_paths(toml::Reader& reader, std::string_view key) {
-  for (const auto& path : reader.texts(key)) {
-    if (path == "." || InsidePath::of(path)) continue;  // the library's own folder holds headers too
-    reader.report(Code::malformed, reader.line_of(key),
-                  fmt::format("path {} {}", toml::quote(path), InsidePath::why_not(path)),
-                  "write it relative to the library's files, with /");
-  }
-}
-
-void check_name(toml::Reader& reader, std::string_view key, const std::string& name,
-                bool (*is_right)(std::string_view)) {
-  if (is_right(name)) return;
-  reader.report(Code::malformed, reader.line_of(key), fmt::format("{} cannot be {}", key, toml::quote(name)),
-                "use letters, digits, . + - _");
-}
-
-/// Words for compilers and linkers stand on one line wherever they are written.
-void check_words(toml::Reader& reader, std::string_view key, const std::vector<std::string>& words) {
-  for (const auto& word : words) {
-    if (!word.empty() && fits_on_a_line(word)) continue;
-    reader.report(Code::malformed, reader.line_of(key), fmt::format("{} is no word of a command", toml::quote(word)),
-                  "write it on one line");
-  }
-}
 
 /// The certainties as a card has them.
 Certainty certainty_of(const std::string& name) {
@@ -118,9 +93,9 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.include_directories = reader.texts("headers");
   variant.debug = reader.texts("debug");
   variant.definitions = reader.texts("definitions");
+  variant.flags = reader.texts("flags");
   variant.system_inputs = reader.texts("system-inputs");
-  check_words(reader, "definitions", variant.definitions);
-  check_words(reader, "system-inputs", variant.system_inputs);
+  for (const char* key : {"definitions", "flags", "system-inputs"}) check_words(reader, key);
   if (auto read = read_facts(reader, file, variant.facts); !read) return pass(read);
   if (auto read = read_learnt(reader, file, variant); !read) return pass(read);
   for (const char* key : {"link", "runtime", "plugins", "headers", "debug"}) check_paths(reader, key);
@@ -149,19 +124,6 @@ Result<void> read_headers(toml::Reader& all, const fs::path& file, Card& card) {
   card.public_headers = reader.texts("public");
   check_paths(reader, "directories");
   check_paths(reader, "public");
-  return reader.finish();
-}
-
-Result<void> read_source(toml::Reader& all, const fs::path& file, Card& card) {
-  const toml::Table* table = all.table("source");
-  if (table == nullptr) return {};
-  toml::Reader reader(*table, file, "[source]", all.line_of("source"));
-  card.source.compile = reader.texts("compile");
-  card.source.include_directories = reader.texts("headers");
-  card.source.definitions = reader.texts("definitions");
-  check_words(reader, "definitions", card.source.definitions);
-  check_paths(reader, "compile");
-  check_paths(reader, "headers");
   return reader.finish();
 }
 
@@ -197,7 +159,9 @@ Result<Requirement> read_requirement(const toml::Value& value, const fs::path& f
 Result<void> read_tables(toml::Reader& reader, const fs::path& file, Card& card) {
   if (auto read = read_origin(reader, file, card); !read) return read;
   if (auto read = read_headers(reader, file, card); !read) return read;
-  if (auto read = read_source(reader, file, card); !read) return read;
+  auto source = read_source_code(reader, file);
+  if (!source) return pass(source);
+  card.source = std::move(*source);
   if (auto read = read_files(reader, file, card); !read) return read;
   for (const auto* value : reader.tables("requires")) {
     auto requirement = read_requirement(*value, file);

@@ -1,6 +1,7 @@
 /// card.toml, written to be read and edited by people.
 #include "base/toml.hpp"
 #include "card/card_form.hpp"
+#include "card/source_form.hpp"
 
 #include <fibula/card.hpp>
 
@@ -9,22 +10,12 @@
 namespace fibula {
 namespace {
 
-/// One line where it is short, else one entry a line.
-std::string list(const std::vector<std::string>& texts) {
-  constexpr size_t line_width = 100;
-  std::string text = toml::quote_list(texts);
-  if (text.size() <= line_width) return text;
-  text = "[\n";
-  for (const auto& entry : texts) text += fmt::format("  {},\n", toml::quote(entry));
-  return text + "]";
-}
-
 std::string line(std::string_view key, const std::string& value) {
   return value.empty() ? "" : fmt::format("{} = {}\n", key, toml::quote(value));
 }
 
 std::string lines(std::string_view key, const std::vector<std::string>& values) {
-  return values.empty() ? "" : fmt::format("{} = {}\n", key, list(values));
+  return values.empty() ? "" : fmt::format("{} = {}\n", key, toml::quote_long_list(values));
 }
 
 /// A table with its heading, or nothing when there is nothing in it.
@@ -53,10 +44,11 @@ std::string variant_text(const Variant& v) {
       "id = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
       toml::quote(to_string(v.target.format)), toml::quote(to_string(v.target.arch)), v.target.bits,
       toml::quote(to_string(v.target.endian)), toml::quote(to_string(v.linkage)), toml::quote(v.configuration));
-  text += fmt::format("link = {}\n", list(v.link));
+  text += fmt::format("link = {}\n", toml::quote_long_list(v.link));
   text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) +
           lines("headers", v.include_directories);
-  text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("system-inputs", v.system_inputs);
+  text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("flags", v.flags) +
+          lines("system-inputs", v.system_inputs);
   return block("[[variant]]", text) + facts_table(v) + learnt_table(v);
 }
 
@@ -76,14 +68,13 @@ std::string requirement_text(const Requirement& requirement) {
 
 std::string card_text(const Card& card) {
   const auto& files = card.files;
-  const auto& source = card.source;
   std::string text = fmt::format("card = {}\n", card_form) + line("name", card.name) + line("version", card.version) +
                      line("licence", card.licence);
   text += block("[origin]", origin_text(card));
-  text += block("[headers]", fmt::format("directories = {}\npublic = {}\n", list(card.include_directories),
-                                         list(card.public_headers)));
-  text += block("[source]", lines("compile", source.compile) + lines("headers", source.include_directories) +
-                                lines("definitions", source.definitions));
+  text +=
+      block("[headers]", fmt::format("directories = {}\npublic = {}\n", toml::quote_long_list(card.include_directories),
+                                     toml::quote_long_list(card.public_headers)));
+  text += source_text(card.source);
   text += block("[files]", lines("licences", files.licences) + lines("data", files.data) +
                                lines("samples", files.samples) + lines("documents", files.documents));
   for (const auto& requirement : card.requirements) text += block("[[requires]]", requirement_text(requirement));

@@ -62,14 +62,38 @@ FactValue unpack_fact(Unpacker& from) {
 template <class Both, class V>
 void plain_members(const Both& both, V& v) {
   both(v.id, v.target.format, v.target.arch, v.target.bits, v.target.endian, v.linkage, v.configuration, v.link,
-       v.runtime, v.needs, v.plugins, v.include_directories, v.debug, v.definitions, v.system_inputs);
+       v.runtime, v.needs, v.plugins, v.include_directories, v.debug, v.definitions, v.flags, v.system_inputs);
+}
+
+template <class Both, class S>
+void set_members(const Both& both, S& s) {
+  both(s.compile, s.leave_out, s.include_directories, s.definitions, s.user_definitions, s.flags, s.user_flags);
+}
+
+/// The members of what a card's source consists of; lists of these are packed by `List`.
+template <class Both, class List, class S>
+void source_members(const Both& both, const List& list, S& s) {
+  set_members(both, s);
+  both(s.standard, s.steps);
+  list(s.parts, [&](auto& part) {
+    both(part.archs, part.systems, part.formats, part.lanes, part.choices);
+    set_members(both, part.set);
+  });
+  list(s.choices, [&](auto& choice) {
+    both(choice.name, choice.by_default);
+    list(choice.alternatives, [&](auto& one) {
+      both(one.name);
+      set_members(both, one.set);
+    });
+  });
+  list(s.headers, [&](auto& header) { both(header.path, header.text, header.for_users); });
 }
 
 template <class Both, class C>
 void card_members(const Both& both, C& c) {
   both(c.name, c.version, c.licence, c.digest, c.origin.kind, c.origin.path, c.origin.sha256, c.origin.commit,
-       c.in_place, c.include_directories, c.public_headers, c.source.compile, c.source.include_directories,
-       c.source.definitions, c.files.licences, c.files.data, c.files.samples, c.files.documents);
+       c.in_place, c.include_directories, c.public_headers, c.files.licences, c.files.data, c.files.samples,
+       c.files.documents);
 }
 
 void pack(Packer& into, const Variant& v) {
@@ -102,6 +126,11 @@ Variant unpack_variant(Unpacker& from) {
 std::string packed(const Card& card) {
   Packer into;
   card_members(Pack{into}, card);
+  const auto list = [&](const auto& items, const auto& each) {
+    into.number(items.size());
+    for (const auto& item : items) each(item);
+  };
+  source_members(Pack{into}, list, card.source);
   into.number(card.variants.size());
   for (const auto& variant : card.variants) pack(into, variant);
   into.number(card.requirements.size());
@@ -113,6 +142,11 @@ std::optional<Card> unpacked(std::string_view bytes) {
   Unpacker from(bytes);
   Card card;
   card_members(Unpack{from}, card);
+  const auto list = [&](auto& items, const auto& each) {
+    items.resize(from.count());
+    for (auto& item : items) each(item);
+  };
+  source_members(Unpack{from}, list, card.source);
   for (size_t left = from.count(); left > 0; --left) card.variants.push_back(unpack_variant(from));
   card.requirements.resize(from.count());
   for (auto& r : card.requirements) Unpack{from}(r.library, r.version, r.header, r.because, r.shared_include);

@@ -1,6 +1,7 @@
 #include "choose/card_store.hpp"
 
 #include "os/parallel.hpp"
+#include "take/folder_card.hpp"
 
 namespace fibula {
 namespace {
@@ -11,8 +12,9 @@ std::string key_of(const LibraryUse& use) {
 
 Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) {
   if (use.folder.empty()) return shelf.versions(use.name);
-  auto card = read_card(use.folder);
+  auto card = card_of_folder(use.folder);
   if (!card) return pass(card);
+  if (card->name.empty()) card->name = use.name;
   return std::vector<Card>{std::move(*card)};
 }
 
@@ -25,6 +27,11 @@ void CardStore::read_ahead(const std::vector<LibraryUse>& uses) {
   for (size_t i = 0; i < uses.size(); ++i) {
     if (read[i]) cards_.emplace(key_of(uses[i]), std::move(*read[i]));
   }
+}
+
+const Card& CardStore::keep(Card card) {
+  const std::lock_guard one_at_a_time(reading_);
+  return further_.emplace_back(std::move(card));
 }
 
 Result<const std::vector<Card>*> CardStore::candidates(const LibraryUse& use) {

@@ -3,6 +3,7 @@
 #include <fibula/lane.hpp>
 #include <fibula/shelf.hpp>
 
+#include <deque>
 #include <map>
 #include <mutex>
 #include <string>
@@ -19,11 +20,14 @@ class CardStore {
   void read_ahead(const std::vector<LibraryUse>& uses);
   /// The versions that may serve, newest first: from the project's own folder, or the shelf. Errors: a damaged card.
   Result<const std::vector<Card>*> candidates(const LibraryUse& use);
+  /// Holds a further card for as long as the store lives.
+  const Card& keep(Card card);
 
  private:
   const Shelf& shelf_;
   std::mutex reading_;
   std::map<std::string, std::vector<Card>> cards_;
+  std::deque<Card> further_;
 };
 
 }  // namespace fibula

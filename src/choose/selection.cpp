@@ -127,19 +127,6 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
   return all;
 }
 
-/// Its headers would compile, and nothing would be there to link.
-bool refuse_source(const Card& card, Choice& choice) {
-  choice.chosen.misfits = {{.rule = "source",
-                            .subject = card.name,
-                            .library = card.name,
-                            .evidence = {fmt::format("{} {} comes as source: {} to compile", card.name, card.version,
-                                                     text::count(card.source.compile.size(), "file")),
-                                         "nothing of it is built for this lane"},
-                            .remedy = "build it with its own build steps and take the folder that they install into"}};
-  choice.chosen.verdict = Verdict::misfit;
-  return false;
-}
-
 void refuse(const Card& card, const std::vector<Assessment>& assessed, const Chooser& chooser, Choice& choice) {
   const Pairing nearest = pairing_of(card, *assessed.front().variant, choice, chooser);
   choice.chosen.wanted = wanted_build(nearest);
@@ -165,13 +152,26 @@ Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choic
           chooser.project.check_licences()};
 }
 
+namespace {
+
+/// What came built is used before anything is built.
+bool has_serving_variant(const Card& card, const Chooser& chooser, const Choice& choice) {
+  return !card.variants.empty() && serves(assess(card, choice, chooser).front());
+}
+
+}  // namespace
+
 bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
   choice.chosen.version = card.version;
   choice.chosen.licence = card.licence;
   choice.chosen.origin = card.origin.path;
   choice.chosen.digest = card.digest;
   choice.chosen.entry = card.entry;
-  if (card.comes_as_source()) return refuse_source(card, choice);
+  if (card.comes_as_source() && !has_serving_variant(card, chooser, choice)) {
+    choice.card = &card;
+    choice.chosen.why = "comes as source";
+    return true;
+  }
   if (card.headers_only()) {
     choice.card = &card;
     choice.chosen.why = "headers only: nothing to link";

@@ -7,6 +7,7 @@
 
 #include <fibula/chosen_library.hpp>
 
+#include <memory>
 #include <optional>
 #include <set>
 
@@ -19,13 +20,20 @@ struct Purpose {
   std::vector<std::string> definitions;  ///< of the project, in this lane
 };
 
+struct SourcePlan;
+
 /// What was chosen for one library, and what it is made of.
 struct Choice {
   LibraryUse use;
   Purpose purpose;
   ChosenLibrary chosen;
-  const Card* card = nullptr;        ///< in the CardStore; none: not on the shelf
-  const Variant* variant = nullptr;  ///< of the card; none: headers only, or nothing fits
+  const Card* card = nullptr;                     ///< in the CardStore; none: not on the shelf
+  const Variant* variant = nullptr;               ///< of the card; none: headers only, or nothing fits
+  std::shared_ptr<const SourcePlan> source = {};  ///< how it is built; none: it came built
+  std::shared_ptr<const Variant> promised = {};   ///< stands in for the variant that is not built yet
+
+  /// It comes as source and is not built yet: what it defines is not known.
+  bool is_pending() const { return promised != nullptr; }
 };
 
 /// What chooses: the lane with its compiler's answers.

@@ -1,5 +1,6 @@
 #include "fit/compile_plan.hpp"
 
+#include "choose/source_plan.hpp"
 #include "fit/shared_include.hpp"
 #include "os/files.hpp"
 
@@ -61,6 +62,8 @@ class CompilePlanner {
   }
 
   void add_includes(const Choice& choice) {
+    // What its own steps install is known once they have run.
+    if (choice.is_pending() && !choice.source->steps.empty()) return;
     for (const auto& directory : choice.card->include_directories_for(choice.variant)) {
       const fs::path path = (choice.card->root / directory).lexically_normal();
       // Naming a directory that the compiler searches anyway would change its place in the order. What lies on a shelf
@@ -104,7 +107,9 @@ class CompilePlanner {
   }
 
   void add_compile(const Output& output) {
-    OutputCompile compile{.output = output.name, .standard = output.standard, .definitions = {}, .flags = output.flags};
+    OutputCompile compile{.output = output.name, .standard = output.standard, .definitions = {}, .flags = {}};
+    for (const auto& flag : fit_.flags) compile.flags.push_back(flag.text);
+    compile.flags.insert(compile.flags.end(), output.flags.begin(), output.flags.end());
     for (const auto& definition : output.definitions)
       compile.definitions.push_back({definition, fmt::format("output {} asks for it", output.name)});
     compile.definitions.insert(compile.definitions.end(), fit_.definitions.begin(), fit_.definitions.end());
@@ -116,6 +121,8 @@ class CompilePlanner {
     for (const auto& definition : choice.variant->definitions) {
       fit_.definitions.push_back({definition, fmt::format("users of {} need it", choice.use.name)});
     }
+    for (const auto& flag : choice.variant->flags)
+      fit_.flags.push_back({flag, fmt::format("users of {} need it", choice.use.name)});
   }
 
   void add_runtime_files(const Choice& choice) {

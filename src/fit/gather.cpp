@@ -1,5 +1,6 @@
 #include <fibula/gather.hpp>
 
+#include "choose/source_choice.hpp"
 #include "fit/compile_plan.hpp"
 #include "fit/gathered.hpp"
 #include "fit/header_check.hpp"
@@ -78,8 +79,10 @@ class LaneGatherer {
         if (std::none_of(wanted.begin(), wanted.end(), known)) wanted.push_back({use, purposes_.at(use.name)});
       }
     }
-    auto set = choose_set(wanted, {project_, lane_.lane, lane_.toolchain, state_.cards, &state_.lock});
+    const Chooser chooser{project_, lane_.lane, lane_.toolchain, state_.cards, &state_.lock};
+    auto set = choose_set(wanted, chooser);
     if (!set) return pass(set);
+    if (auto settled = settle_sources(*set, chooser, own_store_of(project_, lane_.lane)); !settled) return settled;
     lane_.choices = std::move(set->choices);
     for (auto& [output, uses] : lane_.uses) {
       for (size_t i = 0; i < uses.size(); ++i) {
@@ -142,11 +145,20 @@ class LaneGatherer {
     }
     const auto included = included_as_cxx(files);
     std::vector<LibraryHeaders> libraries;
-    for (const auto& [name, choice] : lane_.choices) libraries.push_back(headers_of(choice, included));
+    for (const auto& [name, choice] : lane_.choices) {
+      if (has_its_headers(choice)) libraries.push_back(headers_of(choice, included));
+    }
     auto readings = fibula::read_headers(lane, libraries, state_.cache);
     size_t at = 0;
-    for (const auto& [name, choice] : lane_.choices) lane_.headers[name] = std::move(readings[at++]);
+    for (const auto& [name, choice] : lane_.choices) {
+      if (has_its_headers(choice)) lane_.headers[name] = std::move(readings[at++]);
+    }
     return {};
+  }
+
+  /// Headers that a build makes or installs are not there before it.
+  static bool has_its_headers(const Choice& choice) {
+    return !choice.is_pending() || (choice.source->headers.empty() && choice.source->steps.empty());
   }
 
   static std::string standard_of(const Fit& fit) {
@@ -161,19 +173,33 @@ class LaneGatherer {
   std::map<std::string, Purpose> purposes_;  ///< by library
 };
 
-void gather_lanes(Gathered::State& state) {
-  std::vector<LaneGatherer> gatherers;
-  for (auto& lane : state.found) gatherers.emplace_back(state, lane);
-  const auto note = [&](size_t i, Result<void> done) {
-    if (!done) state.found[i].problem = std::move(done.error());
-  };
-  each_in_parallel(gatherers.size(), 2, [&](size_t i) {
-    if (!state.found[i].problem) note(i, gatherers[i].choose());
-  });
-  for (size_t i = 0; i < gatherers.size(); ++i) {
-    if (!state.found[i].problem) note(i, gatherers[i].read());
+/// The steps of all lanes: what is chosen, side by side, then what was chosen is read.
+class LanesGatherer {
+ public:
+  explicit LanesGatherer(Gathered::State& state) : state_(state) {
+    for (auto& lane : state.found) gatherers_.emplace_back(state, lane);
   }
-}
+
+  void choose() {
+    each_in_parallel(gatherers_.size(), 2, [&](size_t i) {
+      if (!state_.found[i].problem) note(i, gatherers_[i].choose());
+    });
+  }
+
+  void read() {
+    for (size_t i = 0; i < gatherers_.size(); ++i) {
+      if (!state_.found[i].problem) note(i, gatherers_[i].read());
+    }
+  }
+
+ private:
+  void note(size_t i, Result<void> done) {
+    if (!done) state_.found[i].problem = std::move(done.error());
+  }
+
+  Gathered::State& state_;
+  std::vector<LaneGatherer> gatherers_;
+};
 
 Error about_lane(Error error, const Project& project, const Lane& lane) {
   error.what = fmt::format("lane {}: compiler {} {}", lane.name, error.file, error.what);
@@ -183,6 +209,10 @@ Error about_lane(Error error, const Project& project, const Lane& lane) {
 }
 
 }  // namespace
+
+fs::path own_store_of(const Project& project, const Lane& lane) {
+  return project.folder_of(lane) / "libraries";
+}
 
 const std::set<std::string, std::less<>>& Gathered::State::mentions_of(const std::string& output) {
   const auto [known, fresh] = mentions_.try_emplace(output);
@@ -198,8 +228,21 @@ const std::vector<Lane>& Gathered::lanes() const {
   return state_->lanes;
 }
 
-Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
-                        const GatherOptions& options) {
+namespace {
+
+void refuse_not_built(GatheredLane& lane, const std::map<std::string, Misfit>& failed) {
+  for (auto& [name, choice] : lane.choices) {
+    const auto why = failed.find(name);
+    if (why == failed.end() || !choice.is_pending()) continue;
+    choice.chosen.misfits.push_back(why->second);
+    choice.chosen.verdict = Verdict::misfit;
+  }
+}
+
+enum class GatherThrough { choosing, reading };
+
+Result<Gathered> gather_through(GatherThrough through, const Project& project, const std::vector<Lane>& lanes,
+                                const Shelf& shelf, const GatherOptions& options) {
   auto files = project.files();
   if (!files) return pass(files);
   auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
@@ -227,8 +270,25 @@ Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, 
     }
     lane.toolchain = std::move(*answers[i]);
   }
-  gather_lanes(*state);
+  LanesGatherer gatherer(*state);
+  gatherer.choose();
+  for (auto& lane : state->found) {
+    const auto failed = options.not_built.find(lane.lane.name);
+    if (failed != options.not_built.end()) refuse_not_built(lane, failed->second);
+  }
+  if (through == GatherThrough::reading) gatherer.read();
   return Gathered(std::move(state));
+}
+
+}  // namespace
+
+Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                        const GatherOptions& options) {
+  return gather_through(GatherThrough::reading, project, lanes, shelf, options);
+}
+
+Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf) {
+  return gather_through(GatherThrough::choosing, project, lanes, shelf, {});
 }
 
 }  // namespace fibula

@@ -25,6 +25,12 @@ struct GatheredLane {
   std::optional<Error> problem;  ///< why there is no fit for it
 };
 
+/// Only what is chosen in each lane: nothing of it is brought or read yet. Errors: as `gather`.
+Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf);
+
+/// Where what is built of libraries that lie open to changes is kept for a lane.
+std::filesystem::path own_store_of(const Project& project, const Lane& lane);
+
 struct Gathered::State {
   State(const Project& of, const Shelf& users, const Cache& kept)
       : project(of), shelf(project.shelf(users)), cache(kept), providers(kept), cards(shelf) {}

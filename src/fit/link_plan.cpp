@@ -42,6 +42,11 @@ class LinkPlanner {
     if (!line) return pass(line);
     keep_what_flags_name(*line);
     LinkPlan plan{.link = {q_.output.name, line->inputs, line->left_out, line->rehearsal.shared, settings}};
+    // What a library defines that is not built yet, nobody knows: nothing can be called missing.
+    if (pending_libraries_) {
+      plan.misfits = std::move(said_);
+      return plan;
+    }
     OwnDefiners definers(state_, q_.output, q_.own);
     auto misfits = judge_link(files_, providers_, *line,
                               {.toolchain = q_.toolchain,
@@ -58,6 +63,7 @@ class LinkPlanner {
  private:
   void collect() {
     for (const auto& choice : q_.choices) {
+      pending_libraries_ = pending_libraries_ || choice.is_pending();
       if (!choice.variant) continue;
       const std::string why = choice.chosen.required_by.empty()
                                   ? ""
@@ -184,7 +190,7 @@ class LinkPlanner {
   /// The program's objects when they are given, else what its sources mention.
   void find_program() {
     const auto own = q_.own.find(q_.output.name);
-    if (all_compiled_ && own != q_.own.end() && !own->second.objects.empty()) {
+    if (all_compiled_ && !pending_libraries_ && own != q_.own.end() && !own->second.objects.empty()) {
       objects_ = own->second.objects;
       objects_.insert(objects_.end(), given_objects_.begin(), given_objects_.end());
       return;
@@ -251,7 +257,8 @@ class LinkPlanner {
   std::set<fs::path> from_flags_;
   std::vector<Misfit> said_;  ///< about what the project file asks for
   std::vector<fs::path> pending_;
-  bool all_compiled_ = true;  ///< every own library that it uses has objects
+  bool all_compiled_ = true;        ///< every own library that it uses has objects
+  bool pending_libraries_ = false;  ///< some come as source and are not built yet
   StandIn stand_in_;
 };
 

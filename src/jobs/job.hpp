@@ -13,7 +13,7 @@ namespace fibula {
 inline constexpr char product_mark = '\1';
 
 struct Job {
-  enum class Kind : uint8_t { compile, archive, link, image };
+  enum class Kind : uint8_t { compile, archive, link, image, steps };
 
   Kind kind;
   std::string lane;

@@ -61,6 +61,17 @@ struct ProjectReader {
     const auto linkage = reader.choice("linkage", linkages, to_string(use.linkage));
     use.linkage = linkage == "static" ? Linkage::static_ : linkage == "shared" ? Linkage::shared : Linkage::any;
     if (const auto folder = reader.text("folder"); !folder.empty()) use.folder = absolute_path(project.root_ / folder);
+    for (auto& definition : reader.texts("definitions")) use.definitions.push_back(std::move(definition));
+    if (const toml::Table* choices = reader.table("choices")) {
+      for (const auto& [choice, picked] : choices->entries) {
+        if (picked.text() != nullptr) {
+          use.choices[choice] = *picked.text();
+        } else {
+          reader.report(Code::malformed, picked.line, fmt::format("choice {} must be a text", choice),
+                        "write it like choices = { bus = \"twi\" }");
+        }
+      }
+    }
     check_range(reader, use, value.line);
     if (auto done = reader.finish(); !done) return pass(done);
     return use;

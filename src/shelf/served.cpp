@@ -6,6 +6,8 @@
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
 #include "os/folder.hpp"
+#include "os/stamp.hpp"
+#include "shelf/built.hpp"
 #include "shelf/contents.hpp"
 
 #include <fmt/format.h>
@@ -113,6 +115,32 @@ Result<void> ServedShelf::bring(const Card& card) {
     if (auto got = fetch(downloader, url, {content.sha256}, *cache, shown_from(cache_, file)); !got) return got;
   }
   return {};
+}
+
+void ServedShelf::bring_built(const std::string& place) {
+  const fs::path folder = cache_ / place;
+  if (stamp_of(folder / "card.toml").is_file() || !InsidePath::of(place)) return;
+  const std::string url = fmt::format("{}/{}", url_, escaped(place)), list = fmt::format("{}/{}", url, built_list);
+  // One request tells whether it is there; what it lists is checked file by file, and the card comes last.
+  const auto text = download_text(list, 64U << 20U);
+  if (!text) return;
+  const auto contents = parse_digest_list(*text, without_secrets(list), "");
+  const auto cache = Folder::make(cache_);
+  if (!contents || !cache) return;
+  Downloader downloader;
+  const auto bring = [&](const ListedFile& file) {
+    return fetch(downloader, fmt::format("{}/{}", url, escaped(file.file)), {file.sha256}, *cache,
+                 fmt::format("{}/{}", place, file.file));
+  };
+  const ListedFile* card = nullptr;
+  for (const auto& file : *contents) {
+    if (file.file == "card.toml") {
+      card = &file;
+    } else if (!bring(file)) {
+      return;
+    }
+  }
+  if (card != nullptr && cache->write(fmt::format("{}/{}", place, built_list), *text)) (void)bring(*card);
 }
 
 }  // namespace fibula

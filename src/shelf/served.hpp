@@ -22,6 +22,10 @@ class ServedShelf {
   /// The library's files. Errors: as `card`.
   Result<void> bring(const Card& card);
 
+  /// What was built of a library, under its place on a shelf, brought whole where the server has it; told nobody where
+  /// it has not: it is built here then.
+  void bring_built(const std::string& place);
+
   const std::string& url() const { return url_; }
 
  private:

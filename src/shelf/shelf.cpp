@@ -13,6 +13,7 @@
 #include <fibula/cache.hpp>
 #include "os/host.hpp"
 #include "os/stamp.hpp"
+#include "shelf/built.hpp"
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
 #include "shelf/served.hpp"
@@ -254,6 +255,14 @@ Result<std::vector<Change>> changes_of(const Card& card) {
 }
 
 }  // namespace
+
+Result<std::optional<Card>> Shelf::built(const std::string& place) const {
+  for (const auto& one : places_) {
+    if (one->served) one->served->bring_built(place);
+    if (auto card = read_built((one->served ? one->cache : one->folder) / place)) return card;
+  }
+  return std::optional<Card>();
+}
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
   if (auto here = bring(card); !here) return pass(here);

@@ -2,6 +2,7 @@
 
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
+#include "shelf/built.hpp"
 #include "shelf/index.hpp"
 #include "shelf/store.hpp"
 
@@ -110,6 +111,22 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
   return {};
 }
 
+Result<void> ArrivingEntry::publish_built(const std::string& place) {
+  auto lock = lock_shelf(shelf_);
+  if (!lock) return pass(lock);
+  const auto shelf = Folder::open(shelf_);
+  if (!shelf) return fail(shelf.error());
+  if (read_built(shelf_ / place)) return {};
+  const std::string arriving = path().filename().string();
+  if (auto removed = shelf->remove(fmt::format("{}/{}", arriving, alive_name)); !removed) return pass(removed);
+  // What lies there without being whole was damaged.
+  if (auto removed = shelf->remove_tree(place); !removed) return removed;
+  if (auto made = shelf->make_folder(place.substr(0, place.rfind('/'))); !made) return made;
+  if (auto moved = shelf->rename(arriving, place); !moved) return moved;
+  folder_->keep();
+  return {};
+}
+
 Result<void> remove_entry(const fs::path& shelf, const std::string& name, const std::string& version) {
   auto lock = lock_shelf(shelf);
   if (!lock) return pass(lock);
@@ -122,6 +139,10 @@ Result<void> remove_entry(const fs::path& shelf, const std::string& name, const 
     const std::string away = trash->path().filename().string() + "/entry";
     if (auto moved = folder->rename(fmt::format("{}/{}", name, version), away); !moved) return moved;
   }
+  // What was built of it goes with it.
+  if (auto removed = folder->remove_tree(fmt::format("{}/{}/{}", built_folder, name, version)); !removed)
+    return removed;
+  (void)folder->remove(fmt::format("{}/{}", built_folder, name));
   forget_orphans(shelf);
   (void)folder->remove(name);  // where other versions stay, it stays
   refresh_index(shelf);

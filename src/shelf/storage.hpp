@@ -30,6 +30,8 @@ class ArrivingEntry {
   /// Puts it on the shelf as `name/version`; with `replace` in the place of an entry that is there. Errors: refused (it
   /// is there and `replace` is not set), io.
   Result<void> publish(const Card& card, bool replace);
+  /// Puts it at a place for what was built; what is there already stays, and this goes. Errors: io.
+  Result<void> publish_built(const std::string& place);
 
  private:
   ArrivingEntry(fs::path shelf, TemporaryFolder folder, FileLock alive)

@@ -1,0 +1,180 @@
+#include "build/own_steps.hpp"
+
+#include "base/text.hpp"
+#include "build/jobs_of.hpp"
+#include "emit/arguments.hpp"
+#include "os/files.hpp"
+#include "os/process.hpp"
+#include "os/sandbox.hpp"
+#include "shelf/storage.hpp"
+#include "toolchain/options.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <thread>
+
+namespace fibula {
+namespace {
+
+/// A whole set of steps may take this long: one that asks a question, or waits for a network that is not there, ends.
+constexpr int seconds_at_most = 3600;
+
+constexpr std::string_view marker = "fibula: step ";
+
+std::string shell_word(const std::string& text) {
+  std::string word = "'";
+  for (const char c : text) word += c == '\'' ? "'\\''" : std::string(1, c);
+  return word + "'";
+}
+
+/// Where the steps meet their folders: in the sandbox always under the same names, so that none of this machine's gets
+/// into what they make.
+struct Names {
+  std::string tree = "/fibula/source";
+  std::string prefix = "/fibula/prefix";
+};
+
+std::string joined(const std::vector<std::string>& words) {
+  return text::join(words, " ");
+}
+
+/// The variables that configure scripts and makefiles know, and those of the steps.
+std::vector<std::pair<std::string, std::string>> variables(const SourcePlan& plan, const Fit& fit,
+                                                           const std::vector<const Choice*>& required,
+                                                           const Names& names) {
+  const Toolchain& toolchain = fit.toolchain;
+  std::vector<std::string> preprocessor, compile, link;
+  const OptionSpelling& spelling = options_of(toolchain.family);
+  const auto& configured = fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
+  compile = configured;
+  for (const auto* flags : {&plan.flags, &plan.user_flags}) compile.insert(compile.end(), flags->begin(), flags->end());
+  for (const auto* definitions : {&plan.definitions, &plan.user_definitions, &fit.lane.definitions}) {
+    for (const auto& definition : *definitions) preprocessor.push_back(spelling.definition + definition);
+  }
+  const bool loaded = toolchain.target.format == Format::elf && !toolchain.bare_metal();
+  if (loaded) compile.emplace_back("-fPIC");
+  if (toolchain.family != CompilerFamily::msvc) {
+    compile.push_back(fmt::format("-fdebug-prefix-map={}={}-{}", names.tree, plan.card->name, plan.card->version));
+  }
+  for (const Choice* choice : required) {
+    for (const auto& directory : choice->card->include_directories_for(choice->variant))
+      preprocessor.push_back("-I" + (choice->card->root / directory).lexically_normal().string());
+    for (const auto& file : choice->variant != nullptr ? choice->variant->link : std::vector<std::string>())
+      link.push_back("-L" + (choice->card->root / file).parent_path().string());
+  }
+  const std::string flags = joined(fit.lane.flags);
+  const std::string c = driver_for(fit, SourceKind::c), cxx = toolchain.compiler.string();
+  const unsigned cores = std::max(1U, std::thread::hardware_concurrency());
+  const auto with_flags = [&](const std::string& driver) { return flags.empty() ? driver : driver + " " + flags; };
+  return {{"CC", with_flags(c)},
+          {"CXX", with_flags(cxx)},
+          {"AR", tool_beside(toolchain.compiler, "ar")},
+          {"RANLIB", tool_beside(toolchain.compiler, "ranlib")},
+          {"STRIP", tool_beside(toolchain.compiler, "strip")},
+          {"CPPFLAGS", joined(preprocessor)},
+          {"CFLAGS", joined(compile)},
+          {"CXXFLAGS", joined(compile)},
+          {"LDFLAGS", joined(link)},
+          {"HOST", toolchain.triple},
+          {"PREFIX", names.prefix},
+          {"LINKAGE", plan.linkage == Linkage::shared ? "shared" : "static"},
+          {"JOBS", fmt::format("{}", cores)},
+          {"HOME", names.tree},
+          {"SOURCE_DATE_EPOCH", "1"}};
+}
+
+std::string script_of(const SourcePlan& plan, const std::vector<std::pair<std::string, std::string>>& variables,
+                      const std::string& tree) {
+  std::string script = "set -e\n";
+  for (const auto& [name, value] : variables) script += fmt::format("export {}={}\n", name, shell_word(value));
+  script += fmt::format("cd {}\nexec </dev/null\n", shell_word(tree));
+  for (size_t i = 0; i < plan.steps.size(); ++i) {
+    script += fmt::format("echo {}\n{}\n",
+                          shell_word(fmt::format("{}{} of {}: {}", marker, i + 1, plan.steps.size(), plan.steps[i])),
+                          plan.steps[i]);
+  }
+  return script;
+}
+
+/// What of this machine the steps must see beside the system: the compiler where it is somebody's own, and what the
+/// library requires.
+void add_seen(std::vector<SandboxFolder>& folders, const fs::path& path) {
+  std::error_code ignored;
+  const fs::path real = fs::canonical(path, ignored);
+  for (const auto& folder : {path, real}) {
+    const std::string top = folder.begin() == folder.end() ? "" : (*std::next(folder.begin())).string();
+    const bool hidden =
+        top == "home" || top == "root" || top == "tmp" || top == "srv" || top == "mnt" || top == "media";
+    const auto known = [&](const SandboxFolder& one) { return one.from == folder; };
+    if (hidden && std::none_of(folders.begin(), folders.end(), known)) folders.push_back({folder, folder.string()});
+  }
+}
+
+}  // namespace
+
+Result<void> lay_out_tree(const SourcePlan& plan, const StepsPlace& place) {
+  const auto files = files_below(plan.card->root);
+  if (!files) return fail(files.error());
+  std::vector<std::string> names;
+  for (const auto& file : *files) {
+    if (!file.generic_string().starts_with(".fibula/")) names.push_back(file.generic_string());
+  }
+  for (const auto& folder : {place.tree, place.prefix}) {
+    if (auto made = make_folder(folder); !made) return made;
+  }
+  return copy_files(plan.card->root, place.tree, names);
+}
+
+Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<const Choice*>& required,
+                      const StepsPlace& place, bool unsandboxed) {
+  Names names;
+  std::vector<std::string> command;
+  if (unsandboxed) {
+    names = {place.tree.string(), place.prefix.string()};
+  } else {
+    std::vector<SandboxFolder> folders{{place.tree, names.tree, true},
+                                       {place.prefix, names.prefix, true},
+                                       {place.done.parent_path(), "/fibula/done", true}};
+    const fs::path compiler = fit.toolchain.compiler;
+    add_seen(folders, compiler.parent_path());
+    for (const Choice* choice : required) {
+      add_seen(folders, choice->card->root);
+      for (const auto& file : choice->variant != nullptr ? choice->variant->link : std::vector<std::string>())
+        add_seen(folders, (choice->card->root / file).parent_path());
+    }
+    auto words = sandbox_words(folders, names.tree);
+    if (!words) return pass(words);
+    command = std::move(*words);
+  }
+  const auto values = variables(plan, fit, required, names);
+  const fs::path done = unsandboxed ? place.done : fs::path("/fibula/done") / place.done.filename();
+  const std::string script = script_of(plan, values, names.tree) + fmt::format(": > {}\n", shell_word(done.string()));
+  command.insert(command.end(), {"timeout", "--kill-after=5", fmt::format("{}", seconds_at_most), "sh", "-c", script});
+  return Job{.kind = Job::Kind::steps,
+             .lane = fit.lane.name,
+             .subject = plan.card->name,
+             .product = place.done.string(),
+             .command = std::move(command),
+             .directory = place.tree,
+             .in_place = true};
+}
+
+std::string failed_steps(const std::string& log) {
+  constexpr size_t shown = 25;
+  std::vector<std::string_view> lines;
+  std::string_view step;
+  for (const auto line : text::lines(log)) {
+    if (line.starts_with(marker)) {
+      step = line.substr(std::string_view("fibula: ").size());
+      lines.clear();
+    } else if (!line.empty()) {
+      lines.push_back(line);
+    }
+  }
+  std::string said = fmt::format("{}\n", step);
+  for (size_t i = lines.size() > shown ? lines.size() - shown : 0; i < lines.size(); ++i)
+    said += std::string(lines[i]) + "\n";
+  return said;
+}
+
+}  // namespace fibula
