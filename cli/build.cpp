@@ -20,6 +20,8 @@ struct Options {
   bool run = false;
   bool keep_going = false;
   bool clean = false;
+  bool allow_steps = false;
+  bool unsandboxed = false;
   std::string why;
 };
 
@@ -129,8 +131,21 @@ int run_programs(const Session& session, const ProjectAtHand& here, const BuiltL
   return status;
 }
 
+/// What a library's own steps would do is shown before they run for the first time.
+bool agrees(const Session& session, const Options& options, const fibula::StepsQuestion& question) {
+  if (options.allow_steps) return true;
+  if (session.json || !input_is_terminal()) return false;
+  std::string shown = fmt::format("{} {} is built by its own steps, {}:", question.library, question.version,
+                                  options.unsandboxed ? "with all that you may do" : "without network, in a sandbox");
+  for (const auto& step : question.steps) shown += "\n  " + step;
+  return says_yes(shown + "\n");
+}
+
 int build(const Session& session, const Options& options, const ProjectAtHand& here) {
-  auto built = build_lanes(session, here, {.jobs = options.jobs, .keep_going = options.keep_going});
+  const auto consent = [&](const fibula::StepsQuestion& question) { return agrees(session, options, question); };
+  auto built = build_lanes(
+      session, here,
+      {.jobs = options.jobs, .keep_going = options.keep_going, .consent = consent, .unsandboxed = options.unsandboxed});
   if (!built) return report(session, built.error());
   int status = all_good;
   ordered_json results = ordered_json::array();
@@ -208,6 +223,8 @@ void add_build(Program& program, Session& session) {
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
       .number("-j,--jobs", "N", options->jobs, "commands at a time; as many as there are cores when left out")
       .flag("--keep-going", options->keep_going, "after a failure, build what does not depend on it")
+      .flag("--allow-steps", options->allow_steps, "libraries' own build steps may run, in a sandbox, now and later")
+      .flag("--unsandboxed", options->unsandboxed, "where no sandbox can be made: these steps run with your rights")
       .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
       .option("--why", "FILE", options->why, "why a file that builds made is as it is, or what a source went into")
       .flag("--clean", options->clean, "remove what builds made")

@@ -93,7 +93,7 @@ void explain_failures(const Session& session, const ProjectAtHand& here, BuiltLa
   for (const auto& report : built.reports) {
     if (!report || !report->fit) continue;
     std::string log;
-    for (const auto& step : report->steps) log += step.good ? "" : step.log;
+    for (const auto& step : report->steps) log += step.good || !step.library.empty() ? "" : step.log;
     if (log.empty() || std::find(explained.begin(), explained.end(), log) != explained.end()) continue;
     built.findings[report->lane] =
         fibula::explain(log, {.shelf = *shelf, .project = &here.project, .toolchain = &report->fit->toolchain});

@@ -60,10 +60,25 @@ struct Options {
   bool materials = false;
 };
 
+/// Libraries that come as source, each told once.
+void print_to_build(const std::vector<fibula::Fit>& fits) {
+  std::vector<std::string> told;
+  for (const auto& fit : fits) {
+    for (const auto& library : fit.libraries) {
+      if (library.to_build.empty() || std::find(told.begin(), told.end(), library.name) != told.end()) continue;
+      if (told.empty()) print_line("");
+      print_line(fmt::format("{} {} comes as source, {}: fibula build makes it", library.name, library.version,
+                             library.to_build));
+      told.push_back(library.name);
+    }
+  }
+}
+
 /// What is not chosen and why, lane by lane; what is chosen is worth the space for few lanes only.
 void print_fits(const Session& session, const fibula::Project& project, const std::vector<fibula::Fit>& fits,
                 const Options& options) {
   print_fit_table(project, fits);
+  print_to_build(fits);
   const bool in_full = session.verbose || !options.lanes.empty() || fits.size() <= 2;
   for (const auto& fit : fits) {
     if (in_full && fit.verdict() != fibula::Verdict::misfit) print_details(fit);

@@ -17,6 +17,7 @@ Cell cell(const fibula::Fit& fit, const std::string& library) {
   const auto found = std::find_if(fit.libraries.begin(), fit.libraries.end(),
                                   [&](const fibula::ChosenLibrary& chosen) { return chosen.name == library; });
   if (found == fit.libraries.end()) return {"-", Style::faint};
+  if (!found->to_build.empty() && found->verdict != fibula::Verdict::misfit) return {"… to build", Style::faint};
   const std::string_view word = found->verdict == fibula::Verdict::misfit ? "misfit"
                                 : !found->linkage                         ? "headers"
                                                                           : fibula::to_string(*found->linkage);
@@ -27,6 +28,9 @@ Cell cell(const fibula::Fit& fit, const std::string& library) {
 Cell link_cell(const fibula::Fit& fit) {
   fibula::Verdict verdict = fibula::Verdict::ok;
   for (const auto& misfit : fit.link_misfits) verdict = std::max(verdict, misfit.verdict);
+  const auto is_pending = [](const fibula::ChosenLibrary& library) { return !library.to_build.empty(); };
+  const bool pending = std::any_of(fit.libraries.begin(), fit.libraries.end(), is_pending);
+  if (pending && fit.verdict() != fibula::Verdict::misfit) return {"… then known", Style::faint};
   if (fit.link_misfits.empty() && fit.verdict() == fibula::Verdict::misfit) return {"-", Style::faint};
   return {fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)};
 }

@@ -41,9 +41,8 @@ fibula::Result<fibula::Shelf> Session::shelf_here() const {
   return here->shelf(*users);
 }
 
-namespace {
+namespace {}  // namespace
 
-/// Asks whoever sits there, and nobody else.
 bool says_yes(const std::string& what) {
   if (!input_is_terminal() || !is_terminal(Stream::error)) return false;
   progress("");
@@ -52,8 +51,6 @@ bool says_yes(const std::string& what) {
   std::getline(std::cin, answer);
   return answer == "yes";
 }
-
-}  // namespace
 
 fibula::Result<fibula::Project> Session::trusted_project() const {
   auto opened = project();

@@ -60,4 +60,7 @@ void add_build(Program& program, Session& session);
 void add_stage(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
+/// Asks whoever sits at the terminal, and nobody else; only `yes` is one.
+bool says_yes(const std::string& what);
+
 }  // namespace cli

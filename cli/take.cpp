@@ -31,8 +31,21 @@ void print_contents(const fibula::Card& card) {
                     variant.configuration == "unknown" ? "" : ", " + variant.configuration),
         shown_files(variant.link));
   }
-  if (card.comes_as_source())
+  if (!card.source.compile.empty())
     row("source", fmt::format("{} to compile", card.source.compile.size()), shown_files(card.source.compile));
+  for (const auto& part : card.source.parts) {
+    std::vector<std::string> when = part.systems;
+    when.insert(when.end(), part.archs.begin(), part.archs.end());
+    row("source", fmt::format("{} for {}", part.set.compile.size(), fmt::join(when, ", ")),
+        shown_files(part.set.compile));
+  }
+  for (const auto& choice : card.source.choices) {
+    std::vector<std::string> names;
+    for (const auto& one : choice.alternatives) names.push_back(one.name);
+    row("choice", fmt::format("{}: {}", choice.name, fmt::join(names, ", ")),
+        choice.by_default + " unless a project picks");
+  }
+  for (const auto& step : card.source.steps) row("step", step);
   if (!card.files.data.empty()) row("data", shown_files(card.files.data));
   if (!card.files.licences.empty()) row("licence", shown_files(card.files.licences));
   for (const auto& requirement : card.requirements) row("needs", requirement.library, requirement.because);

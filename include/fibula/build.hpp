@@ -23,6 +23,7 @@ struct BuildStep {
   std::string lane;
   std::string subject;  ///< the source, the output, or the library with its own steps
   std::vector<std::string> command;
+  std::string library = {};  ///< that it was run for; empty: for the project's own code
   bool good = true;
   std::string log = {};    ///< what it printed
   std::string cause = {};  ///< why it was run: "tide.h changed"
@@ -39,6 +40,7 @@ struct StepsQuestion {
   std::string library;
   std::string version;
   std::vector<std::string> steps;  ///< lines for the shell
+  std::string where;               ///< the tree in which they would run a copy
 };
 
 struct BuildOptions {

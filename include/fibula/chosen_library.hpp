@@ -24,6 +24,7 @@ struct ChosenLibrary {
   std::string variant;                  ///< empty for headers only, and when none fits
   std::optional<Linkage> linkage = {};  ///< of the variant; none without one
   std::string why;                      ///< why this version and variant
+  std::string to_build = {};            ///< of a library that comes as source and is not built yet: what is to be done
   std::string required_by = {};         ///< the library that requires it; empty: the project attaches it
   Verdict verdict = Verdict::ok;
   std::vector<Misfit> misfits = {};     ///< cautions and misfits; where nothing fits, those of the nearest variant

@@ -1,6 +1,6 @@
-/// Programs that a project brings itself. Reading a project starts nothing of it; asking its compilers does, and so does
-/// building. A compiler that is part of what was just downloaded is code from elsewhere: it is run after somebody said
-/// so.
+/// Programs that a project brings itself. Reading a project starts nothing of it; asking its compilers does, and so
+/// does building. A compiler that is part of what was just downloaded is code from elsewhere: it is run after somebody
+/// said so.
 ///
 ///     if (!fibula::programs_of_its_own(*project).empty() && !fibula::is_trusted(*project)) ...   // ask the user
 ///
@@ -26,5 +26,10 @@ FIBULA_API bool is_trusted(const Project& project);
 /// Remembers it for this user: in `fibula/trusted` of the state folder (XDG Base Directory Specification). Errors:
 /// missing_tool (no variable says where that folder is), io.
 FIBULA_API Result<void> trust(const Project& project);
+
+/// Whether somebody at this user's terminal agreed that something is run, told by a text that changes with it.
+FIBULA_API bool is_agreed(const std::string& what);
+/// Remembers it for this user. Errors: as `trust`.
+FIBULA_API Result<void> note_agreement(const std::string& what);
 
 }  // namespace fibula

@@ -8,6 +8,7 @@
 #include "shelf/built.hpp"
 
 #include <fibula/take.hpp>
+#include <fibula/trust.hpp>
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -25,12 +26,8 @@ std::string product_name(const SourcePlan& plan, const Toolchain& toolchain) {
   return toolchain.family == CompilerFamily::msvc ? "lib/" + name + ".lib" : "lib/" + stem + ".a";
 }
 
-std::string linkage_and_configuration(const SourcePlan& plan, const Lane& lane) {
-  return fmt::format("{}-{}", to_string(plan.linkage), lane.configuration);
-}
-
 /// What was made, told as a card tells it: facts are read from the bytes like those of any other binary.
-Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane& lane) {
+Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane& lane, const Toolchain& toolchain) {
   auto taken = describe(files);
   if (!taken) return pass(taken);
   Card card = std::move(taken->card);
@@ -42,8 +39,7 @@ Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane
   card.source = {};
   std::erase_if(card.variants, [&](const Variant& variant) { return variant.linkage != plan.linkage; });
   for (auto& variant : card.variants) {
-    variant.id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
-                             linkage_and_configuration(plan, lane));
+    variant.id = built_variant_id(plan, toolchain.target, lane.configuration);
     variant.configuration = lane.configuration;
     variant.learnt["configuration"] = {
         .certainty = Certainty::read, .file = {}, .from = "the lane that it was built for"};
@@ -109,6 +105,7 @@ void LibraryBuild::add(Job job, std::function<void(bool)> ended) {
                    .lane = done.lane,
                    .subject = done.subject,
                    .command = command_making(done, done.product),
+                   .library = name(),
                    .good = outcome.good,
                    .log = {},
                    .cause = std::move(outcome.cause)};
@@ -163,8 +160,20 @@ void LibraryBuild::combine() {
   });
 }
 
+/// An agreement holds for these steps in this tree: as long as both are what they were.
+bool LibraryBuild::may_run(const BuildOptions& options) const {
+  const Card& card = *plan().card;
+  const std::string what = fmt::format("{} {}\n{}\n{}", card.name, card.version,
+                                       lies_open() ? card.root.string() : card.digest, text::join(plan().steps, "\n"));
+  if (is_agreed(what)) return true;
+  if (!options.consent || !options.consent({name(), card.version, plan().steps, card.root.string()})) return false;
+  // Where it cannot be remembered, it is asked again the next time.
+  static_cast<void>(note_agreement(what));
+  return true;
+}
+
 Result<void> LibraryBuild::begin_steps(const std::vector<const Choice*>& required, const BuildOptions& options) {
-  if (!options.consent || !options.consent({name(), plan().card->version, plan().steps})) {
+  if (!may_run(options)) {
     fail_because("its own build steps run only when you agree: " + text::join(plan().steps, "; "),
                  "look at the steps, then: fibula build --allow-steps");
     return {};
@@ -205,7 +214,7 @@ void LibraryBuild::keep() {
 
 Result<void> LibraryBuild::keep_outcome() {
   const fs::path files = work_ / (plan().steps.empty() ? "files" : "prefix");
-  auto card = described(files, plan(), lane_.lane);
+  auto card = described(files, plan(), lane_.lane, lane_.toolchain);
   if (!card) return pass(card);
   if (card->variants.empty())
     return fail({.code = Code::refused,

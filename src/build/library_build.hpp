@@ -34,6 +34,7 @@ class LibraryBuild {
 
  private:
   void begin_compiling();
+  bool may_run(const BuildOptions& options) const;
   Result<void> begin_steps(const std::vector<const Choice*>& required, const BuildOptions& options);
   Result<void> write_headers() const;
   void add(Job job, std::function<void(bool)> ended);

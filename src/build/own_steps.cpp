@@ -77,6 +77,8 @@ std::vector<std::pair<std::string, std::string>> variables(const SourcePlan& pla
           {"LDFLAGS", joined(link)},
           {"HOST", toolchain.triple},
           {"PREFIX", names.prefix},
+          {"LINKAGE_OPTIONS",
+           plan.linkage == Linkage::shared ? "--enable-shared --disable-static" : "--disable-shared --enable-static"},
           {"LINKAGE", plan.linkage == Linkage::shared ? "shared" : "static"},
           {"JOBS", fmt::format("{}", cores)},
           {"HOME", names.tree},
@@ -87,7 +89,8 @@ std::string script_of(const SourcePlan& plan, const std::vector<std::pair<std::s
                       const std::string& tree) {
   std::string script = "set -e\n";
   for (const auto& [name, value] : variables) script += fmt::format("export {}={}\n", name, shell_word(value));
-  script += fmt::format("cd {}\nexec </dev/null\n", shell_word(tree));
+  // All files count as equally old: which came first is lost on the way, and would let make write what came written.
+  script += fmt::format("cd {}\nexec </dev/null\nfind . -type f -exec touch -d @1000000000 {{}} +\n", shell_word(tree));
   for (size_t i = 0; i < plan.steps.size(); ++i) {
     script += fmt::format("echo {}\n{}\n",
                           shell_word(fmt::format("{}{} of {}: {}", marker, i + 1, plan.steps.size(), plan.steps[i])),

@@ -52,6 +52,7 @@ class SourceSettler {
       choice.variant = choice.promised.get();
       choice.chosen.linkage = plan->linkage;
       choice.chosen.variant = choice.variant->id;
+      choice.chosen.to_build = plan->work();
       choice.chosen.why = fmt::format("from source, {}: fibula build makes it", plan->work());
       return {};
     }

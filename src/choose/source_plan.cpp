@@ -34,13 +34,6 @@ void append(std::vector<std::string>& to, const std::vector<std::string>& from) 
   to.insert(to.end(), from.begin(), from.end());
 }
 
-void add_set(SourceSet& to, const SourceSet& from) {
-  for (const auto member :
-       {&SourceSet::compile, &SourceSet::leave_out, &SourceSet::include_directories, &SourceSet::definitions,
-        &SourceSet::user_definitions, &SourceSet::flags, &SourceSet::user_flags})
-    append(to.*member, from.*member);
-}
-
 bool is_pattern(const std::string& name) {
   return name.find_first_of("*?") != std::string::npos;
 }
@@ -70,13 +63,14 @@ class SourcePlanner {
              fmt::format("ask for another linkage in this lane: [lane.{}.library.{}] linkage = \"static\"",
                          chooser_.lane.name, card_.name));
     pick_choices();
-    SourceSet set = static_cast<const SourceSet&>(card_.source);
-    for (const auto& choice : card_.source.choices) add_picked(choice, set);
+    add_set(card_.source);
+    for (const auto& choice : card_.source.choices) add_picked(choice);
     for (const auto& part : card_.source.parts) {
-      if (applies(part)) add_set(set, part.set);
+      if (applies(part)) add_set(part.set);
     }
+    const SourceSet& set = set_;
     plan_.steps = card_.source.steps;
-    find_sources(set);
+    check_sources();
     settle(set);
     for (const auto& [name, key] : requirements_) plan_.needs.push_back(name);
     if (auto keyed = make_key(set); !keyed) return fail(keyed.error());
@@ -122,10 +116,19 @@ class SourcePlanner {
     }
   }
 
-  void add_picked(const SourceChoice& choice, SourceSet& set) const {
+  void add_picked(const SourceChoice& choice) {
     for (const auto& one : choice.alternatives) {
-      if (one.name == plan_.choices.at(choice.name)) add_set(set, one.set);
+      if (one.name == plan_.choices.at(choice.name)) add_set(one.set);
     }
+  }
+
+  /// A later set can bring back what an earlier one leaves out.
+  void add_set(const SourceSet& set) {
+    sources_.merge(matching(set.compile, true));
+    for (const auto& file : matching(set.leave_out, false)) sources_.erase(file);
+    for (const auto member : {&SourceSet::include_directories, &SourceSet::definitions, &SourceSet::user_definitions,
+                              &SourceSet::flags, &SourceSet::user_flags})
+      append(set_.*member, set.*member);
   }
 
   bool applies(const SourcePart& part) const {
@@ -160,10 +163,8 @@ class SourcePlanner {
     return found;
   }
 
-  void find_sources(const SourceSet& set) {
-    auto sources = matching(set.compile, true);
-    for (const auto& file : matching(set.leave_out, false)) sources.erase(file);
-    plan_.sources.assign(sources.begin(), sources.end());
+  void check_sources() {
+    plan_.sources.assign(sources_.begin(), sources_.end());
     if (plan_.sources.empty() && plan_.steps.empty())
       refuse(fmt::format("{} {} comes as source", card_.name, card_.version),
              fmt::format("{} names none to compile for lane {}", card_file(), chooser_.lane.name),
@@ -273,6 +274,8 @@ class SourcePlanner {
   const LibraryUse& use_;
   const Chooser& chooser_;
   const RequirementKeys& requirements_;
+  SourceSet set_;  ///< what holds for this lane, without sources
+  std::set<fs::path> sources_;
   SourcePlan plan_;
 };
 
@@ -326,8 +329,13 @@ Card built_card(const SourcePlan& plan, const Card& outcome) {
   return card;
 }
 
+std::string built_variant_id(const SourcePlan& plan, const Target& target, const std::string& configuration) {
+  return fmt::format("{}-{}-{}-{}", to_string(target.arch), to_string(target.format), to_string(plan.linkage),
+                     configuration);
+}
+
 Variant promised_variant(const SourcePlan& plan, const Chooser& chooser) {
-  return {.id = "from-source",
+  return {.id = built_variant_id(plan, chooser.toolchain.target, chooser.lane.configuration),
           .target = chooser.toolchain.target,
           .linkage = plan.linkage,
           .configuration = chooser.lane.configuration,

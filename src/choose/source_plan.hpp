@@ -47,6 +47,9 @@ bool is_unchanged(const SourcePlan& plan);
 /// The card as it serves once the plan's outcome is there: with its variant, whose files lie in the outcome's folder.
 Card built_card(const SourcePlan& plan, const Card& outcome);
 
+/// What the built variant is called: "x86_64-elf-static-debug".
+std::string built_variant_id(const SourcePlan& plan, const Target& target, const std::string& configuration);
+
 /// The variant that the outcome will have, as far as it is known before.
 Variant promised_variant(const SourcePlan& plan, const Chooser& chooser);
 

@@ -72,6 +72,7 @@ ordered_json to_json(const Fit& fit) {
                                                  {"variant", l.variant},
                                                  {"verdict", to_string(l.verdict)},
                                                  {"why", l.why},
+                                                 {"to_build", l.to_build},
                                                  {"required_by", l.required_by},
                                                  {"misfits", to_json(l.misfits)},
                                                  {"notes", to_json(l.notes)},

@@ -38,7 +38,10 @@ void LanePlan::judge_headers() {
     const Variant& variant = choice.variant ? *choice.variant : no_binaries;
     const auto reading = lane_.headers.find(name);
     if (reading == lane_.headers.end()) continue;
-    add_words(fit_, name, match_headers(pairing_of(*choice.card, variant, choice, chooser), reading->second));
+    auto said = match_headers(pairing_of(*choice.card, variant, choice, chooser), reading->second);
+    // Headers and sources came together: what is not compiled of them is told where somebody needs it.
+    if (choice.source) std::erase_if(said, [](const Misfit& misfit) { return misfit.rule == "header-match"; });
+    add_words(fit_, name, std::move(said));
   }
 }
 

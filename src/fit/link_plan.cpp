@@ -47,7 +47,7 @@ class LinkPlanner {
       plan.misfits = std::move(said_);
       return plan;
     }
-    OwnDefiners definers(state_, q_.output, q_.own);
+    OwnDefiners definers(state_, q_.output, q_.own, q_.choices);
     auto misfits = judge_link(files_, providers_, *line,
                               {.toolchain = q_.toolchain,
                                .shelf = q_.shelf,

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "base/toml.hpp"
+#include "choose/source_plan.hpp"
 #include "facts/mangling.hpp"
 #include "headers/declarations.hpp"
 #include "link/providers.hpp"
@@ -90,6 +91,23 @@ std::optional<OwnDefiner> OwnDefiners::in_output(const Output& other, const std:
       fmt::format("list the source that has it among those of {} too, or make a library of it", output_.name)};
 }
 
+/// What a library that was built here has, and leaves out of its build.
+std::optional<OwnDefiner> OwnDefiners::in_library(const Choice& choice, const std::string& name) {
+  const Card& card = *choice.source->card;
+  const auto& compiled = choice.source->sources;
+  for (const auto& file : files_below(card.root, most_files).value_or(std::vector<fs::path>())) {
+    const fs::path source = card.root / file;
+    if (!is_compiled(source_kind(file)) || std::find(compiled.begin(), compiled.end(), source) != compiled.end() ||
+        !is_in(source, name))
+      continue;
+    return OwnDefiner{fmt::format("{} of {} {} defines it, and is not compiled into the library in this lane",
+                                  file.generic_string(), card.name, card.version),
+                      fmt::format("name {} in {}, [source] compile, or pick the choice that has it",
+                                  toml::quote(file.generic_string()), (card.entry / "card.toml").string())};
+  }
+  return std::nullopt;
+}
+
 std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
   const std::string name = written_name(symbol);
   for (const auto& other : state_.project.outputs()) {
@@ -101,6 +119,10 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
     const std::string shown = shown_from(state_.project.root(), source);
     return OwnDefiner{fmt::format("{} defines it, and belongs to no output", shown),
                       fmt::format("add {} to the sources of {}", toml::quote(shown), output_.name)};
+  }
+  for (const auto& choice : choices_) {
+    if (!choice.source || !choice.source->steps.empty()) continue;
+    if (auto found = in_library(choice, name)) return found;
   }
   return std::nullopt;
 }

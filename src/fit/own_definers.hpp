@@ -1,5 +1,5 @@
 /// What the project itself has of a name that a link misses: in outputs that are not used, and in sources that no
-/// output lists.
+/// output lists, or that are left out of a library that comes as source.
 #pragma once
 
 #include "fit/gathered.hpp"
@@ -10,8 +10,8 @@ namespace fibula {
 /// For the link of one output, in a lane whose own code is this.
 class OwnDefiners {
  public:
-  OwnDefiners(Gathered::State& state, const Output& output, const OwnCode& own)
-      : state_(state), output_(output), own_(own) {}
+  OwnDefiners(Gathered::State& state, const Output& output, const OwnCode& own, const std::vector<Choice>& choices)
+      : state_(state), output_(output), own_(own), choices_(choices) {}
 
   std::optional<OwnDefiner> find(const std::string& symbol);
 
@@ -21,10 +21,12 @@ class OwnDefiners {
   const std::string& text_of(const std::filesystem::path& source);
   bool is_in(const std::filesystem::path& source, const std::string& name);
   const std::vector<std::filesystem::path>& unlisted();
+  std::optional<OwnDefiner> in_library(const Choice& choice, const std::string& name);
 
   Gathered::State& state_;
   const Output& output_;
   const OwnCode& own_;
+  const std::vector<Choice>& choices_;
   std::map<std::filesystem::path, std::string> texts_;
   std::optional<std::vector<std::filesystem::path>> unlisted_;
 };

@@ -112,6 +112,15 @@ std::string_view function_in(std::string_view statement) {
     const bool pointer = !inside.empty() && std::string_view("*&\"(").find(inside[0]) != std::string_view::npos;
     const bool initialiser = statement.substr(0, open).find('=') != std::string_view::npos;
     const bool macro_call = text::trim(statement.substr(0, open)) == name;
+    // `GLOBAL(void) name(…)`: a macro makes the type, and the function comes behind it.
+    if (macro_call) {
+      const size_t next = statement.find('(', std::min(close + 1, statement.size()));
+      if (next != std::string_view::npos && !word_before(statement, next).empty() &&
+          text::trim(statement.substr(close + 1)).front() != '(') {
+        open = next;
+        continue;
+      }
+    }
     const bool number = !name.empty() && name[0] >= '0' && name[0] <= '9';
     return pointer || initialiser || macro_call || number ? std::string_view() : name;
   }
@@ -150,6 +159,7 @@ class Scanner {
   std::vector<Declared> declared;
   std::set<std::string> defined;
   std::set<std::string> shown;  ///< of those, what other files see
+  std::set<std::string> data;   ///< that is defined for other files
 
   /// `mark` is what the caller knows the place by.
   void take(char c, size_t mark) {
@@ -157,6 +167,7 @@ class Scanner {
     if (c == '{') {
       if (counts()) begin_function();
       scopes_.push_back(counts() ? scope_of(statement_) : Scope{});
+      old_style_.clear();
       statement_.clear();
     } else if (c == '}') {
       if (!scopes_.empty()) scopes_.pop_back();
@@ -177,12 +188,51 @@ class Scanner {
 
   void begin_function() {
     const auto name = function_in(statement_);
+    if (name.empty()) note_data();
+    if (text::trim(statement_).empty() && !old_style_.empty()) {
+      defined.insert(old_style_);
+      if (!old_style_static_) shown.insert(old_style_);
+    }
     defined.emplace(name);
     if (!has_word(statement_, "static")) shown.emplace(name);
   }
 
+  /// `int beacon_period = 6`, `const char* names[] = ` before a brace: data that others see.
+  void note_data() {
+    const size_t equals = statement_.find('=');
+    if (equals == std::string::npos || inside(ScopeKind::type) || has_word(statement_, "static") ||
+        has_word(statement_, "extern") || has_word(statement_, "typedef") || has_word(statement_, "using"))
+      return;
+    std::string_view left = text::trim(std::string_view(statement_).substr(0, equals));
+    while (left.ends_with(']')) left = text::trim(left.substr(0, left.rfind('[')));
+    const auto name = word_before(left, left.size());
+    if (!name.empty()) data.emplace(name);
+  }
+
+  /// `int tide(h) int h;` and a brace: the way before C89 (C11, 6.9.1, "identifier-list").
+  bool note_old_style(std::string_view name) {
+    const size_t at = name.empty() ? std::string::npos : static_cast<size_t>(name.data() - statement_.data());
+    const size_t close = at == std::string::npos ? at : closing(statement_, statement_.find('(', at));
+    if (close == std::string::npos || close + 1 >= statement_.size()) return false;
+    const auto rest = text::trim(std::string_view(statement_).substr(close + 1));
+    const auto words = text::words(rest);
+    static constexpr std::string_view behind[] = {"const", "noexcept", "override", "final", "throw", "volatile"};
+    const bool plain = std::all_of(rest.begin(), rest.end(), [](char c) {
+      return text::is_identifier_character(c) || c == ' ' || c == '\n' || c == '\t' || c == '*' || c == ',' ||
+             c == '[' || c == ']';
+    });
+    if (!plain || words.size() < 2 || words[0].starts_with("__") || words[0] == text::upper(words[0]) ||
+        std::find(std::begin(behind), std::end(behind), words[0]) != std::end(behind))
+      return false;
+    old_style_ = name;
+    old_style_static_ = has_word(statement_, "static");
+    return true;
+  }
+
   void end_statement() {
+    note_data();
     const auto name = function_in(statement_);
+    if (note_old_style(name)) return;
     const bool generated = statement_.rfind('=') != std::string::npos && statement_.rfind('=') > statement_.rfind(')');
     if (name.empty() || generated || has_word(statement_, "inline") || has_word(statement_, "constexpr")) return;
     const bool c_name = inside(ScopeKind::c_linkage) || text::trim(statement_).starts_with("extern \"\"");
@@ -196,6 +246,8 @@ class Scanner {
   }
 
   std::string statement_;
+  std::string old_style_;  ///< a function whose parameters are being declared
+  bool old_style_static_ = false;
   std::vector<Scope> scopes_;
   size_t mark_ = 0;
 };
@@ -239,6 +291,24 @@ bool defines_function(std::string_view text, const std::string& name) {
 bool shows_function(std::string_view text, const std::string& name) {
   // Most texts do not even name it.
   return has_word(text, name) && scanned(text).shown.contains(name);
+}
+
+SourceNames names_in_source(std::string_view text) {
+  SourceNames names;
+  const std::string stripped = Stripper(text).strip();
+  Scanner scanner;
+  for (const char c : stripped) scanner.take(c, 0);
+  names.has_main = scanner.defined.contains("main");
+  names.defines = std::move(scanner.shown);
+  names.defines.merge(scanner.data);
+  names.defines.erase("");
+  for (size_t at = 0; at < stripped.size();) {
+    size_t end = at;
+    while (end < stripped.size() && text::is_identifier_character(stripped[end])) ++end;
+    if (end > at && (stripped[at] < '0' || stripped[at] > '9')) names.mentions.insert(stripped.substr(at, end - at));
+    at = end + 1;
+  }
+  return names;
 }
 
 std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <functional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -16,6 +17,14 @@ std::vector<std::string> functions_left_to_a_binary(std::string_view text);
 bool defines_function(std::string_view text, const std::string& name);
 /// The same of a function that other files see: one that is not static.
 bool shows_function(std::string_view text, const std::string& name);
+
+/// The names of a source, as its text has them in whichever branch of its conditionals.
+struct SourceNames {
+  std::set<std::string> defines;   ///< functions and data that other files see
+  std::set<std::string> mentions;  ///< every identifier, those of its comments left out
+  bool has_main = false;
+};
+SourceNames names_in_source(std::string_view text);
 
 /// A function that headers leave to a binary.
 struct DeclaredFunction {

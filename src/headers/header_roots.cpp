@@ -159,10 +159,15 @@ class Resolver {
 
 bool is_standard_header(const std::string& name) {
   // C++ headers have no ending; a library's own without one lie in a folder.
-  constexpr std::string_view standard[] = {"assert.h", "ctype.h",  "errno.h",  "float.h",  "limits.h", "locale.h",
-                                           "math.h",   "setjmp.h", "signal.h", "stdarg.h", "stddef.h", "stdint.h",
-                                           "stdio.h",  "stdlib.h", "string.h", "time.h",   "windows.h"};
-  if (name.find_first_of("./") == std::string::npos) return true;
+  constexpr std::string_view standard[] = {
+      "assert.h", "ctype.h", "errno.h", "float.h", "limits.h", "locale.h", "math.h", "setjmp.h", "signal.h", "stdarg.h",
+      "stddef.h", "stdint.h", "stdio.h", "stdlib.h", "string.h", "time.h", "windows.h",
+      // C99, C11, and what compilers bring for their machines
+      "complex.h", "fenv.h", "inttypes.h", "iso646.h", "stdalign.h", "stdatomic.h", "stdbool.h", "stdnoreturn.h",
+      "tgmath.h", "threads.h", "uchar.h", "wchar.h", "wctype.h", "arm_acle.h", "arm_neon.h", "altivec.h", "cpuid.h",
+      "intrin.h", "immintrin.h", "emmintrin.h", "xmmintrin.h", "tmmintrin.h", "smmintrin.h", "pmmintrin.h",
+      "nmmintrin.h", "wmmintrin.h", "x86intrin.h", "avr/io.h", "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
+  if (name.find_first_of("./") == std::string::npos && name == text::lower(name)) return true;
   return std::find(std::begin(standard), std::end(standard), name) != std::end(standard);
 }
 

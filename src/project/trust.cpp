@@ -97,14 +97,16 @@ std::vector<std::string> programs_of_its_own(const Project& project) {
   return found;
 }
 
-bool is_trusted(const Project& project) {
+namespace {
+
+bool is_noted(const std::string& place, const std::string& note) {
   const fs::path folder = state_folder();
   if (folder.empty()) return false;
-  const auto note = read_text(folder / place_of(project));
-  return note && *note == note_of(project);
+  const auto noted = read_text(folder / place);
+  return noted && *noted == note;
 }
 
-Result<void> trust(const Project& project) {
+Result<void> note(const std::string& place, const std::string& text) {
   const fs::path folder = state_folder();
   if (folder.empty()) {
     return fail({.code = Code::missing_tool,
@@ -113,7 +115,29 @@ Result<void> trust(const Project& project) {
   }
   const auto state = Folder::make(folder);
   if (!state) return fail(state.error());
-  return state->write(place_of(project), note_of(project), Flush::now);
+  return state->write(place, text, Flush::now);
+}
+
+std::string place_of(const std::string& what) {
+  return "agreed/" + sha256(what).substr(0, 32);
+}
+
+}  // namespace
+
+bool is_trusted(const Project& project) {
+  return is_noted(place_of(project), note_of(project));
+}
+
+Result<void> trust(const Project& project) {
+  return note(place_of(project), note_of(project));
+}
+
+bool is_agreed(const std::string& what) {
+  return is_noted(place_of(what), what);
+}
+
+Result<void> note_agreement(const std::string& what) {
+  return note(place_of(what), what);
 }
 
 }  // namespace fibula

@@ -169,7 +169,8 @@ Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) 
   arrival.root = unwrapped(place);
   // The folder inside says it better than `download.zip` or `v2.1.0.tar.gz`.
   const std::string inside = arrival.root.filename().string();
-  if (arrival.root != place && !split_name(inside).version.empty()) arrival.called = inside;
+  if (arrival.root != place && split_name(arrival.called).version.empty() && !split_name(inside).version.empty())
+    arrival.called = inside;
   return arrival;
 }
 

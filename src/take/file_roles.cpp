@@ -21,19 +21,59 @@ struct FolderRow {
 };
 
 constexpr FolderRow folder_rows[] = {
-    {".git", Role::unwanted},      {".svn", Role::unwanted},       {".hg", Role::unwanted},
-    {".fibula", Role::unwanted},   {"sample", Role::sample},       {"samples", Role::sample},
-    {"example", Role::sample},     {"examples", Role::sample},     {"demo", Role::sample},
-    {"demos", Role::sample},       {"tutorial", Role::sample},     {"test", Role::test},
-    {"tests", Role::test},         {"testing", Role::test},        {"unittest", Role::test},
-    {"unittests", Role::test},     {"fuzz", Role::test},           {"fuzzing", Role::test},
-    {"bench", Role::test},         {"benchmark", Role::test},      {"benchmarks", Role::test},
-    {"doc", Role::document},       {"docs", Role::document},       {"documentation", Role::document},
-    {"man", Role::document},       {"third_party", Role::foreign}, {"third-party", Role::foreign},
-    {"thirdparty", Role::foreign}, {"3rdparty", Role::foreign},    {"external", Role::foreign},
-    {"externals", Role::foreign},  {"vendor", Role::foreign},      {"share", Role::data},
-    {"data", Role::data},          {"resources", Role::data},      {"assets", Role::data},
+    {".git", Role::unwanted},
+    {".svn", Role::unwanted},
+    {".hg", Role::unwanted},
+    {".fibula", Role::unwanted},
+    {"sample", Role::sample},
+    {"samples", Role::sample},
+    {"example", Role::sample},
+    {"examples", Role::sample},
+    {"demo", Role::sample},
+    {"demos", Role::sample},
+    {"tutorial", Role::sample},
+    {"test", Role::test},
+    {"tests", Role::test},
+    {"testing", Role::test},
+    {"unittest", Role::test},
+    {"unittests", Role::test},
+    {"fuzz", Role::test},
+    {"fuzzing", Role::test},
+    {"bench", Role::test},
+    {"benchmark", Role::test},
+    {"benchmarks", Role::test},
+    {"doc", Role::document},
+    {"docs", Role::document},
+    {"documentation", Role::document},
+    {"man", Role::document},
+    {"third_party", Role::foreign},
+    {"third-party", Role::foreign},
+    {"thirdparty", Role::foreign},
+    {"3rdparty", Role::foreign},
+    {"external", Role::foreign},
+    {"externals", Role::foreign},
+    {"vendor", Role::foreign},
+    {"extern", Role::foreign},
+    {"deps", Role::foreign},
+    {"contrib", Role::foreign},
+    {"subprojects", Role::foreign},
+    {"dependencies", Role::foreign},
+    {"programs", Role::sample},
+    {"apps", Role::sample},
+    {"perf", Role::test},
+    {"share", Role::data},
+    {"data", Role::data},
+    {"resources", Role::data},
+    {"assets", Role::data},
 };
+
+/// `regtest`, `ossfuzz`, `testbed`, `fuzzing`: names that say it at one end.
+bool is_for_tests(const std::string& name) {
+  for (const std::string_view word : {"test", "tests", "fuzz"}) {
+    if (name.ends_with(word) || (name.starts_with(word))) return true;
+  }
+  return false;
+}
 
 /// What build tools read, not programs.
 constexpr std::string_view tool_folders[] = {"pkgconfig", "cmake", "aclocal", "lintian"};
@@ -49,7 +89,10 @@ std::optional<Role> folder_role(const fs::path& file) {
     if (std::find(std::begin(tool_folders), std::end(tool_folders), name) != std::end(tool_folders)) return Role::other;
     const auto* row = std::find_if(std::begin(folder_rows), std::end(folder_rows),
                                    [&](const FolderRow& candidate) { return candidate.name == name; });
-    if (row == std::end(folder_rows)) continue;
+    if (row == std::end(folder_rows)) {
+      if (!found && is_for_tests(name)) found = Role::test;
+      continue;
+    }
     // share/doc holds documents.
     if (!found || (*found == Role::data && row->role == Role::document)) found = row->role;
   }

@@ -62,12 +62,19 @@ NameHint split_name(std::string_view file) {
   for (size_t at = 1; at < stem.size(); ++at) {
     if (stem[at] != '-' && stem[at] != '_') continue;
     size_t digit = at + 1;
-    if (digit < stem.size() && (stem[digit] == 'v' || stem[digit] == 'V')) ++digit;
+    if (digit < stem.size() && std::string_view("vVrR").find(stem[digit]) != std::string_view::npos) {
+      ++digit;
+      if (digit < stem.size() && stem[digit] == '_') ++digit;
+    }
     const size_t length = version_length(stem.substr(digit));
     const size_t end = digit + length;
     // `tide-3d` is a name; a version ends where a word does.
     if (length == 0 || (end < stem.size() && std::isalnum(static_cast<unsigned char>(stem[end])) != 0)) continue;
     std::string version(stem.substr(digit, length));
+    // `libusb-1.0_1.0.26`: the first number belongs to the name.
+    if (const size_t bar = version.rfind('_');
+        bar != std::string::npos && version.find('.') < bar && version.find('.', bar) != std::string::npos)
+      return {std::string(stem.substr(0, digit + bar)), version.substr(bar + 1)};
     if (version.find('.') == std::string::npos) std::replace(version.begin(), version.end(), '_', '.');
     return {std::string(stem.substr(0, at)), std::move(version)};
   }

@@ -64,7 +64,8 @@ void part_include_directories(Card& card);
 /// Gives each variant the debugging records of its files.
 void add_debug_files(const Source& source, std::vector<Variant>& variants);
 
-/// Which of the code is to be compiled into the library; says in the remarks what is left out.
+/// Which of the code is to be compiled into the library, or the steps that build it; says in the remarks what is left
+/// out. What the sources include and the library lacks joins `elsewhere`.
 SourceCode code_to_compile(Source& source);
 
 /// The libraries of the shelf that the public headers include; what nobody there has is told in the remarks.

@@ -1,11 +1,17 @@
-/// Which sources make up a library that comes as source. Its own programs, tests and samples do not.
+/// Which sources make up a library that comes as source: those that define what its public headers declare, what these
+/// need in turn, and what lies with them. Programs, tests, samples and other systems' files do not.
 #include "base/text.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_roots.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
+#include "take/alternatives.hpp"
+#include "take/build_steps.hpp"
 #include "take/file_roles.hpp"
+#include "take/naming.hpp"
 #include "take/source.hpp"
+#include "take/source_system.hpp"
+#include "take/template_header.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -28,55 +34,398 @@ std::string without_conditionals(std::string_view content) {
   return always;
 }
 
-/// A source that others take in with #include is no source of its own.
-void add_included_sources(const Source& source, const std::string& file, const std::string& content,
-                          std::set<std::string>& included) {
-  for (const auto& line : include_lines(content)) {
-    if (!is_source_name(line.name)) continue;
-    const auto folder = fs::path(file).parent_path();
-    const std::string beside = (folder / line.name).lexically_normal().generic_string();
-    for (const auto& other : source.code) {
-      if (other == beside || other.ends_with("/" + line.name)) included.insert(other);
+std::string folder_of(const std::string& file) {
+  return fs::path(file).parent_path().generic_string();
+}
+
+/// `tide_test.c`, `test-line.c`, `read_fuzzer.cc`.
+bool is_called_a_test(const std::string& file) {
+  static constexpr std::string_view words[] = {"test", "tests", "unittest", "fuzzer", "fuzz", "benchmark", "bench"};
+  std::string stem = text::lower(fs::path(file).stem().string());
+  std::replace(stem.begin(), stem.end(), '-', '_');
+  const auto parts = text::split(stem, '_');
+  return std::any_of(std::begin(words), std::end(words),
+                     [&](std::string_view word) { return std::find(parts.begin(), parts.end(), word) != parts.end(); });
+}
+
+bool source_is_cxx(const std::string& file) {
+  const std::string name = text::lower(file);
+  return !name.ends_with(".c") && !name.ends_with(".s") && !name.ends_with(".asm");
+}
+
+size_t common_folders(const std::string& a, const std::string& b) {
+  const fs::path one = fs::path(a).parent_path(), other = fs::path(b).parent_path();
+  return static_cast<size_t>(
+      std::distance(one.begin(), std::mismatch(one.begin(), one.end(), other.begin(), other.end()).first));
+}
+
+/// One file of code, as far as its text tells.
+struct CodeFile {
+  SourceNames names;
+  std::set<std::string> always;       ///< what it defines in each build
+  std::vector<IncludeLine> includes;  ///< all of them
+  std::vector<std::string> needs;     ///< headers that each build needs
+  bool is_program = false;
+  bool only_includes = false;  ///< takes in other sources and has nothing of its own
+};
+
+class Selection {
+ public:
+  explicit Selection(Source& source) : source_(source) {
+    for (const auto* files : {&source.headers, &source.goes_along}) {
+      for (const auto& file : *files) {
+        const std::string name = fs::path(file).filename().string();
+        // A header for another system, or of a test, is nobody's here.
+        if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) continue;
+        names_.insert(name);
+        if (role_of(file) == Role::header) headers_by_name_[name].push_back(file);
+      }
+    }
+    for (const auto& file : source.code) {
+      if (is_called_a_test(file)) {
+        source.samples.push_back(file);
+      } else {
+        read(file);
+      }
     }
   }
-}
+
+  SourceCode select() {
+    SourceCode code;
+    leave_out_programs();
+    reach();
+    leave_out_included();
+    if (kept_.empty()) return code;
+    steps_for(code);
+    if (!code.steps.empty()) return code;
+    make_headers(code);
+    leave_out_incomplete();
+    place(code);
+    tell();
+    find_directories(code);
+    return code;
+  }
+
+ private:
+  void read(const std::string& file) {
+    const auto content = read_text(source_.root / file);
+    if (!content) return;
+    CodeFile& code = files_[file];
+    code.names = names_in_source(*content);
+    const std::string always = without_conditionals(*content);
+    const auto in_each_build = names_in_source(always);
+    code.always = in_each_build.defines;
+    code.is_program = in_each_build.has_main || code.names.defines.contains("LLVMFuzzerTestOneInput");
+    code.includes = include_lines(*content);
+    for (const auto& line : code.includes) {
+      configured_ = configured_ || text::lower(fs::path(line.name).filename().string()) == "config.h";
+    }
+    std::set<std::string> through;
+    add_needs(file, code.includes, through, code.needs);
+    const auto takes_in = [](const IncludeLine& line) { return is_source_name(line.name); };
+    code.only_includes =
+        code.names.defines.empty() && std::count_if(code.includes.begin(), code.includes.end(), takes_in) > 1;
+  }
+
+  /// Headers that lie in the tree as templates only, and are asked for.
+  void make_headers(SourceCode& code) {
+    for (const auto& file : source_.goes_along) {
+      const std::string header = header_of_template(file);
+      if (header.empty()) continue;
+      const auto [known, fresh] = templates_.emplace(header, file);
+      if (!fresh && file.size() < known->second.size()) known->second = file;
+    }
+    for (const auto& [asked, by_users] : headers_asked_for()) {
+      const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
+      if (found == templates_.end()) continue;
+      const auto made =
+          filled_template(read_text(source_.root / found->second).value_or(""), split_name(source_.called).name);
+      code.headers.push_back({.path = asked, .text = made.text, .for_users = by_users});
+      names_.insert(fs::path(asked).filename().string());
+      source_.remarks.push_back(
+          fmt::format("{} is made from {}, with what compilers tell{}: look at it in the card", asked, found->second,
+                      made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
+      // What it is about does not come from elsewhere.
+      source_.elsewhere.erase(asked);
+    }
+    if (!code.headers.empty()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
+  }
+
+  /// A header of that name in another corner of the tree is not the one that is meant.
+  bool has_nearer_template(const std::string& name, const std::string& asking) const {
+    const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
+    const std::string own = own_header(name, asking);
+    return found != templates_.end() && !own.empty() && fs::path(own).parent_path() != fs::path(asking).parent_path() &&
+           common_folders(found->second, asking) >= common_folders(own, asking) &&
+           std::find(source_.headers.begin(), source_.headers.end(), own) == source_.headers.end();
+  }
+
+  /// By the name that is included; true when public headers do.
+  std::map<std::string, bool> headers_asked_for() const {
+    std::map<std::string, bool> asked;
+    for (const auto& file : kept_) {
+      for (const auto& line : files_.at(file).includes) note_asked(line, file, false, asked);
+    }
+    const std::set<std::string> users(source_.headers.begin(), source_.headers.end());
+    for (const auto& file : source_.goes_along) {
+      if (role_of(file) != Role::header) continue;
+      for (const auto& line : include_lines(read_text(source_.root / file).value_or("")))
+        note_asked(line, file, users.contains(file), asked);
+    }
+    return asked;
+  }
+
+  void note_asked(const IncludeLine& line, const std::string& asking, bool by_users,
+                  std::map<std::string, bool>& asked) const {
+    if (is_source_name(line.name) || (is_there(line.name) && !has_nearer_template(line.name, asking))) return;
+    const std::string name = fs::path(line.name).lexically_normal().generic_string();
+    bool& users = asked[name.starts_with("..") ? fs::path(name).filename().string() : name];
+    users = users || (by_users && !line.conditional);
+  }
+
+  /// A few that need what is not here are extras; where many do, it is a library that must be there.
+  void leave_out_incomplete() {
+    std::map<std::string, std::vector<std::string>> lacking;
+    for (const auto& file : kept_) {
+      for (const auto& name : files_.at(file).needs) {
+        if (!is_there(name) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
+      }
+    }
+    for (const auto& [name, files] : lacking) {
+      if (files.size() * 4 > kept_.size()) continue;
+      for (const auto& file : files) {
+        if (kept_.erase(file) != 0) incomplete_.push_back(file);
+      }
+    }
+  }
+
+  void leave_out_programs() {
+    for (const auto& [file, code] : files_) {
+      if (code.is_program) {
+        programs_.push_back(file);
+      } else if (!code.only_includes) {
+        kept_.insert(file);
+      } else {
+        collections_.push_back(file);
+      }
+    }
+  }
+
+  bool is_there(const std::string& header) const {
+    return names_.contains(fs::path(header).filename().string()) || comes_with_system(header);
+  }
+
+  /// Headers that each build needs, also those that the library's own headers include.
+  void add_needs(const std::string& file, const std::vector<IncludeLine>& includes, std::set<std::string>& through,
+                 std::vector<std::string>& needs) {
+    for (const auto& line : includes) {
+      if (line.conditional || is_source_name(line.name)) continue;
+      needs.push_back(line.name);
+      const auto own = own_header(line.name, file);
+      if (own.empty() || !through.insert(own).second) continue;
+      auto [known, fresh] = header_includes_.try_emplace(own);
+      if (fresh) known->second = include_lines(read_text(source_.root / own).value_or(""));
+      add_needs(own, known->second, through, needs);
+    }
+  }
+
+  /// The library's header of that name, the one nearest to who asks.
+  std::string own_header(const std::string& name, const std::string& asking) const {
+    const auto found = headers_by_name_.find(fs::path(name).filename().string());
+    if (found == headers_by_name_.end()) return {};
+    const std::string* best = nullptr;
+    for (const auto& header : found->second) {
+      if (header != name && !header.ends_with("/" + name)) continue;
+      if (best == nullptr || common_folders(header, asking) > common_folders(*best, asking)) best = &header;
+    }
+    return best == nullptr ? std::string() : *best;
+  }
+
+  /// From what the public headers declare to what defines it, and on to what these files mention.
+  void reach() {
+    std::map<std::string, std::vector<std::string>> definers;
+    for (const auto& file : kept_) {
+      for (const auto& name : files_.at(file).names.defines) definers[name].push_back(file);
+    }
+    std::set<std::string> reached;
+    std::vector<std::string> open;
+    // Where several places define a name, those that lie nearest to who asks are meant.
+    const auto want = [&](const std::string& name, const std::string& asking) {
+      const auto found = definers.find(name);
+      if (found == definers.end()) return;
+      size_t nearest = 0;
+      for (const auto& file : found->second) nearest = std::max(nearest, common_folders(file, asking));
+      for (const auto& file : found->second) {
+        if (common_folders(file, asking) == nearest && reached.insert(file).second) open.push_back(file);
+      }
+    };
+    for (const auto& header : source_.headers) {
+      for (const auto& name : functions_left_to_a_binary(read_text(source_.root / header).value_or(""))) {
+        declared_.insert(name);
+        want(name, header);
+      }
+    }
+    while (!open.empty()) {
+      const std::string file = std::move(open.back());
+      open.pop_back();
+      for (const auto& name : files_.at(file).names.mentions) want(name, file);
+    }
+    // Declared by macros, or not at all: then nothing is known, and nothing left out.
+    if (reached.empty()) return;
+    std::set<std::string> folders;
+    for (const auto& file : reached) folders.insert(folder_of(file));
+    for (auto file = kept_.begin(); file != kept_.end();) {
+      const bool stays = reached.contains(*file) || (folders.contains(folder_of(*file)) && is_complete(*file));
+      if (!stays) unreached_.push_back(*file);
+      file = stays ? std::next(file) : kept_.erase(file);
+    }
+  }
+
+  /// Whether every header that it needs in each build is there.
+  bool is_complete(const std::string& file) const {
+    const auto& needs = files_.at(file).needs;
+    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return is_there(name); });
+  }
+
+  /// It has what it needs, and defines what users call: others may take it in besides.
+  bool stands_alone(const std::string& file) const {
+    const CodeFile& code = files_.at(file);
+    return !code.needs.empty() && std::any_of(code.names.defines.begin(), code.names.defines.end(),
+                                              [&](const std::string& name) { return declared_.contains(name); });
+  }
+
+  /// A source that the library's other sources take in with #include is no source of its own.
+  void leave_out_included() {
+    std::set<std::string> included;
+    for (const auto& file : kept_) {
+      for (const auto& line : files_.at(file).includes) {
+        if (!is_source_name(line.name)) continue;
+        const std::string beside = (fs::path(file).parent_path() / line.name).lexically_normal().generic_string();
+        for (const auto& other : kept_) {
+          const bool is_it = other != file && (other == beside || other.ends_with("/" + line.name));
+          if (is_it && !stands_alone(other)) included.insert(other);
+        }
+      }
+    }
+    for (const auto& file : included) {
+      kept_.erase(file);
+      included_.push_back(file);
+    }
+  }
+
+  /// A library whose sources ask for what a configure step finds out is built by its own steps.
+  void steps_for(SourceCode& code) {
+    code.steps = proposed_steps(source_, configured_);
+    if (code.steps.empty()) return;
+    source_.remarks.push_back(
+        "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
+        "--allow-steps");
+  }
+
+  /// Sources for all builds, for some systems, and those of which one is to be chosen.
+  void place(SourceCode& code) {
+    std::map<std::pair<std::vector<std::string>, std::vector<std::string>>, std::vector<std::string>> parts;
+    std::map<std::string, std::set<std::string>> open;  ///< files for everybody, with what they always define
+    for (const auto& file : kept_) {
+      const auto& one = files_.at(file);
+      auto system = system_of_source(file, one.needs);
+      if (system.foreign) {
+        foreign_.push_back(file);
+      } else if (system.everywhere()) {
+        // Of C++ only the last part of a name is known: two classes may well have the same.
+        open[file] = source_is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(one.always);
+      } else {
+        parts[{system.systems, system.archs}].push_back(file);
+      }
+    }
+    code.choices = alternatives_among(open);
+    for (const auto& choice : code.choices) {
+      for (const auto& one : choice.alternatives) {
+        for (const auto& file : one.set.compile) open.erase(file);
+      }
+      source_.remarks.push_back(fmt::format("{} of its sources define the same: a project can choose {} = {}",
+                                            choice.alternatives.size(), choice.name, names_of(choice)));
+    }
+    for (const auto& [file, names] : open) code.compile.push_back(file);
+    for (auto& [when, files] : parts)
+      code.parts.push_back({.systems = when.first, .set = {.compile = std::move(files)}});
+    size_t at = 0;
+    for (const auto& [when, files] : parts) code.parts[at++].archs = when.second;
+  }
+
+  /// Names that a file uses which does not define them: others are everybody's own, whatever a macro says of them.
+  std::set<std::string> wanted_elsewhere(const std::set<std::string>& names) const {
+    std::set<std::string> wanted;
+    for (const auto& name : names) {
+      const bool used = std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
+        const SourceNames& other = files_.at(file).names;
+        return other.mentions.contains(name) && !other.defines.contains(name);
+      });
+      if (used || declared_.contains(name)) wanted.insert(name);
+    }
+    return wanted;
+  }
+
+  static std::string names_of(const SourceChoice& choice) {
+    std::vector<std::string> names;
+    for (const auto& one : choice.alternatives) names.push_back(one.name);
+    return text::join(names, ", ");
+  }
+
+  void tell_some(const std::vector<std::string>& files, std::string_view what) {
+    if (files.empty()) return;
+    constexpr size_t enough = 3;
+    std::vector<std::string> first(files.begin(),
+                                   files.begin() + static_cast<std::ptrdiff_t>(std::min(files.size(), enough)));
+    const std::string more = files.size() > enough ? fmt::format(" and {} more", files.size() - enough) : "";
+    source_.remarks.push_back(fmt::format("{}{} {}", text::join(first, ", "), more, what));
+  }
+
+  void tell() {
+    tell_some(programs_, programs_.size() == 1 ? "has a main of its own, and is not compiled into the library"
+                                               : "have a main of their own, and are not compiled into the library");
+    tell_some(included_, included_.size() == 1 ? "is included by another source, and not compiled by itself"
+                                               : "are included by other sources, and not compiled by themselves");
+    tell_some(collections_, "only includes other sources, and is left out: these are compiled one by one");
+    tell_some(unreached_, "left out: nothing that the public headers declare needs it");
+    tell_some(incomplete_, "left out: it includes what is not here");
+    tell_some(foreign_, "left out: for another system");
+    if (!source_.samples.empty()) tell_some(source_.samples, "of samples and tests: not compiled into the library");
+    for (const auto& file : kept_) {
+      for (const auto& name : files_.at(file).needs) {
+        const bool elsewhere = system_of_source(file, {name}).systems.size() == 1;
+        if (!is_there(name) && !elsewhere) source_.elsewhere.emplace(name, file);
+      }
+    }
+  }
+
+  void find_directories(SourceCode& code) {
+    std::vector<std::string> headers;
+    for (const auto& file : source_.goes_along) {
+      if (role_of(file) == Role::header) headers.push_back(file);
+    }
+    code.include_directories = header_roots({source_.root, {}, headers, {}, {kept_.begin(), kept_.end()}}).directories;
+    std::erase_if(code.include_directories, [&](const std::string& directory) {
+      return std::find(source_.directories.begin(), source_.directories.end(), directory) != source_.directories.end();
+    });
+  }
+
+  Source& source_;
+  std::map<std::string, CodeFile> files_;
+  std::set<std::string> names_;  ///< of all files that came, without folders
+  std::set<std::string> kept_;
+  std::set<std::string> declared_;  ///< functions of the public headers
+  std::map<std::string, std::vector<std::string>> headers_by_name_;
+  std::map<std::string, std::vector<IncludeLine>> header_includes_;
+  std::map<std::string, std::string> templates_;  ///< by the header's name, that with the shortest path
+  std::vector<std::string> programs_, included_, collections_, unreached_, foreign_, incomplete_;
+  bool configured_ = false;  ///< something asks for config.h
+};
 
 }  // namespace
 
 SourceCode code_to_compile(Source& source) {
-  SourceCode code;
-  std::set<std::string> included;
-  std::vector<std::string> programs;
-  for (const auto& file : source.code) {
-    const auto content = read_text(source.root / file);
-    if (!content) continue;
-    add_included_sources(source, file, *content, included);
-    if (defines_function(without_conditionals(*content), "main")) {
-      programs.push_back(file);
-    } else {
-      code.compile.push_back(file);
-    }
-  }
-  std::erase_if(code.compile, [&](const std::string& file) { return included.contains(file); });
-  if (code.compile.empty()) return code;
-  for (const auto& file : programs)
-    source.remarks.push_back(file + " has a main of its own, and is not compiled into the library");
-  for (const auto& file : included)
-    source.remarks.push_back(file + " is included by another source, and not compiled by itself");
-  if (!source.samples.empty()) {
-    source.remarks.push_back(fmt::format("{} of samples and tests, {} among them, {} not compiled into the library",
-                                         text::count(source.samples.size(), "source"), source.samples.front(),
-                                         source.samples.size() == 1 ? "is" : "are"));
-  }
-  std::vector<std::string> headers;
-  for (const auto& file : source.goes_along) {
-    if (role_of(file) == Role::header) headers.push_back(file);
-  }
-  code.include_directories = header_roots({source.root, {}, headers, {}, code.compile}).directories;
-  std::erase_if(code.include_directories, [&](const std::string& directory) {
-    return std::find(source.directories.begin(), source.directories.end(), directory) != source.directories.end();
-  });
-  return code;
+  return Selection(source).select();
 }
 
 }  // namespace fibula

@@ -12,6 +12,7 @@
 #include "take/arrival.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
+#include "take/public_headers.hpp"
 #include "take/source.hpp"
 
 #include <fmt/format.h>
@@ -49,13 +50,13 @@ Result<void> check_headers_only(Source& source, const Origin& origin) {
 }
 
 Result<void> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
-  if (source.headers.empty() && source.binaries.empty() && code.compile.empty()) {
+  if (source.headers.empty() && source.binaries.empty() && code.empty()) {
     return fail({.code = Code::refused,
                  .what = "holds no header and no library",
                  .file = origin.path,
                  .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
   }
-  if (!source.binaries.empty() || !code.compile.empty() || request.headers_only) return {};
+  if (!source.binaries.empty() || !code.empty() || request.headers_only) return {};
   return check_headers_only(source, origin);
 }
 
@@ -84,7 +85,10 @@ Result<Source> read_source(const Arrival& arrival, const TakeRequest& request) {
     source->package = arrival.package;
     source->package_version = arrival.package_version;
   }
+  const bool from_source = source->binaries.empty() && !source->code.empty();
+  if (from_source) leave_out_program_headers(*source);
   settle_headers(*source, guessed_name(*source, request));
+  if (from_source) narrow_headers(*source);
   return source;
 }
 

@@ -1,0 +1,108 @@
+#include "take/alternatives.hpp"
+
+#include "base/inside_path.hpp"
+
+#include <algorithm>
+#include <filesystem>
+
+namespace fibula {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Of two that stand in for each other most names are the same.
+bool are_alike(const std::set<std::string>& a, const std::set<std::string>& b) {
+  const auto shared = std::count_if(a.begin(), a.end(), [&](const std::string& name) { return b.contains(name); });
+  return static_cast<size_t>(shared) * 2 >= std::min(a.size(), b.size());
+}
+
+/// Files that share names, directly or through others.
+std::vector<std::vector<std::string>> groups_of(const std::map<std::string, std::set<std::string>>& files) {
+  std::map<std::string, std::vector<std::string>> definers;
+  for (const auto& [file, names] : files) {
+    for (const auto& name : names) definers[name].push_back(file);
+  }
+  std::map<std::string, std::string> leader;
+  const auto find = [&](std::string file) {
+    while (leader.at(file) != file) file = leader.at(file);
+    return file;
+  };
+  for (const auto& [file, names] : files) leader[file] = file;
+  for (const auto& [name, others] : definers) {
+    for (const auto& other : others) leader[find(other)] = find(others.front());
+  }
+  std::map<std::string, std::vector<std::string>> groups;
+  for (const auto& [file, names] : files) groups[find(file)].push_back(file);
+  std::vector<std::vector<std::string>> several;
+  for (auto& [first, group] : groups) {
+    if (group.size() > 1) several.push_back(std::move(group));
+  }
+  return several;
+}
+
+/// What the files' names, or their folders', have in common at the beginning, and what tells them apart.
+struct Naming {
+  std::string common;
+  std::vector<std::string> own;
+};
+
+Naming naming_of(const std::vector<std::string>& words) {
+  std::string common = words.front();
+  for (const auto& word : words) {
+    const auto differ = std::mismatch(common.begin(), common.end(), word.begin(), word.end());
+    common.erase(differ.first, common.end());
+  }
+  // Only whole parts: "bus_" of bus_spi and bus_sim, not "bus_s".
+  const size_t part = common.find_last_of("_-");
+  common = part == std::string::npos ? "" : common.substr(0, part + 1);
+  Naming naming;
+  for (const auto& word : words) naming.own.push_back(word.substr(common.size()));
+  naming.common = common.substr(0, common.find_last_not_of("_-") + 1);
+  return naming;
+}
+
+bool all_plain_and_different(const std::vector<std::string>& names) {
+  return std::set<std::string>(names.begin(), names.end()).size() == names.size() &&
+         std::all_of(names.begin(), names.end(),
+                     [](const std::string& name) { return is_file_name(name) && name != "default"; });
+}
+
+/// One that does nothing is for those who want nothing.
+bool does_nothing(const std::string& name) {
+  static constexpr std::string_view words[] = {"none", "null", "dummy", "stub", "stubs", "empty", "generic"};
+  return std::find(std::begin(words), std::end(words), name) != std::end(words);
+}
+
+}  // namespace
+
+std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::set<std::string>>& files) {
+  std::vector<SourceChoice> choices;
+  for (const auto& group : groups_of(files)) {
+    const bool pairs = std::all_of(group.begin(), group.end(), [&](const std::string& one) {
+      return std::all_of(group.begin(), group.end(),
+                         [&](const std::string& other) { return are_alike(files.at(one), files.at(other)); });
+    });
+    std::vector<std::string> stems, folders;
+    for (const auto& file : group) {
+      stems.push_back(fs::path(file).stem().string());
+      folders.push_back(fs::path(file).parent_path().filename().string());
+    }
+    Naming naming = naming_of(stems);
+    if (!all_plain_and_different(naming.own)) {
+      naming = {fs::path(group.front()).parent_path().parent_path().filename().string(), folders};
+    }
+    if (!pairs || !all_plain_and_different(naming.own)) continue;
+    SourceChoice choice{.name = is_file_name(naming.common) ? naming.common : "implementation", .by_default = {}};
+    const auto taken = [&](const SourceChoice& other) { return other.name == choice.name; };
+    if (std::any_of(choices.begin(), choices.end(), taken)) choice.name += "-" + std::to_string(choices.size() + 1);
+    for (size_t i = 0; i < group.size(); ++i) {
+      if (choice.by_default.empty() && !does_nothing(naming.own[i])) choice.by_default = naming.own[i];
+      choice.alternatives.push_back({.name = naming.own[i], .set = {.compile = {group[i]}}});
+    }
+    if (choice.by_default.empty()) choice.by_default = naming.own.front();
+    choices.push_back(std::move(choice));
+  }
+  return choices;
+}
+
+}  // namespace fibula

@@ -1,0 +1,109 @@
+#include "take/public_headers.hpp"
+
+#include "headers/declarations.hpp"
+#include "headers/include_lines.hpp"
+#include "os/files.hpp"
+#include "take/file_roles.hpp"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace fibula {
+namespace {
+
+std::string folder_of(const std::string& file) {
+  return fs::path(file).parent_path().generic_string();
+}
+
+bool lies_in(const std::string& file, const std::string& folder) {
+  return file.starts_with(folder + "/");
+}
+
+/// A folder that is called so is there for users, with everything below it.
+bool is_for_users(const std::string& directory) {
+  for (const auto& part : fs::path(directory)) {
+    if (part == "include" || part == "inc") return true;
+  }
+  return false;
+}
+
+/// What a header includes of the library's other headers.
+std::vector<std::string> included_by(const Source& source, const std::string& header,
+                                     const std::set<std::string>& headers) {
+  std::vector<std::string> found;
+  for (const auto& line : include_lines(read_text(source.root / header).value_or(""))) {
+    const std::string beside = (fs::path(folder_of(header)) / line.name).lexically_normal().generic_string();
+    if (headers.contains(beside)) {
+      found.push_back(beside);
+      continue;
+    }
+    for (const auto& directory : source.directories) {
+      const std::string below = (fs::path(directory) / line.name).lexically_normal().generic_string();
+      if (headers.contains(below)) found.push_back(below);
+    }
+  }
+  return found;
+}
+
+}  // namespace
+
+void leave_out_program_headers(Source& source) {
+  std::set<std::string> folders;
+  for (const auto& file : source.code) {
+    const std::string folder = folder_of(file);
+    if (folder.empty() || folders.contains(folder)) continue;
+    const auto text = read_text(source.root / file);
+    if (text && text->find("main") != std::string::npos && names_in_source(*text).has_main) folders.insert(folder);
+  }
+  const auto is_program_header = [&](const std::string& header) {
+    return std::any_of(folders.begin(), folders.end(),
+                       [&](const std::string& folder) { return lies_in(header, folder); });
+  };
+  if (std::all_of(source.headers.begin(), source.headers.end(), is_program_header)) return;
+  std::erase_if(source.headers, is_program_header);
+}
+
+namespace {
+
+/// Two directories that have a header of the same name are two forms of the library: users get the first.
+void drop_second_forms(Source& source) {
+  std::map<std::string, std::string> first;
+  std::set<std::string> dropped;
+  for (const auto& directory : source.directories) {
+    for (const auto& header : source.headers) {
+      if (folder_of(header) != directory) continue;
+      const auto [known, fresh] = first.emplace(fs::path(header).filename().string(), directory);
+      if (!fresh && known->second != directory) dropped.insert(directory);
+    }
+  }
+  std::erase_if(source.directories, [&](const std::string& directory) { return dropped.contains(directory); });
+  std::erase_if(source.headers, [&](const std::string& header) { return dropped.contains(folder_of(header)); });
+}
+
+}  // namespace
+
+void narrow_headers(Source& source) {
+  drop_second_forms(source);
+  const std::set<std::string> all(source.headers.begin(), source.headers.end());
+  std::set<std::string> kept;
+  std::vector<std::string> open;
+  const auto keep = [&](const std::string& header) {
+    if (kept.insert(header).second) open.push_back(header);
+  };
+  for (const auto& header : all) {
+    for (const auto& directory : source.directories) {
+      const bool direct = folder_of(header) == (directory == "." ? "" : directory);
+      if (direct || (is_for_users(directory) && lies_in(header, directory))) keep(header);
+    }
+  }
+  while (!open.empty()) {
+    const std::string header = std::move(open.back());
+    open.pop_back();
+    for (const auto& included : included_by(source, header, all)) keep(included);
+  }
+  if (kept.empty()) return;
+  source.headers.assign(kept.begin(), kept.end());
+}
+
+}  // namespace fibula

@@ -1,0 +1,15 @@
+/// Which headers of a source tree its users include.
+#pragma once
+
+#include "take/source.hpp"
+
+namespace fibula {
+
+/// Headers in folders of programs are theirs: taken from the source's headers, if others stay.
+void leave_out_program_headers(Source& source);
+
+/// Of directories that are not made for users, the headers directly in them, and what these include: what lies below is
+/// the library's own. To be called when the directories are known.
+void narrow_headers(Source& source);
+
+}  // namespace fibula

@@ -1,0 +1,257 @@
+/// Two kinds of templates are in use: those of GNU Autoheader, with `#undef NAME` for what a test may define, and those
+/// with `#cmakedefine NAME` and values between @ or in ${}.
+#include "take/template_header.hpp"
+
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <filesystem>
+#include <initializer_list>
+#include <optional>
+
+namespace fibula {
+namespace {
+
+bool is_one_of(std::string_view name, std::initializer_list<std::string_view> names) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+std::string if_so(const std::string& condition, const std::string& name) {
+  return fmt::format("#if {}\n#define {} 1\n#endif", condition, name);
+}
+
+/// Functions that are there wherever a C99 library is (C99, 7).
+bool is_c99_function(std::string_view name) {
+  return is_one_of(name,
+                   {"memmove", "memset",   "memcpy",    "memchr",     "strchr",   "strrchr",   "strstr",  "strerror",
+                    "strtol",  "strtoul",  "strtoll",   "strtoull",   "snprintf", "vsnprintf", "malloc",  "realloc",
+                    "calloc",  "floor",    "ceil",      "pow",        "sqrt",     "rint",      "lrint",   "lrintf",
+                    "round",   "fabs",     "setlocale", "localeconv", "atexit",   "qsort",     "bsearch", "abort",
+                    "strspn",  "strcspn",  "strpbrk",   "isascii",    "vprintf",  "raise",     "signal",  "memcmp",
+                    "mktime",  "strftime", "gmtime",    "localtime",  "time",     "clock",     "frexp",   "ldexp"});
+}
+
+/// Functions that POSIX promises (POSIX.1-2017, System Interfaces).
+bool is_posix_function(std::string_view name) {
+  return is_one_of(
+      name,
+      {"mmap",        "munmap",      "fork",      "getpagesize",    "strdup",       "strndup",       "strcasecmp",
+       "strncasecmp", "fseeko",      "ftello",    "fsync",          "pipe",         "waitpid",       "gettimeofday",
+       "nanosleep",   "usleep",      "getuid",    "geteuid",        "getgid",       "getegid",       "select",
+       "poll",        "open",        "dup2",      "pread",          "pwrite",       "readlink",      "lstat",
+       "ftruncate",   "fileno",      "sysconf",   "mkdir",          "sigaction",    "clock_gettime", "posix_memalign",
+       "gmtime_r",    "localtime_r", "strtok_r",  "access",         "getaddrinfo",  "socket",        "unlink",
+       "stat",        "fstat",       "getcwd",    "isatty",         "kill",         "setenv",        "vsyslog",
+       "syslog",      "uselocale",   "newlocale", "pthread_create", "posix_fadvise"});
+}
+
+/// What compilers say of their types by themselves (GCC's manual, "Common Predefined Macros").
+std::string size_of(std::string_view type) {
+  if (is_one_of(type, {"CHAR", "UNSIGNED_CHAR", "INT8_T"})) return "1";
+  if (is_one_of(type, {"INT16_T", "UINT16_T"})) return "2";
+  if (is_one_of(type, {"INT32_T", "UINT32_T"})) return "4";
+  if (is_one_of(type, {"INT64_T", "UINT64_T", "__INT64"})) return "8";
+  if (type == "VOIDP" || type == "VOID_P" || type == "VOID_PTR" || type == "CHAR_P") return "__SIZEOF_POINTER__";
+  if (is_one_of(type, {"SHORT", "INT", "LONG", "LONG_LONG", "FLOAT", "DOUBLE", "LONG_DOUBLE", "SIZE_T", "WCHAR_T",
+                       "PTRDIFF_T", "WINT_T"}))
+    return fmt::format("__SIZEOF_{}__", type);
+  if (type == "UNSIGNED_INT") return "__SIZEOF_INT__";
+  if (type == "UNSIGNED_LONG") return "__SIZEOF_LONG__";
+  if (type == "SSIZE_T") return "__SIZEOF_SIZE_T__";
+  return {};
+}
+
+/// SYS_TYPES_H -> sys/types.h.
+std::string header_named(std::string_view name) {
+  std::string header = text::lower(name.substr(0, name.size() - 2));
+  for (const std::string_view folder : {"sys_", "netinet_", "arpa_", "net_", "linux_", "asm_", "mach_", "machine_"}) {
+    if (header.starts_with(folder)) header[folder.size() - 1] = '/';
+  }
+  return header + ".h";
+}
+
+/// A HAVE_… that a configure script would try out; `rest` is what stands behind HAVE_.
+std::optional<std::string> have(std::string_view rest, const std::string& name) {
+  if (rest.ends_with("_H")) return if_so(fmt::format("__has_include(<{}>)", header_named(rest)), name);
+  const std::string function = text::lower(rest.starts_with("DECL_") ? rest.substr(5) : rest);
+  if (is_one_of(rest, {"DECL_ISNAN", "DECL_ISINF", "DECL_INFINITY", "DECL_NAN", "DECL_SIGNBIT", "DECL_ISFINITE"}))
+    return fmt::format("#define {} 1", name);
+  if (is_c99_function(function)) return fmt::format("#define {} 1", name);
+  if (is_posix_function(function)) return if_so("defined(__unix__) || defined(__APPLE__)", name);
+  if (rest.starts_with("BUILTIN") || rest.starts_with("__BUILTIN") || rest.starts_with("GCC_") ||
+      rest.find("ATTRIBUTE") != std::string_view::npos || rest.find("VISIBILITY") != std::string_view::npos)
+    return if_so("defined(__GNUC__)", name);
+  if (is_one_of(rest,
+                {"STDINT",   "STDBOOL",         "INTTYPES", "LONG_LONG", "LONG_LONG_INT", "UNSIGNED_LONG_LONG_INT",
+                 "INT8_T",   "INT16_T",         "INT32_T",  "INT64_T",   "UINT8_T",       "UINT16_T",
+                 "UINT32_T", "UINT64_T",        "INTPTR_T", "UINTPTR_T", "SIZE_T",        "PTRDIFF_T",
+                 "_BOOL",    "VARIADIC_MACROS", "C99_VLA"}))
+    return fmt::format("#define {} 1", name);
+  return std::nullopt;
+}
+
+/// What a line that may define a name becomes.
+std::string definition_of(const std::string& name, const std::string& library) {
+  if (name.starts_with("SIZEOF_")) {
+    if (const auto size = size_of(std::string_view(name).substr(7)); !size.empty())
+      return fmt::format("#define {} {}", name, size);
+  }
+  const size_t at = name.find("HAVE_");
+  if (at == 0 || (at != std::string::npos && name[at - 1] == '_')) {
+    if (auto found = have(std::string_view(name).substr(at + 5), name)) return *found;
+  }
+  if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
+  if (name == "WORDS_BIGENDIAN" || name.ends_with("CPU_IS_BIG_ENDIAN"))
+    return if_so("__BYTE_ORDER__ == __ORDER_BIG_ENDIAN__", name);
+  if (name.ends_with("CPU_IS_LITTLE_ENDIAN")) return if_so("__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__", name);
+  if (is_one_of(name, {"PACKAGE", "PACKAGE_NAME", "PACKAGE_TARNAME"}))
+    return fmt::format("#define {} \"{}\"", name, library);
+  if (is_one_of(name, {"VERSION", "PACKAGE_VERSION"})) return fmt::format("#define {} \"@version@\"", name);
+  if (name == "PACKAGE_STRING") return fmt::format("#define {} \"{} @version@\"", name, library);
+  if (is_one_of(name, {"PACKAGE_BUGREPORT", "PACKAGE_URL"})) return fmt::format("#define {} \"\"", name);
+  return fmt::format("/* {} stays undefined */", name);
+}
+
+/// What stands for a value between @ or in ${}; nothing where nobody can know it.
+std::optional<std::string> value_of(const std::string& name, const std::string& library) {
+  const std::string upper = text::upper(name);
+  const auto has = [&](std::string_view word) { return upper.find(word) != std::string::npos; };
+  if (has("VERSION") || has("VER_")) {
+    if (has("MAJOR")) return "@major@";
+    if (has("MINOR")) return "@minor@";
+    if (has("PATCH") || has("MICRO") || has("REVISION")) return "@patch@";
+    if (has("SUFFIX") || has("EXTRA") || has("TWEAK")) return "";
+    if (!has("NUMBER") && !has("HEX")) return "@version@";
+  }
+  if (is_one_of(upper, {"PACKAGE", "PACKAGE_NAME", "PACKAGE_TARNAME", "PROJECT_NAME", "CMAKE_PROJECT_NAME"}))
+    return library;
+  if (has("INLINE")) return "inline";
+  if (has("BUILD") || has("DATE") || has("BUGREPORT") || has("URL")) return "";
+  if (has("THREAD_LOCAL")) return "__thread";
+  if (upper == "SIZE_T") return "__SIZEOF_SIZE_T__";
+  if (upper.starts_with("SIZEOF_")) {
+    if (auto size = size_of(std::string_view(upper).substr(7)); !size.empty()) return size;
+  }
+  if (has("HAVE_") && upper.ends_with("_H_01"))
+    return fmt::format("__has_include(<{}>)",
+                       header_named(upper.substr(upper.find("HAVE_") + 5, upper.size() - upper.find("HAVE_") - 8)));
+  if (upper.ends_with("INCLUDE_STDINT_H") || upper.ends_with("INCLUDE_INTTYPES_H") ||
+      upper.ends_with("INCLUDE_SYS_TYPES_H") || has("HAVE_LONG_LONG") || has("HAVE_STDINT") || has("HAVE_LOCALECONV"))
+    return "1";
+  if (has("BUILTINS")) return "1";
+  // The sizes that libraries ask for under names of their own: SIZE16, USIZE32.
+  for (const std::string_view bits : {"16", "32", "64"}) {
+    if (upper == fmt::format("SIZE{}", bits)) return fmt::format("int{}_t", bits);
+    if (upper == fmt::format("USIZE{}", bits)) return fmt::format("uint{}_t", bits);
+  }
+  return std::nullopt;
+}
+
+bool is_name(std::string_view text) {
+  return !text.empty() && std::all_of(text.begin(), text.end(), text::is_identifier_character) &&
+         (text[0] < '0' || text[0] > '9');
+}
+
+/// Replaces each @NAME@ and ${NAME}; nothing where one has no value.
+std::optional<std::string> with_values(std::string_view line, const std::string& library) {
+  std::string filled;
+  for (size_t at = 0; at < line.size();) {
+    const bool braces = line.substr(at).starts_with("${");
+    const size_t start = at + (braces ? 2 : 1);
+    const size_t end = line[at] == '@' || braces ? line.find(braces ? '}' : '@', start) : std::string_view::npos;
+    if (end == std::string_view::npos || !is_name(line.substr(start, end - start))) {
+      filled += line[at++];
+      continue;
+    }
+    const auto value = value_of(std::string(line.substr(start, end - start)), library);
+    // A version with dots is a text, and no number.
+    const bool quoted = std::count(line.begin(), line.begin() + static_cast<std::ptrdiff_t>(at), '"') % 2 == 1;
+    if (!value || (*value == "@version@" && !quoted && line.find("//") == std::string_view::npos)) return std::nullopt;
+    filled += *value;
+    at = end + 1;
+  }
+  return filled;
+}
+
+/// A definition that is there in any case: 0 where the other form would leave the name undefined.
+std::string yes_or_no(std::string definition, const std::string& name) {
+  if (definition.ends_with("#endif"))
+    return definition.replace(definition.size() - 6, 6, fmt::format("#else\n#define {} 0\n#endif", name));
+  return definition.starts_with("#define") ? definition : fmt::format("#define {} 0", name);
+}
+
+/// A line whose value is not known, as a comment: what it holds of comments itself ends before.
+std::string left_open(std::string_view line) {
+  const size_t comment = std::min(line.find("/*"), line.find("*/"));
+  return fmt::format("/* its value is not known: {} */\n", text::trim(line.substr(0, comment)));
+}
+
+/// A comment may hold anything.
+bool is_comment(std::string_view line) {
+  return line.starts_with("//") || line.starts_with('*') || line.starts_with("/*");
+}
+
+}  // namespace
+
+std::string header_of_template(const std::string& file) {
+  std::string name = text::lower(std::filesystem::path(file).filename().string());
+  bool is_template = false;
+  for (bool more = true; more;) {
+    more = false;
+    for (const std::string_view ending : {".in", ".cmake", ".cmakein", ".meson", "_cmake"}) {
+      if (name.size() <= ending.size() || !name.ends_with(ending)) continue;
+      name.resize(name.size() - ending.size());
+      is_template = more = true;
+    }
+  }
+  if (name.ends_with(".hin")) return name.substr(0, name.size() - 2);
+  for (const std::string_view middle : {".cmake.h", "_cmake.h", ".in.h"}) {
+    if (!name.ends_with(middle)) continue;
+    name = name.substr(0, name.size() - middle.size()) + ".h";
+    is_template = true;
+  }
+  return is_template && (name.ends_with(".h") || name.ends_with(".hpp")) ? name : std::string();
+}
+
+FilledTemplate filled_template(std::string_view text, const std::string& name) {
+  std::string filled;
+  size_t open = 0;
+  for (const auto line : text::lines(text)) {
+    const auto trimmed = text::trim(line);
+    if (is_comment(trimmed)) {
+      filled += std::string(line) + "\n";
+      continue;
+    }
+    std::string_view directive = trimmed.starts_with('#') ? text::trim(trimmed.substr(1)) : std::string_view();
+    const auto words = text::words(directive);
+    const bool asks = words.size() > 1 && is_one_of(words[0], {"undef", "cmakedefine", "cmakedefine01", "mesondefine"});
+    if (asks && words[0] != "undef" && std::string(words[1]) != text::upper(words[1])) {
+      filled += fmt::format("/* {} stays undefined */\n", words[1]);
+      continue;
+    }
+    // `#undef inline` gives way to the compiler's own.
+    if (asks && is_name(words[1]) && std::string(words[1]) == text::upper(words[1])) {
+      // Of some it is asked whether they are, not whether they are defined.
+      if (words[0] == "cmakedefine01") {
+        filled += yes_or_no(definition_of(std::string(words[1]), name), std::string(words[1])) + "\n";
+        continue;
+      }
+      // With a value behind it, it is the value that counts, where it can be known.
+      if (words.size() > 2 && words[0] == "cmakedefine" && words[2].find_first_of("@$") != std::string_view::npos) {
+        const auto value = with_values(directive.substr(static_cast<size_t>(words[2].data() - directive.data())), name);
+        filled += value ? fmt::format("#define {} {}\n", words[1], *value)
+                        : definition_of(std::string(words[1]), name) + "\n";
+      } else {
+        filled += definition_of(std::string(words[1]), name) + "\n";
+      }
+      continue;
+    }
+    const auto values = with_values(line, name);
+    if (!values) ++open;
+    filled += values ? *values + "\n" : left_open(trimmed);
+  }
+  return {std::move(filled), open};
+}
+
+}  // namespace fibula
