@@ -55,7 +55,7 @@ void print_contents(const fibula::Card& card) {
 void print_taken(const fibula::Taken& taken, const fibula::TakeRequest& request) {
   const auto& card = taken.card;
   if (request.dry_run) {
-    print_line(fibula::card_text(card));
+    print_lines(fibula::card_text(card));
   } else {
     const std::string done = taken.already_there ? "was on the shelf already, the same"
                              : request.in_place  ? "is on the shelf, its files stay where they are"

@@ -1,5 +1,5 @@
 /// Builds as people meet them: what goes in, what is made again and why, what is told, and how they end.
-#include "support/support.hpp"
+#include "support/situations.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -8,7 +8,10 @@
 #include <fstream>
 #include <thread>
 
+using test::check;
+using test::Files;
 using test::Workplace;
+using test::write_all;
 namespace fs = test::fs;
 
 namespace {
@@ -17,35 +20,6 @@ const std::string desk = "[lane.desk]\ncompiler = \"gcc\"\n";
 const std::string log_output = "[[output]]\nname = \"log\"\n";
 const std::string plain = log_output + "sources = [\"*.c\"]\n" + desk;
 const std::string empty_main = "int main(void) { return 0; }\n";
-
-using Files = std::vector<std::pair<const char*, std::string>>;
-
-void write_all(const Workplace& place, const Files& files) {
-  for (const auto& [name, content] : files) place.folder().write(fs::path("work") / name, content);
-}
-
-/// A project, a command for a shell in its folder with the tool as $FIBULA, how it ends and what is said.
-struct Situation {
-  const char* name;
-  Files files;
-  const char* command;
-  int status;
-  std::vector<const char*> says;
-  std::vector<const char*> does_not_say = {};
-};
-
-void check(const std::vector<Situation>& situations) {
-  for (const auto& s : situations) {
-    SCOPED_TRACE(s.name);
-    const Workplace place;
-    write_all(place, s.files);
-    const auto ran = place.shell(s.command);
-    EXPECT_EQ(ran.status, s.status) << ran.all();
-    for (const char* text : s.says) EXPECT_NE(ran.all().find(text), std::string::npos) << text << "\n" << ran.all();
-    for (const char* text : s.does_not_say)
-      EXPECT_EQ(ran.all().find(text), std::string::npos) << text << "\n" << ran.all();
-  }
-}
 
 TEST(Build, EveryInputIsNamedAndChecked) {
   const std::string two = "int two(void) { return 2; }\n";

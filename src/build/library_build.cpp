@@ -212,15 +212,21 @@ void LibraryBuild::keep() {
   if (auto kept = keep_outcome(); !kept) fail_because(render(kept.error()), kept.error().hint);
 }
 
+Error LibraryBuild::nothing_made(const fs::path& files) const {
+  return {.code = Code::refused,
+          .what = fmt::format("no {} library was made", to_string(plan().linkage)),
+          .file = files.string(),
+          .hint = plan().steps.empty() ? "ask for the other linkage, or correct what its card builds"
+                                       : "its steps must install one below $PREFIX: correct them in the card, or ask "
+                                         "for the other linkage"};
+}
+
 Result<void> LibraryBuild::keep_outcome() {
   const fs::path files = work_ / (plan().steps.empty() ? "files" : "prefix");
   auto card = described(files, plan(), lane_.lane, lane_.toolchain);
+  if (!card && card.error().code == Code::refused) return fail(nothing_made(files));
   if (!card) return pass(card);
-  if (card->variants.empty())
-    return fail({.code = Code::refused,
-                 .what = fmt::format("no {} library was made", to_string(plan().linkage)),
-                 .file = files.string(),
-                 .hint = "ask for the other linkage, or correct what its card builds"});
+  if (card->variants.empty()) return fail(nothing_made(files));
   if (card->variants.size() > 1) card->variants.resize(1);
   // Of what was changed while it was built nobody knows what went in.
   if (!is_unchanged(plan()))

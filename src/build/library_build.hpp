@@ -41,6 +41,7 @@ class LibraryBuild {
   void combine();
   void keep();
   Result<void> keep_outcome();
+  Error nothing_made(const std::filesystem::path& files) const;
   std::filesystem::path object_of(const std::filesystem::path& source) const;
   std::filesystem::path store() const;
 

@@ -19,6 +19,15 @@ namespace {
 /// A whole set of steps may take this long: one that asks a question, or waits for a network that is not there, ends.
 constexpr int seconds_at_most = 3600;
 
+/// What was installed is moved to where it is kept: links with whole paths would lead nowhere.
+constexpr const char* links_made_relative =
+    "find \"$PREFIX\" -type l | while read -r link; do\n"
+    "  target=$(readlink \"$link\")\n"
+    "  case $target in \"$PREFIX\"/*)\n"
+    "    ln -snf \"$(realpath -ms --relative-to=\"$(dirname \"$link\")\" \"$target\")\" \"$link\" ;;\n"
+    "  esac\n"
+    "done\n";
+
 constexpr std::string_view marker = "fibula: step ";
 
 std::string shell_word(const std::string& text) {
@@ -151,7 +160,8 @@ Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<
   }
   const auto values = variables(plan, fit, required, names);
   const fs::path done = unsandboxed ? place.done : fs::path("/fibula/done") / place.done.filename();
-  const std::string script = script_of(plan, values, names.tree) + fmt::format(": > {}\n", shell_word(done.string()));
+  const std::string script =
+      script_of(plan, values, names.tree) + links_made_relative + fmt::format(": > {}\n", shell_word(done.string()));
   command.insert(command.end(), {"timeout", "--kill-after=5", fmt::format("{}", seconds_at_most), "sh", "-c", script});
   return Job{.kind = Job::Kind::steps,
              .lane = fit.lane.name,

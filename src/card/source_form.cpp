@@ -159,6 +159,13 @@ std::string part_text(const SourcePart& part) {
   return text + set_text(part.set);
 }
 
+/// A bare key where it can be one (TOML 1.0, "Keys").
+std::string key(const std::string& name) {
+  const bool bare = !name.empty() && std::all_of(name.begin(), name.end(),
+                                                 [](char c) { return text::is_identifier_character(c) || c == '-'; });
+  return bare ? name : toml::quote(name);
+}
+
 /// Several lines stay lines where TOML's literal form can hold them (TOML 1.0, "String").
 std::string long_text(const std::string& text) {
   const bool plain = text.find("'''") == std::string::npos && !text.empty() && text.back() == '\n' &&
@@ -204,11 +211,9 @@ std::string source_text(const SourceCode& code) {
   if (!code.steps.empty()) text += fmt::format("steps = {}\n", toml::quote_long_list(code.steps));
   if (!text.empty()) text = "\n[source]\n" + text;
   for (const auto& choice : code.choices) {
-    text +=
-        fmt::format("\n[source.choice.{}]\ndefault = {}\n", toml::quote(choice.name), toml::quote(choice.by_default));
+    text += fmt::format("\n[source.choice.{}]\ndefault = {}\n", key(choice.name), toml::quote(choice.by_default));
     for (const auto& one : choice.alternatives)
-      text +=
-          fmt::format("\n[source.choice.{}.{}]\n", toml::quote(choice.name), toml::quote(one.name)) + set_text(one.set);
+      text += fmt::format("\n[source.choice.{}.{}]\n", key(choice.name), key(one.name)) + set_text(one.set);
   }
   for (const auto& part : code.parts) text += part_text(part);
   for (const auto& header : code.headers) {

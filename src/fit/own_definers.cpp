@@ -114,15 +114,15 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
     if (other.name == output_.name) continue;
     if (auto found = in_output(other, symbol, name)) return found;
   }
+  for (const auto& choice : choices_) {
+    if (!choice.source || !choice.source->steps.empty()) continue;
+    if (auto found = in_library(choice, name)) return found;
+  }
   for (const auto& source : unlisted()) {
     if (!is_in(source, name)) continue;
     const std::string shown = shown_from(state_.project.root(), source);
     return OwnDefiner{fmt::format("{} defines it, and belongs to no output", shown),
                       fmt::format("add {} to the sources of {}", toml::quote(shown), output_.name)};
-  }
-  for (const auto& choice : choices_) {
-    if (!choice.source || !choice.source->steps.empty()) continue;
-    if (auto found = in_library(choice, name)) return found;
   }
   return std::nullopt;
 }

@@ -338,6 +338,7 @@ class Selection {
         parts[{system.systems, system.archs}].push_back(file);
       }
     }
+    for (const auto& file : foreign_) kept_.erase(file);
     code.choices = alternatives_among(open);
     for (const auto& choice : code.choices) {
       for (const auto& one : choice.alternatives) {
