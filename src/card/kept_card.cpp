@@ -70,22 +70,20 @@ void set_members(const Both& both, S& s) {
   both(s.compile, s.leave_out, s.include_directories, s.definitions, s.user_definitions, s.flags, s.user_flags);
 }
 
-/// The members of what a card's source consists of; lists of these are packed by `List`.
+template <class Both, class P>
+void part_members(const Both& both, P& part) {
+  both(part.archs, part.systems, part.formats, part.lanes, part.choices);
+  set_members(both, part.set);
+}
+
+/// The members of what a card's source consists of; lists of these are packed by `list`.
 template <class Both, class List, class S>
 void source_members(const Both& both, const List& list, S& s) {
   set_members(both, s);
   both(s.standard, s.steps);
-  list(s.parts, [&](auto& part) {
-    both(part.archs, part.systems, part.formats, part.lanes, part.choices);
-    set_members(both, part.set);
-  });
-  list(s.choices, [&](auto& choice) {
-    both(choice.name, choice.by_default);
-    list(choice.alternatives, [&](auto& one) {
-      both(one.name);
-      set_members(both, one.set);
-    });
-  });
+  list(s.parts, [&](auto& part) { part_members(both, part); });
+  const auto alternative = [&](auto& one) { both(one.name), set_members(both, one.set); };
+  list(s.choices, [&](auto& one) { both(one.name, one.by_default), list(one.alternatives, alternative); });
   list(s.headers, [&](auto& header) { both(header.path, header.text, header.for_users); });
 }
 

@@ -7,11 +7,11 @@
 #include "os/files.hpp"
 #include "take/alternatives.hpp"
 #include "take/build_steps.hpp"
+#include "take/code_tree.hpp"
 #include "take/file_roles.hpp"
-#include "take/naming.hpp"
+#include "take/made_headers.hpp"
 #include "take/source.hpp"
 #include "take/source_system.hpp"
-#include "take/template_header.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -19,20 +19,6 @@
 
 namespace fibula {
 namespace {
-
-/// The text outside of every `#if`: what is there in each build.
-std::string without_conditionals(std::string_view content) {
-  std::string always;
-  int depth = 0;
-  for (const auto line : text::lines(content)) {
-    const auto word = text::trim(line);
-    const auto directive = word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
-    if (directive.starts_with("if")) ++depth;
-    if (depth == 0) always += std::string(line) + "\n";
-    if (directive.starts_with("endif") && depth > 0) --depth;
-  }
-  return always;
-}
 
 std::string folder_of(const std::string& file) {
   return fs::path(file).parent_path().generic_string();
@@ -53,42 +39,9 @@ bool source_is_cxx(const std::string& file) {
   return !name.ends_with(".c") && !name.ends_with(".s") && !name.ends_with(".asm");
 }
 
-size_t common_folders(const std::string& a, const std::string& b) {
-  const fs::path one = fs::path(a).parent_path(), other = fs::path(b).parent_path();
-  return static_cast<size_t>(
-      std::distance(one.begin(), std::mismatch(one.begin(), one.end(), other.begin(), other.end()).first));
-}
-
-/// One file of code, as far as its text tells.
-struct CodeFile {
-  SourceNames names;
-  std::set<std::string> always;       ///< what it defines in each build
-  std::vector<IncludeLine> includes;  ///< all of them
-  std::vector<std::string> needs;     ///< headers that each build needs
-  bool is_program = false;
-  bool only_includes = false;  ///< takes in other sources and has nothing of its own
-};
-
 class Selection {
  public:
-  explicit Selection(Source& source) : source_(source) {
-    for (const auto* files : {&source.headers, &source.goes_along}) {
-      for (const auto& file : *files) {
-        const std::string name = fs::path(file).filename().string();
-        // A header for another system, or of a test, is nobody's here.
-        if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) continue;
-        names_.insert(name);
-        if (role_of(file) == Role::header) headers_by_name_[name].push_back(file);
-      }
-    }
-    for (const auto& file : source.code) {
-      if (is_called_a_test(file)) {
-        source.samples.push_back(file);
-      } else {
-        read(file);
-      }
-    }
-  }
+  explicit Selection(Source& source) : source_(source), tree_(source, is_called_a_test) {}
 
   SourceCode select() {
     SourceCode code;
@@ -98,7 +51,8 @@ class Selection {
     if (kept_.empty()) return code;
     steps_for(code);
     if (!code.steps.empty()) return code;
-    make_headers(code);
+    code.headers = made_headers(source_, tree_, kept_);
+    if (!code.headers.empty()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_incomplete();
     place(code);
     tell();
@@ -107,88 +61,12 @@ class Selection {
   }
 
  private:
-  void read(const std::string& file) {
-    const auto content = read_text(source_.root / file);
-    if (!content) return;
-    CodeFile& code = files_[file];
-    code.names = names_in_source(*content);
-    const std::string always = without_conditionals(*content);
-    const auto in_each_build = names_in_source(always);
-    code.always = in_each_build.defines;
-    code.is_program = in_each_build.has_main || code.names.defines.contains("LLVMFuzzerTestOneInput");
-    code.includes = include_lines(*content);
-    for (const auto& line : code.includes) {
-      configured_ = configured_ || text::lower(fs::path(line.name).filename().string()) == "config.h";
-    }
-    std::set<std::string> through;
-    add_needs(file, code.includes, through, code.needs);
-    const auto takes_in = [](const IncludeLine& line) { return is_source_name(line.name); };
-    code.only_includes =
-        code.names.defines.empty() && std::count_if(code.includes.begin(), code.includes.end(), takes_in) > 1;
-  }
-
-  /// Headers that lie in the tree as templates only, and are asked for.
-  void make_headers(SourceCode& code) {
-    for (const auto& file : source_.goes_along) {
-      const std::string header = header_of_template(file);
-      if (header.empty()) continue;
-      const auto [known, fresh] = templates_.emplace(header, file);
-      if (!fresh && file.size() < known->second.size()) known->second = file;
-    }
-    for (const auto& [asked, by_users] : headers_asked_for()) {
-      const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
-      if (found == templates_.end()) continue;
-      const auto made =
-          filled_template(read_text(source_.root / found->second).value_or(""), split_name(source_.called).name);
-      code.headers.push_back({.path = asked, .text = made.text, .for_users = by_users});
-      names_.insert(fs::path(asked).filename().string());
-      source_.remarks.push_back(
-          fmt::format("{} is made from {}, with what compilers tell{}: look at it in the card", asked, found->second,
-                      made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
-      // What it is about does not come from elsewhere.
-      source_.elsewhere.erase(asked);
-    }
-    if (!code.headers.empty()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
-  }
-
-  /// A header of that name in another corner of the tree is not the one that is meant.
-  bool has_nearer_template(const std::string& name, const std::string& asking) const {
-    const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
-    const std::string own = own_header(name, asking);
-    return found != templates_.end() && !own.empty() && fs::path(own).parent_path() != fs::path(asking).parent_path() &&
-           common_folders(found->second, asking) >= common_folders(own, asking) &&
-           std::find(source_.headers.begin(), source_.headers.end(), own) == source_.headers.end();
-  }
-
-  /// By the name that is included; true when public headers do.
-  std::map<std::string, bool> headers_asked_for() const {
-    std::map<std::string, bool> asked;
-    for (const auto& file : kept_) {
-      for (const auto& line : files_.at(file).includes) note_asked(line, file, false, asked);
-    }
-    const std::set<std::string> users(source_.headers.begin(), source_.headers.end());
-    for (const auto& file : source_.goes_along) {
-      if (role_of(file) != Role::header) continue;
-      for (const auto& line : include_lines(read_text(source_.root / file).value_or("")))
-        note_asked(line, file, users.contains(file), asked);
-    }
-    return asked;
-  }
-
-  void note_asked(const IncludeLine& line, const std::string& asking, bool by_users,
-                  std::map<std::string, bool>& asked) const {
-    if (is_source_name(line.name) || (is_there(line.name) && !has_nearer_template(line.name, asking))) return;
-    const std::string name = fs::path(line.name).lexically_normal().generic_string();
-    bool& users = asked[name.starts_with("..") ? fs::path(name).filename().string() : name];
-    users = users || (by_users && !line.conditional);
-  }
-
   /// A few that need what is not here are extras; where many do, it is a library that must be there.
   void leave_out_incomplete() {
     std::map<std::string, std::vector<std::string>> lacking;
     for (const auto& file : kept_) {
-      for (const auto& name : files_.at(file).needs) {
-        if (!is_there(name) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
+      for (const auto& name : tree_.file(file).needs) {
+        if (!tree_.is_there(name) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
       }
     }
     for (const auto& [name, files] : lacking) {
@@ -200,7 +78,7 @@ class Selection {
   }
 
   void leave_out_programs() {
-    for (const auto& [file, code] : files_) {
+    for (const auto& [file, code] : tree_.files()) {
       if (code.is_program) {
         programs_.push_back(file);
       } else if (!code.only_includes) {
@@ -211,41 +89,11 @@ class Selection {
     }
   }
 
-  bool is_there(const std::string& header) const {
-    return names_.contains(fs::path(header).filename().string()) || comes_with_system(header);
-  }
-
-  /// Headers that each build needs, also those that the library's own headers include.
-  void add_needs(const std::string& file, const std::vector<IncludeLine>& includes, std::set<std::string>& through,
-                 std::vector<std::string>& needs) {
-    for (const auto& line : includes) {
-      if (line.conditional || is_source_name(line.name)) continue;
-      needs.push_back(line.name);
-      const auto own = own_header(line.name, file);
-      if (own.empty() || !through.insert(own).second) continue;
-      auto [known, fresh] = header_includes_.try_emplace(own);
-      if (fresh) known->second = include_lines(read_text(source_.root / own).value_or(""));
-      add_needs(own, known->second, through, needs);
-    }
-  }
-
-  /// The library's header of that name, the one nearest to who asks.
-  std::string own_header(const std::string& name, const std::string& asking) const {
-    const auto found = headers_by_name_.find(fs::path(name).filename().string());
-    if (found == headers_by_name_.end()) return {};
-    const std::string* best = nullptr;
-    for (const auto& header : found->second) {
-      if (header != name && !header.ends_with("/" + name)) continue;
-      if (best == nullptr || common_folders(header, asking) > common_folders(*best, asking)) best = &header;
-    }
-    return best == nullptr ? std::string() : *best;
-  }
-
   /// From what the public headers declare to what defines it, and on to what these files mention.
   void reach() {
     std::map<std::string, std::vector<std::string>> definers;
     for (const auto& file : kept_) {
-      for (const auto& name : files_.at(file).names.defines) definers[name].push_back(file);
+      for (const auto& name : tree_.file(file).names.defines) definers[name].push_back(file);
     }
     std::set<std::string> reached;
     std::vector<std::string> open;
@@ -268,7 +116,7 @@ class Selection {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : files_.at(file).names.mentions) want(name, file);
+      for (const auto& name : tree_.file(file).names.mentions) want(name, file);
     }
     // Declared by macros, or not at all: then nothing is known, and nothing left out.
     if (reached.empty()) return;
@@ -283,13 +131,13 @@ class Selection {
 
   /// Whether every header that it needs in each build is there.
   bool is_complete(const std::string& file) const {
-    const auto& needs = files_.at(file).needs;
-    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return is_there(name); });
+    const auto& needs = tree_.file(file).needs;
+    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return tree_.is_there(name); });
   }
 
   /// It has what it needs, and defines what users call: others may take it in besides.
   bool stands_alone(const std::string& file) const {
-    const CodeFile& code = files_.at(file);
+    const CodeFile& code = tree_.file(file);
     return !code.needs.empty() && std::any_of(code.names.defines.begin(), code.names.defines.end(),
                                               [&](const std::string& name) { return declared_.contains(name); });
   }
@@ -298,7 +146,7 @@ class Selection {
   void leave_out_included() {
     std::set<std::string> included;
     for (const auto& file : kept_) {
-      for (const auto& line : files_.at(file).includes) {
+      for (const auto& line : tree_.file(file).includes) {
         if (!is_source_name(line.name)) continue;
         const std::string beside = (fs::path(file).parent_path() / line.name).lexically_normal().generic_string();
         for (const auto& other : kept_) {
@@ -315,7 +163,7 @@ class Selection {
 
   /// A library whose sources ask for what a configure step finds out is built by its own steps.
   void steps_for(SourceCode& code) {
-    code.steps = proposed_steps(source_, configured_);
+    code.steps = proposed_steps(source_, tree_.is_configured());
     if (code.steps.empty()) return;
     source_.remarks.push_back(
         "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
@@ -327,7 +175,7 @@ class Selection {
     std::map<std::pair<std::vector<std::string>, std::vector<std::string>>, std::vector<std::string>> parts;
     std::map<std::string, std::set<std::string>> open;  ///< files for everybody, with what they always define
     for (const auto& file : kept_) {
-      const auto& one = files_.at(file);
+      const auto& one = tree_.file(file);
       auto system = system_of_source(file, one.needs);
       if (system.foreign) {
         foreign_.push_back(file);
@@ -359,7 +207,7 @@ class Selection {
     std::set<std::string> wanted;
     for (const auto& name : names) {
       const bool used = std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
-        const SourceNames& other = files_.at(file).names;
+        const SourceNames& other = tree_.file(file).names;
         return other.mentions.contains(name) && !other.defines.contains(name);
       });
       if (used || declared_.contains(name)) wanted.insert(name);
@@ -393,9 +241,9 @@ class Selection {
     tell_some(foreign_, "left out: for another system");
     if (!source_.samples.empty()) tell_some(source_.samples, "of samples and tests: not compiled into the library");
     for (const auto& file : kept_) {
-      for (const auto& name : files_.at(file).needs) {
+      for (const auto& name : tree_.file(file).needs) {
         const bool elsewhere = system_of_source(file, {name}).systems.size() == 1;
-        if (!is_there(name) && !elsewhere) source_.elsewhere.emplace(name, file);
+        if (!tree_.is_there(name) && !elsewhere) source_.elsewhere.emplace(name, file);
       }
     }
   }
@@ -412,15 +260,10 @@ class Selection {
   }
 
   Source& source_;
-  std::map<std::string, CodeFile> files_;
-  std::set<std::string> names_;  ///< of all files that came, without folders
+  CodeTree tree_;
   std::set<std::string> kept_;
   std::set<std::string> declared_;  ///< functions of the public headers
-  std::map<std::string, std::vector<std::string>> headers_by_name_;
-  std::map<std::string, std::vector<IncludeLine>> header_includes_;
-  std::map<std::string, std::string> templates_;  ///< by the header's name, that with the shortest path
   std::vector<std::string> programs_, included_, collections_, unreached_, foreign_, incomplete_;
-  bool configured_ = false;  ///< something asks for config.h
 };
 
 }  // namespace

@@ -1,0 +1,190 @@
+"""Takes source packages of Debian with their archive alone, builds each in several lanes, links a program that calls it, and starts it.
+
+usage: check_sources.py PATH_OF_FIBULA FOLDER [--only NAME] [--hidden | --tuned]
+
+FOLDER keeps what is fetched. One line a package: what needed no hand, and where it stopped. Packages marked hidden were not looked at
+while the rules of `take` were written. Needs network for the first run, and the compilers of scripts/install_packages.sh --test.
+"""
+import argparse
+import os
+import pathlib
+import re
+import shutil
+import subprocess
+import sys
+
+options = argparse.ArgumentParser()
+options.add_argument("fibula")
+options.add_argument("folder")
+options.add_argument("--only")
+options.add_argument("--hidden", action="store_true")
+options.add_argument("--tuned", action="store_true")
+options.add_argument("--lanes", default="debug,release,m32,mingw,arm64")
+given = options.parse_args()
+fibula, folder = os.path.abspath(given.fibula), pathlib.Path(given.folder).resolve()
+
+# Package: header, an expression that calls into the library and is true, C++ or not, hidden or not, a requirement.
+PACKAGES = {
+    "a52dec": ("<stdint.h>\n#include <a52dec/a52.h>", "a52_init(0) != 0 || 1"),
+    "box2d": ("<box2d/box2d.h>", "b2World(b2Vec2(0, 1)).GetBodyCount() == 0", "c++"),
+    "brotli": ("<brotli/encode.h>", "BrotliEncoderMaxCompressedSize(10) > 10 && BrotliEncoderVersion() > 1", "hidden"),
+    "bzip2": ("<bzlib.h>", "BZ2_bzlibVersion()[0] == '1'"),
+    "cjson": ("<cJSON.h>", "cJSON_IsNull(cJSON_CreateNull()) && cJSON_Version()[0] == '1'"),
+    "cmark": ("<cmark.h>", "cmark_version() > 0", "hidden"),
+    "duktape": ("<duktape.h>", "duk_create_heap_default() != 0"),
+    "expat": ("<expat.h>", "XML_ParserCreate(0) != 0 && XML_ExpatVersion()[0] == 'e'"),
+    "flac": ("<FLAC/stream_decoder.h>", "FLAC__stream_decoder_new() != 0", "hidden"),
+    "giflib": ("<gif_lib.h>", "GifBitSize(256) == 8 && GifErrorString(D_GIF_ERR_OPEN_FAILED) != 0"),
+    "hidapi": ("<hidapi.h>", "hid_version() != 0", "hidden"),
+    "jansson": ("<jansson.h>", "json_integer_value(json_integer(5)) == 5"),
+    "json-c": ("<json.h>", "json_object_get_int(json_object_new_int(5)) == 5"),
+    "lcms2": ("<lcms2.h>", "cmsCreate_sRGBProfile() != 0 && cmsGetEncodedCMMversion() > 2000", "hidden"),
+    "libb64": ("<b64/cencode.h>", "(base64_init_encodestate(&s), s.step == step_A)", "pre: static base64_encodestate s;"),
+    "libconfig": ("<libconfig.h>", "(config_init(&c), config_read_string(&c, \"a = 1;\"))", "pre: static config_t c;"),
+    "libcsv": ("<csv.h>", "csv_init(&p, 0) == 0", "pre: static struct csv_parser p;", "hidden"),
+    "libdeflate": ("<libdeflate.h>", "libdeflate_crc32(0, \"a\", 1) == 0xe8b7be43u && libdeflate_alloc_compressor(6) != 0"),
+    "libdivsufsort": ("<divsufsort.h>", "divsufsort_version()[0] == '2'"),
+    "libev": ("<ev.h>", "ev_version_major() == 4", "hidden"),
+    "libffi": ("<ffi.h>", "ffi_prep_cif(&c, FFI_DEFAULT_ABI, 0, &ffi_type_sint, 0) == FFI_OK", "pre: static ffi_cif c;"),
+    "libfixmath": ("<fix16.h>", "fix16_mul(fix16_one, fix16_one) == fix16_one"),
+    "libgsm": ("<gsm.h>", "gsm_create() != 0", "hidden"),
+    "liblzf": ("<lzf.h>", "lzf_compress(t, 64, o, 64) > 0", "pre: static char t[64], o[64];"),
+    "libmad": ("<mad.h>", "mad_bit_length(&a, &a) == 0", "pre: static struct mad_bitptr a;", "hidden"),
+    "libmodbus": ("<modbus.h>", "modbus_strerror(1) != 0"),
+    "libmspack": ("<mspack.h>", "mspack_sys_selftest_internal(sizeof(off_t)) == 0"),
+    "libogg": ("<ogg/ogg.h>", "(oggpack_writeinit(&b), oggpack_write(&b, 1, 3), oggpack_bits(&b) == 3)", "pre: static oggpack_buffer b;"),
+    "libpng1.6": ("<png.h>", "png_access_version_number() > 10000", "hidden", "needs: zlib"),
+    "libsamplerate": ("<samplerate.h>", "src_get_version()[0] == 'l' && src_is_valid_ratio(1.0)"),
+    "libsndfile": ("<sndfile.h>", "sf_version_string()[0] == 'l'"),
+    "libsodium": ("<sodium.h>", "sodium_init() >= 0", "hidden"),
+    "libsrtp2": ("<srtp2/srtp.h>", "srtp_get_version() > 0"),
+    "libtomcrypt": ("<tomcrypt.h>", "register_hash(&sha256_desc) >= 0"),
+    "libtommath": ("<tommath.h>", "mp_error_to_string(MP_OKAY) != 0", "hidden"),
+    "libusb-1.0": ("<libusb-1.0/libusb.h>", "libusb_get_version()->major == 1"),
+    "libvorbis": ("<vorbis/codec.h>", "vorbis_version_string()[0] == 'X'", "needs: libogg"),
+    "libxmp": ("<xmp.h>", "xmp_create_context() != 0", "hidden"),
+    "libyaml": ("<yaml.h>", "yaml_get_version_string()[0] == '0'"),
+    "libzstd": ("<zstd.h>", "ZSTD_versionNumber() > 10000 && ZSTD_compressBound(1) > 1"),
+    "lua5.4": ("<lua.h>\n#include <lauxlib.h>", "luaL_newstate() != 0", "hidden"),
+    "lz4": ("<lz4.h>", "LZ4_versionNumber() > 10000 && LZ4_compressBound(1) > 1"),
+    "lzo2": ("<lzo/lzo1x.h>", "lzo_init() == LZO_E_OK"),
+    "mbedtls": ("<mbedtls/version.h>", "mbedtls_version_get_number() > 0", "hidden"),
+    "minizip": ("<zip.h>", "zipOpen(\"/nowhere/x\", 0) == 0", "needs: zlib"),
+    "mujs": ("<mujs.h>", "js_newstate(0, 0, 0) != 0"),
+    "nettle": ("<nettle/sha2.h>", "(nettle_sha256_init(&c), c.index == 0)", "pre: static struct sha256_ctx c;", "hidden"),
+    "opus": ("<opus/opus.h>", "opus_get_version_string()[0] == 'l'"),
+    "popt": ("<popt.h>", "poptStrerror(-1) != 0"),
+    "pugixml": ("<pugixml.hpp>", "pugi::xml_document().load_string(\"<a/>\")", "c++", "hidden"),
+    "qhull": ("<libqhull_r/libqhull_r.h>", "qh_version != 0"),
+    "snappy": ("<snappy.h>", "snappy::MaxCompressedLength(10) > 10", "c++"),
+    "speex": ("<speex/speex.h>", "speex_lib_get_mode(0) != 0", "hidden"),
+    "tinyxml": ("<tinyxml.h>", "TiXmlDocument(\"a\").ErrorId() == 0", "c++"),
+    "tinyxml2": ("<tinyxml2.h>", "tinyxml2::XMLDocument().Parse(\"<a/>\") == 0", "c++"),
+    "utf8proc": ("<utf8proc.h>", "utf8proc_version()[0] == '2' && utf8proc_charwidth('a') == 1", "hidden"),
+    "xxhash": ("<xxhash.h>", "XXH_versionNumber() > 0 && XXH64(\"a\", 1, 0) != 0"),
+    "yajl": ("<yajl/yajl_version.h>", "yajl_version() > 0"),
+    "zlib": ("<zlib.h>", "crc32(0, (const unsigned char*)\"a\", 1) == 0xe8b7be43u && compressBound(1) > 1", "hidden"),
+}
+LANES = {
+    "debug": ("g++", "configuration = \"debug\"", []),
+    "release": ("g++", "", []),
+    "m32": ("g++", "flags = [\"-m32\"]", []),
+    "mingw": ("x86_64-w64-mingw32-g++", "", ["/usr/lib/wine/wine64"]),
+    "arm64": ("aarch64-linux-gnu-g++", "", ["qemu-aarch64", "-L", "/usr/aarch64-linux-gnu"]),
+}
+
+
+def fetch(package):
+    """The archive of a package, from Debian's sources; lists of one's own, so that the machine's stay as they are."""
+    apt = folder / "apt"
+    (apt / "lists/partial").mkdir(parents=True, exist_ok=True)
+    if not (apt / "sources.list").exists():
+        (apt / "sources.list").write_text("deb-src [signed-by=/usr/share/keyrings/debian-archive-keyring.gpg] http://deb.debian.org/debian bookworm main\n")
+    own = ["-o", f"Dir::Etc::sourcelist={apt}/sources.list", "-o", "Dir::Etc::sourceparts=/dev/null", "-o", f"Dir::State::lists={apt}/lists", "-qq"]
+    found = lambda: [p for p in sorted(folder.glob(f"{package}_*.orig.tar.*")) if p.suffix != ".asc"]
+    if not found():
+        if not any((apt / "lists").glob("*Sources*")):
+            subprocess.run(["apt-get", *own, "update"], check=True, stdout=subprocess.DEVNULL)
+        subprocess.run(["apt-get", *own, "source", "--download-only", package], cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
+    return found()[0] if found() else None
+
+
+def run(*words, work, patience=900):
+    try:
+        return subprocess.run(list(map(str, words)), cwd=work, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, timeout=patience, check=False, text=True, errors="replace")
+    except subprocess.TimeoutExpired:
+        return subprocess.CompletedProcess(words, 124, "took too long", "")
+
+
+def take(package):
+    archive = fetch(package)
+    if archive is None:
+        return None, "not in Debian's sources"
+    taken = run(fibula, "take", archive, work=folder)
+    name = re.search(r"^(\S+) \S+ (is|was) on the shelf", taken.stdout, re.MULTILINE)
+    return (name[1], "") if taken.returncode == 0 and name else (None, taken.stdout.strip().splitlines()[0])
+
+
+def first_reason(said):
+    lines = [line for line in said.splitlines() if re.search(r"error|misfit|failed|No such", line)]
+    return (lines or ["?"])[0].strip()[:150]
+
+
+def try_package(package):
+    header, call, *more = PACKAGES[package]
+    for other in [one[7:] for one in more if one.startswith("needs: ")]:
+        take(other)
+    name, problem = take(package)
+    if name is None:
+        return {}, problem
+    work = folder / "projects" / package
+    shutil.rmtree(work, ignore_errors=True)
+    work.mkdir(parents=True)
+    before = "".join(one[5:] + "\n" for one in more if one.startswith("pre: "))
+    source = "main.cpp" if "c++" in more else "main.c"
+    (work / source).write_text(f"#include <stdio.h>\n#include {header}\n{before}int main(void) {{\n  if (!({call})) return 1;\n  puts(\"called\");\n  return 0;\n}}\n")
+    chosen = given.lanes.split(",")
+    text = f'[[output]]\nname = "p"\nsources = ["{source}"]\n\n[library."{name}"]\n'
+    for lane in chosen:
+        text += f'\n[lane.{lane}]\ncompiler = "{LANES[lane][0]}"\n{LANES[lane][1]}\n'
+    (work / "fibula.toml").write_text(text)
+    outcome, why = {}, ""
+    for lane in chosen:
+        built = run(fibula, "build", "--allow-steps", "--lane", lane, work=work)
+        if built.returncode != 0:
+            outcome[lane] = "no"
+            why = why or f"{lane}: {first_reason(built.stdout)}"
+            continue
+        program = work / ".fibula" / lane / "bin" / ("p.exe" if lane == "mingw" else "p")
+        started = run(*LANES[lane][2], program, work=work, patience=60)
+        outcome[lane] = "runs" if started.returncode == 0 and "called" in started.stdout else "links"
+        if outcome[lane] != "runs":
+            why = why or f"{lane}: status {started.returncode} {started.stdout.strip()[-100:]}"
+    return outcome, why
+
+
+def main():
+    folder.mkdir(parents=True, exist_ok=True)
+    os.environ.update(FIBULA_SHELF=str(folder / "shelf-of-check"), FIBULA_CACHE=str(folder / "cache-of-check"), XDG_STATE_HOME=str(folder / "state-of-check"),
+                      WINEDEBUG="-all", WINEPREFIX=str(folder / "wine"))
+    shutil.rmtree(folder / "shelf-of-check", ignore_errors=True)
+    totals = {}
+    for package in PACKAGES:
+        is_hidden = "hidden" in PACKAGES[package]
+        if (given.only and package != given.only) or (given.hidden and not is_hidden) or (given.tuned and is_hidden):
+            continue
+        outcome, why = try_package(package)
+        group = totals.setdefault("hidden" if is_hidden else "tuned", {"packages": 0})
+        group["packages"] += 1
+        for lane, how in outcome.items():
+            group[lane] = group.get(lane, 0) + (how == "runs")
+        if outcome and all(outcome.get(lane) == "runs" for lane in ("debug", "release") if lane in outcome):
+            group["native without a hand"] = group.get("native without a hand", 0) + 1
+        shown = "  ".join(f"{lane} {outcome.get(lane, '-'):5}" for lane in given.lanes.split(","))
+        print(f"{package:15} {'hidden' if is_hidden else 'tuned ':6}  {shown}  {why}", flush=True)
+    for group, counts in totals.items():
+        print(group + ": " + ", ".join(f"{what} {number}" for what, number in counts.items()))
+
+
+main()
+sys.exit(0)

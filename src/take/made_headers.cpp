@@ -1,0 +1,90 @@
+#include "take/made_headers.hpp"
+
+#include "base/text.hpp"
+#include "os/files.hpp"
+#include "take/file_roles.hpp"
+#include "take/naming.hpp"
+#include "take/template_header.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+class HeaderMaker {
+ public:
+  HeaderMaker(Source& source, CodeTree& tree, const std::set<std::string>& kept)
+      : source_(source), tree_(tree), kept_(kept) {
+    for (const auto& file : source.goes_along) {
+      const std::string header = header_of_template(file);
+      if (header.empty()) continue;
+      const auto [known, fresh] = templates_.emplace(header, file);
+      if (!fresh && file.size() < known->second.size()) known->second = file;
+    }
+  }
+
+  std::vector<SourceHeader> make() {
+    std::vector<SourceHeader> headers;
+    for (const auto& [asked, by_users] : headers_asked_for()) {
+      const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
+      if (found == templates_.end()) continue;
+      auto made =
+          filled_template(read_text(source_.root / found->second).value_or(""), split_name(source_.called).name);
+      headers.push_back({.path = asked, .text = std::move(made.text), .for_users = by_users});
+      tree_.add_header(asked);
+      source_.remarks.push_back(
+          fmt::format("{} is made from {}, with what compilers tell{}: look at it in the card", asked, found->second,
+                      made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
+      // What it is about does not come from elsewhere.
+      source_.elsewhere.erase(asked);
+    }
+    return headers;
+  }
+
+ private:
+  /// A header of that name in another corner of the tree is not the one that is meant.
+  bool has_nearer_template(const std::string& name, const std::string& asking) const {
+    const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
+    const std::string own = tree_.own_header(name, asking);
+    return found != templates_.end() && !own.empty() && fs::path(own).parent_path() != fs::path(asking).parent_path() &&
+           common_folders(found->second, asking) >= common_folders(own, asking) &&
+           std::find(source_.headers.begin(), source_.headers.end(), own) == source_.headers.end();
+  }
+
+  /// By the name that is included; true when public headers do.
+  std::map<std::string, bool> headers_asked_for() const {
+    std::map<std::string, bool> asked;
+    for (const auto& file : kept_) {
+      for (const auto& line : tree_.file(file).includes) note_asked(line, file, false, asked);
+    }
+    const std::set<std::string> users(source_.headers.begin(), source_.headers.end());
+    for (const auto& file : source_.goes_along) {
+      if (role_of(file) != Role::header) continue;
+      for (const auto& line : include_lines(read_text(source_.root / file).value_or("")))
+        note_asked(line, file, users.contains(file), asked);
+    }
+    return asked;
+  }
+
+  void note_asked(const IncludeLine& line, const std::string& asking, bool by_users,
+                  std::map<std::string, bool>& asked) const {
+    if (is_source_name(line.name) || (tree_.is_there(line.name) && !has_nearer_template(line.name, asking))) return;
+    const std::string name = fs::path(line.name).lexically_normal().generic_string();
+    bool& users = asked[name.starts_with("..") ? fs::path(name).filename().string() : name];
+    users = users || (by_users && !line.conditional);
+  }
+
+  Source& source_;
+  CodeTree& tree_;
+  const std::set<std::string>& kept_;
+  std::map<std::string, std::string> templates_;  ///< by the header's name, that with the shortest path
+};
+
+}  // namespace
+
+std::vector<SourceHeader> made_headers(Source& source, CodeTree& tree, const std::set<std::string>& kept) {
+  return HeaderMaker(source, tree, kept).make();
+}
+
+}  // namespace fibula
