@@ -15,6 +15,7 @@ using nlohmann::ordered_json;
 struct Options {
   std::string name;
   std::string version;
+  std::string to;
 };
 
 ordered_json to_json(const fibula::Variant& v) {
@@ -143,6 +144,25 @@ int drop(const Session& session, const fibula::Shelf& shelf, const Options& opti
   return all_good;
 }
 
+/// Without a version, of the newest.
+int publish(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  const auto versions =
+      options.version.empty() ? shelf.versions(options.name) : fibula::Result<std::vector<fibula::Card>>();
+  if (!versions) return report(session, versions.error());
+  const std::string of = options.version.empty() && !versions->empty() ? versions->front().version : options.version;
+  const auto handed_on = shelf.publish(options.name, of, options.to);
+  if (!handed_on) return report(session, handed_on.error());
+  if (session.json) {
+    print_json({{"schema", "fibula.shelf/1"},
+                {"published", {{"name", options.name}, {"version", of}, {"count", *handed_on}}}});
+    return all_good;
+  }
+  print_line(*handed_on == 0 ? fmt::format("{} {}: all that was built of it is there already", options.name, of)
+                             : fmt::format("{} {}: {} handed on", options.name, of,
+                                           *handed_on == 1 ? "1 build" : fmt::format("{} builds", *handed_on)));
+  return all_good;
+}
+
 using Action = int (*)(const Session&, const fibula::Shelf&, const Options&);
 
 }  // namespace
@@ -167,6 +187,11 @@ void add_shelf(Program& program, Session& session) {
       .argument("NAME", options->name, "")
       .argument("VERSION", options->version, "")
       .does(with_shelf(drop));
+  command.below("publish", "hand on what was built of a library that comes as source")
+      .argument("NAME", options->name, "")
+      .argument("VERSION", options->version, "the newest when left out", false)
+      .option("--to", "PLACE", options->to, "a shelf: a folder, or an address whose server accepts PUT")
+      .does(with_shelf(publish));
   command.example("  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check").does(with_shelf(list));
 }
 

@@ -85,10 +85,11 @@ PACKAGES = {
     "yajl": ("<yajl/yajl_version.h>", "yajl_version() > 0"),
     "zlib": ("<zlib.h>", "crc32(0, (const unsigned char*)\"a\", 1) == 0xe8b7be43u && compressBound(1) > 1", "hidden"),
 }
+# Debian's 32-bit headers of Linux come with a package that excludes the cross compilers: the 64-bit ones are the same.
 LANES = {
     "debug": ("g++", "configuration = \"debug\"", []),
     "release": ("g++", "", []),
-    "m32": ("g++", "flags = [\"-m32\"]", []),
+    "m32": ("g++", "flags = [\"-m32\", \"-idirafter\", \"/usr/include/x86_64-linux-gnu\"]", []),
     "mingw": ("x86_64-w64-mingw32-g++", "", ["/usr/lib/wine/wine64"]),
     "arm64": ("aarch64-linux-gnu-g++", "", ["qemu-aarch64", "-L", "/usr/aarch64-linux-gnu"]),
 }

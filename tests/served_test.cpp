@@ -21,7 +21,7 @@ class Nginx {
           fmt::format("daemon on; pid {0}/pid; error_log {0}/error;\nevents {{}}\nhttp {{ access_log {0}/log; "
                       "client_body_temp_path {0}/a; proxy_temp_path {0}/b; fastcgi_temp_path {0}/c; "
                       "uwsgi_temp_path {0}/d; scgi_temp_path {0}/e;\nserver {{ listen 127.0.0.1:{1}; root "
-                      "{2}; }} }}\nuser root;\n",
+                      "{2}; dav_methods PUT; create_full_put_path on; }} }}\nuser root;\n",
                       root_.string(), port_, folder.string()));
       if (test::shell("/usr/sbin/nginx -c '" + (root_ / "nginx.conf").string() + "'").status == 0) return;
     }
@@ -132,6 +132,80 @@ TEST(Shelves, InsideAProjectMoveWithIt) {
   EXPECT_EQ(built.status, 0) << built.all();
   EXPECT_EQ(place.fibula("shelf check", place / "moved").status, 0);
   EXPECT_TRUE(place.shelf_entries().empty()) << "the user's shelf was not needed";
+}
+
+/// A library that comes as source, and a project that uses it.
+void make_pebble(const Workplace& place) {
+  place.folder().write("work/pebble/pebble.h", "int pebble(void);\n");
+  place.folder().write("work/pebble/pebble.c", "#include \"pebble.h\"\nint pebble(void) { return 7; }\n");
+  place.folder().write("work/app/main.c", "#include <pebble.h>\nint main(void) { return pebble(); }\n");
+  place.folder().write(
+      "work/app/fibula.toml",
+      "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.pebble]\n[lane.desk]\ncompiler = \"gcc\"\n");
+}
+
+TEST(ServedShelf, TakesWhatWasBuiltAndGivesItToTheNextMachine) {
+  const Workplace place;
+  make_pebble(place);
+  const auto served = place / "served";
+  test::fs::create_directories(served);
+  const Nginx server(place, served);
+  ASSERT_EQ(place.shell("$FIBULA take pebble --version 1 && $FIBULA -C app build").status, 0);
+  EXPECT_NE(place.shell("$FIBULA shelf publish cairn --to " + server.url()).all().find("nothing was built of cairn"),
+            std::string::npos);
+  const auto put = place.shell("$FIBULA shelf publish pebble --to " + server.url());
+  EXPECT_NE(put.all().find("pebble 1: 1 build handed on"), std::string::npos) << put.all() << server.log();
+  EXPECT_NE(place.shell("$FIBULA shelf publish pebble --to " + server.url()).all().find("is there already"),
+            std::string::npos);
+  place.shell("$FIBULA shelf publish pebble --to ../folder-shelf");
+  // Another machine: the library itself is on its own shelf, the build comes from elsewhere.
+  const std::string other =
+      "export FIBULA_CACHE=$PWD/cache2 FIBULA_SHELF=\"$PWD/shelf2\" && rm -rf app/.fibula cache2 shelf2 && $FIBULA "
+      "take "
+      "pebble --version 1 >/dev/null && FIBULA_SHELF=\"$PWD/shelf2;{}\" && $FIBULA -C app build --run";
+  for (const auto& from : {server.url(), (place / "folder-shelf").string()}) {
+    const auto built = place.shell(fmt::format(fmt::runtime(other), from));
+    EXPECT_EQ(built.status, 7) << built.all();
+    EXPECT_EQ(built.all().find("pebble:"), std::string::npos) << built.all();
+  }
+  // Finding what is not there costs one request.
+  const auto before = server.log().size();
+  place.shell("sed -i 's/\\[lane.desk\\]/&\\nflags = [\"-O1\"]/' app/fibula.toml && " +
+              fmt::format(fmt::runtime(other), server.url()));
+  const std::string asked = server.log().substr(before);
+  EXPECT_EQ(asked.find("built.sha256"), asked.rfind("built.sha256")) << asked;
+}
+
+TEST(ServedShelf, BuildsItselfWhatIsNotWholeOrNotRight) {
+  const Workplace place;
+  make_pebble(place);
+  const auto served = place / "served";
+  test::fs::create_directories(served);
+  const Nginx server(place, served);
+  ASSERT_EQ(place
+                .shell("$FIBULA take pebble --version 1 && $FIBULA -C app build && $FIBULA shelf publish pebble --to " +
+                       server.url())
+                .status,
+            0);
+  const std::string elsewhere =
+      "export FIBULA_CACHE=$PWD/cache2 FIBULA_SHELF=\"$PWD/shelf2\" && rm -rf app/.fibula cache2 shelf2 && $FIBULA "
+      "take pebble --version 1 >/dev/null && FIBULA_SHELF=\"$PWD/shelf2;" +
+      server.url() + "\" && $FIBULA -C app build --run";
+  for (const char* damage :
+       {"find . -name '*.a' -exec sh -c 'echo x >> {}' \\;", "find . -name card.toml -exec sh -c 'echo x > {}' \\;",
+        "find . -name '*.a' -delete", "find . -name built.sha256 -exec sh -c 'echo ../../../x > {}' \\;"}) {
+    SCOPED_TRACE(damage);
+    test::must(damage, served);
+    const auto built = place.shell(elsewhere);
+    EXPECT_EQ(built.status, 7) << built.all();
+    EXPECT_NE(built.all().find("pebble: pebble.c"), std::string::npos) << built.all();
+  }
+  EXPECT_NE(place
+                .shell("find \"$FIBULA_SHELF/.built\" -name '*.a' -exec sh -c 'chmod u+w {}; echo x >> {}' \\; && "
+                       "$FIBULA shelf check")
+                .all()
+                .find("libpebble.a damaged"),
+            std::string::npos);
 }
 
 }  // namespace

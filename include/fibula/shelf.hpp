@@ -75,6 +75,11 @@ class FIBULA_API Shelf {
   /// list. Errors: io.
   Result<std::optional<Card>> built(const std::string& place) const;
 
+  /// Hands on what was built of a version here, in the first folder: to another shelf's folder, or to the address of
+  /// one whose server takes files (PUT). What is there under a key stays. Gives how many outcomes were handed on.
+  /// Errors: absent (nothing was built of it here), those of the server, io.
+  Result<size_t> publish(const std::string& name, const std::string& version, const std::string& place) const;
+
   /// Reads every file again and compares it with what was taken. Errors: absent, malformed.
   Result<std::vector<Change>> check(const Card& card) const;
   /// Takes a version off the shelf; files taken in place stay where they are. Errors: refused (it is in none of the

@@ -83,6 +83,10 @@ std::vector<std::string> folders_in(const fs::path& folder) {
   return names;
 }
 
+std::string empty_index() {
+  return std::string(heading);
+}
+
 Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::string& file) {
   const auto malformed = [&](size_t number) {
     return fail({.code = Code::malformed,

@@ -18,6 +18,9 @@ struct IndexLine {
   std::string variants;  ///< "x86_64-elf-static, x86_64-elf-shared"
 };
 
+/// The index of a shelf without libraries.
+std::string empty_index();
+
 /// Errors: malformed.
 Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::string& file);
 

@@ -13,10 +13,8 @@
 #include <fmt/format.h>
 
 namespace fibula {
-namespace {
 
-/// A path's signs that mean something in an URL (RFC 3986, section 2).
-std::string escaped(std::string_view path) {
+std::string url_path(std::string_view path) {
   std::string text;
   for (const char c : path) {
     const bool plain = text::is_identifier_character(c) || c == '-' || c == '.' || c == '~' || c == '/';
@@ -28,6 +26,8 @@ std::string escaped(std::string_view path) {
   }
   return text;
 }
+
+namespace {
 
 bool has_digest(const fs::path& file, const std::string& sha256) {
   const auto digest = sha256_of_file(file);
@@ -87,7 +87,7 @@ Result<Card> ServedShelf::card(const IndexLine& line) {
   const auto cache = Folder::make(cache_);
   if (!cache) return fail(cache.error());
   const std::string entry = fmt::format("{}/{}", line.name, line.version);
-  const std::string url = fmt::format("{}/{}/{}", url_, escaped(line.name), escaped(line.version));
+  const std::string url = fmt::format("{}/{}/{}", url_, url_path(line.name), url_path(line.version));
   Downloader downloader;
   const std::pair<const char*, Expected> files[] = {{"card.toml", {line.card_sha256, line.card_size}},
                                                     {"contents.sha256", {line.contents_sha256}}};
@@ -111,7 +111,7 @@ Result<void> ServedShelf::bring(const Card& card) {
     std::error_code ignored;
     if (fs::exists(file, ignored)) continue;
     const std::string url =
-        fmt::format("{}/{}/{}/files/{}", url_, escaped(card.name), escaped(card.version), escaped(content.file));
+        fmt::format("{}/{}/{}/files/{}", url_, url_path(card.name), url_path(card.version), url_path(content.file));
     if (auto got = fetch(downloader, url, {content.sha256}, *cache, shown_from(cache_, file)); !got) return got;
   }
   return {};
@@ -120,7 +120,7 @@ Result<void> ServedShelf::bring(const Card& card) {
 void ServedShelf::bring_built(const std::string& place) {
   const fs::path folder = cache_ / place;
   if (stamp_of(folder / "card.toml").is_file() || !InsidePath::of(place)) return;
-  const std::string url = fmt::format("{}/{}", url_, escaped(place)), list = fmt::format("{}/{}", url, built_list);
+  const std::string url = fmt::format("{}/{}", url_, url_path(place)), list = fmt::format("{}/{}", url, built_list);
   // One request tells whether it is there; what it lists is checked file by file, and the card comes last.
   const auto text = download_text(list, 64U << 20U);
   if (!text) return;
@@ -129,7 +129,7 @@ void ServedShelf::bring_built(const std::string& place) {
   if (!contents || !cache) return;
   Downloader downloader;
   const auto bring = [&](const ListedFile& file) {
-    return fetch(downloader, fmt::format("{}/{}", url, escaped(file.file)), {file.sha256}, *cache,
+    return fetch(downloader, fmt::format("{}/{}", url, url_path(file.file)), {file.sha256}, *cache,
                  fmt::format("{}/{}", place, file.file));
   };
   const ListedFile* card = nullptr;

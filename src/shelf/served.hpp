@@ -9,6 +9,9 @@
 
 namespace fibula {
 
+/// A path with its signs escaped that mean something in an URL (RFC 3986, section 2).
+std::string url_path(std::string_view path);
+
 class ServedShelf {
  public:
   /// `cache`: where this shelf's files are kept.

@@ -16,6 +16,7 @@
 #include "shelf/built.hpp"
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
+#include "shelf/publish.hpp"
 #include "shelf/served.hpp"
 #include "shelf/storage.hpp"
 #include "shelf/uses.hpp"
@@ -254,6 +255,20 @@ Result<std::vector<Change>> changes_of(const Card& card) {
   return changes;
 }
 
+/// What was built of it, against the lists beside it. An outcome that somebody takes away meanwhile is no damage.
+void add_built_changes(const Card& card, std::vector<Change>& changes) {
+  const fs::path below = card.entry.parent_path().parent_path() / built_folder / card.name / card.version;
+  for (const auto& key : folders_in(below)) {
+    const auto list = read_digest_list(below / key / built_list, "");
+    for (const auto& listed : list.value_or(DigestList())) {
+      const fs::path file = below / key / listed.file;
+      const auto digest = sha256_of_file(file);
+      if (digest ? *digest == listed.sha256 : !stamp_of(below / key).there()) continue;
+      changes.push_back({shown_from(below.parent_path().parent_path(), file), digest ? "damaged" : "missing", file});
+    }
+  }
+}
+
 }  // namespace
 
 Result<std::optional<Card>> Shelf::built(const std::string& place) const {
@@ -262,6 +277,10 @@ Result<std::optional<Card>> Shelf::built(const std::string& place) const {
     if (auto card = read_built((one->served ? one->cache : one->folder) / place)) return card;
   }
   return std::optional<Card>();
+}
+
+Result<size_t> Shelf::publish(const std::string& name, const std::string& version, const std::string& place) const {
+  return publish_built(folder(), name, version, place);
 }
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
@@ -277,6 +296,7 @@ Result<std::vector<Change>> Shelf::check(const Card& card) const {
       now = std::move(*read);
     }
     auto changes = changes_of(now);
+    if (changes && !now.in_place) add_built_changes(now, *changes);
     const bool good = changes && changes->empty();
     const bool same = tries > 0 && before.there() && stamp_of(card.entry / "card.toml") == before;
     if (good || same || tries > 20) return changes;

@@ -53,7 +53,11 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&))
 }
 
 bool CodeTree::is_there(const std::string& header) const {
-  return names_.contains(fs::path(header).filename().string()) || comes_with_system(header);
+  return came(header) || comes_with_system(header);
+}
+
+bool CodeTree::came(const std::string& header) const {
+  return names_.contains(fs::path(header).filename().string());
 }
 
 void CodeTree::add_header(const std::string& name) {

@@ -35,6 +35,8 @@ class CodeTree {
 
   /// Whether a header of that name came, will be made, or is there by itself.
   bool is_there(const std::string& header) const;
+  /// Whether it came: what this machine happens to have is not meant where a template lies in the tree.
+  bool came(const std::string& header) const;
   /// A header of that name will be made.
   void add_header(const std::string& name);
   /// The library's header of that name, the one nearest to who asks; empty where there is none.

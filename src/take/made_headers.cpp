@@ -69,7 +69,7 @@ class HeaderMaker {
 
   void note_asked(const IncludeLine& line, const std::string& asking, bool by_users,
                   std::map<std::string, bool>& asked) const {
-    if (is_source_name(line.name) || (tree_.is_there(line.name) && !has_nearer_template(line.name, asking))) return;
+    if (is_source_name(line.name) || (tree_.came(line.name) && !has_nearer_template(line.name, asking))) return;
     const std::string name = fs::path(line.name).lexically_normal().generic_string();
     bool& users = asked[name.starts_with("..") ? fs::path(name).filename().string() : name];
     users = users || (by_users && !line.conditional);
