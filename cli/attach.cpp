@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 namespace cli {
 namespace {
@@ -12,10 +13,11 @@ namespace {
 struct Options {
   std::string name;
   std::string range;
-  std::string linkage = "any";
+  std::string linkage;  ///< empty: as the project says
 };
 
-fibula::Linkage linkage_named(const std::string& name) {
+std::optional<fibula::Linkage> linkage_named(const std::string& name) {
+  if (name.empty()) return std::nullopt;
   if (name == "static") return fibula::Linkage::static_;
   return name == "shared" ? fibula::Linkage::shared : fibula::Linkage::any;
 }

@@ -34,3 +34,14 @@ say fibula build --lane desk-release --run
 "$fibula" build --lane desk-release --run
 tell stage --into ../harbourlog-1.0 --lane desk-release
 tell stage --check ../harbourlog-1.0
+
+# Libraries that come as source: one is compiled, the other runs the steps that it brings, after it was agreed to.
+[ -d "$work/quayhand" ] || cp -r "$here/quayhand" "$work/quayhand"
+cd "$work/quayhand"
+tell take "$here/beacon"
+tell shelf show beacon
+tell attach mooring
+tell attach beacon
+tell fit
+tell build --allow-steps --run
+tell build

@@ -1,6 +1,6 @@
 """Takes source packages of Debian with their archive alone, builds each in several lanes, links a program that calls it, and starts it.
 
-usage: check_sources.py PATH_OF_FIBULA FOLDER [--only NAME] [--hidden | --tuned]
+usage: check_sources.py PATH_OF_FIBULA FOLDER [--only NAMES] [--lanes NAMES] [--hidden | --tuned] [--all-must-run]
 
 FOLDER keeps what is fetched. One line a package: what needed no hand, and where it stopped. Packages marked hidden were not looked at
 while the rules of `take` were written. Needs network for the first run, and the compilers of scripts/install_packages.sh --test.
@@ -19,6 +19,7 @@ options.add_argument("folder")
 options.add_argument("--only")
 options.add_argument("--hidden", action="store_true")
 options.add_argument("--tuned", action="store_true")
+options.add_argument("--all-must-run", action="store_true", help="end with status 1 where a program does not run")
 options.add_argument("--lanes", default="debug,release,m32,mingw,arm64")
 given = options.parse_args()
 fibula, folder = os.path.abspath(given.fibula), pathlib.Path(given.folder).resolve()
@@ -172,7 +173,7 @@ def main():
     totals = {}
     for package in PACKAGES:
         is_hidden = "hidden" in PACKAGES[package]
-        if (given.only and package != given.only) or (given.hidden and not is_hidden) or (given.tuned and is_hidden):
+        if (given.only and package not in given.only.split(",")) or (given.hidden and not is_hidden) or (given.tuned and is_hidden):
             continue
         outcome, why = try_package(package)
         group = totals.setdefault("hidden" if is_hidden else "tuned", {"packages": 0})
@@ -185,7 +186,8 @@ def main():
         print(f"{package:15} {'hidden' if is_hidden else 'tuned ':6}  {shown}  {why}", flush=True)
     for group, counts in totals.items():
         print(group + ": " + ", ".join(f"{what} {number}" for what, number in counts.items()))
+    short = any(counts.get(lane, 0) < counts["packages"] for counts in totals.values() for lane in given.lanes.split(","))
+    return 1 if given.all_must_run and (short or not totals) else 0
 
 
-main()
-sys.exit(0)
+sys.exit(main())

@@ -16,7 +16,7 @@ trap 'rm -rf $work; kill $screen 2>/dev/null || true' EXIT
 Xvfb :77 -screen 0 1280x800x24 >/dev/null 2>&1 &
 screen=$!
 unset LIBRARY_PATH CPATH
-export DISPLAY=:77 PATH="$bin:$PATH" FIBULA_SHELF=$work/shelf
+export DISPLAY=:77 PATH="$bin:$PATH" FIBULA_SHELF=$work/shelf XDG_STATE_HOME=$work/state
 sleep 1
 
 # shot NAME FOLDER SCRIPT: runs the script's lines as if they were typed.
@@ -62,6 +62,15 @@ shot build $work/harbourlog 'fibula build --lane desk-release --run -- 3'
 fibula -C harbourlog attach tidecalc --linkage shared >/dev/null
 fibula -C harbourlog attach foghorn >/dev/null
 fibula -C harbourlog attach saltlog >/dev/null
+cp -r "$demo/quayhand" $work/
+cp -r "$demo/beacon" $work/beacon-1.5.0
+fibula take $work/beacon-1.5.0 >/dev/null
+fibula -C quayhand attach mooring >/dev/null
+fibula -C quayhand attach beacon >/dev/null
+shot source $work/quayhand 'fibula fit
+fibula build
+fibula build --allow-steps --run
+fibula build'
 shot stage $work/harbourlog 'fibula stage --into ../harbourlog-1.0 --lane desk-release --licences
 fibula inspect --needs ../harbourlog-1.0/harbourlog | tail -3
 fibula stage --check ../harbourlog-1.0'
@@ -105,4 +114,4 @@ compiler = "clang++"
 flags = ["-stdlib=libc++"]
 END
 shot lanes $work/harbourlog 'fibula lanes | head -32'
-shot lanes-fit $work/harbourlog 'fibula fit'
+shot lanes-fit $work/harbourlog 'fibula fit | head -38'

@@ -91,6 +91,11 @@ TEST(Project, EditsKeepTheHandThatWroteTheFile) {
   expected.replace(expected.find(">=2.1.0\""), 8, "2.1\"");
   expected.replace(expected.find(" # mine"), 7, " # mine\nlinkage = \"static\"");
   EXPECT_EQ(test::read(place / "work/fibula.toml"), expected);
+  // Without a word about it the linkage stays; asked for, any is any.
+  EXPECT_EQ(place.fibula("attach tidecalc 2.1").status, 0);
+  EXPECT_EQ(test::read(place / "work/fibula.toml"), expected);
+  EXPECT_EQ(place.fibula("attach tidecalc 2.1 --linkage any").status, 0);
+  EXPECT_NE(test::read(place / "work/fibula.toml").find("linkage = \"any\""), std::string::npos);
   EXPECT_EQ(place.fibula("detach tidecalc").status, 0);
   std::string without = before;
   without.replace(without.find("[\"gauge\", \"tidecalc\"]"), 21, "[\"gauge\"]");

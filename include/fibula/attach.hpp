@@ -5,6 +5,7 @@
 #include <fibula/shelf.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -30,10 +31,11 @@ struct Attachment {
 
 /// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without
 /// a project becomes one: a program from the sources that lie there, with a debug and a release lane. `range` empty:
-/// the newest on the shelf that fits every lane, and later ones. What the lock file says of the library is forgotten.
-/// Errors: refused (not on the shelf, or no version in the range), malformed, io.
+/// the newest on the shelf that fits every lane, and later ones. `linkage` none: as the project says, or any. What the
+/// lock file says of the library is forgotten. Errors: refused (not on the shelf, or no version in the range),
+/// malformed, io.
 FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
-                                     const std::string& range, Linkage linkage);
+                                     const std::string& range, std::optional<Linkage> linkage = {});
 
 /// Stops using a library. Errors: refused (it is not attached), malformed, io.
 FIBULA_API Result<void> detach(const std::filesystem::path& folder, const std::string& name);

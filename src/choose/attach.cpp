@@ -145,8 +145,7 @@ Error uneditable(const Project& project, const std::string& name, const std::str
 Result<void> check_attached(const Project& project, const std::string& text, const LibraryUse& wanted) {
   const auto after = Project::from_text(text, project.root());
   const auto there = [&](const LibraryUse& use) {
-    return use.name == wanted.name && use.version == wanted.version &&
-           (wanted.linkage == Linkage::any || use.linkage == wanted.linkage);
+    return use.name == wanted.name && use.version == wanted.version && use.linkage == wanted.linkage;
   };
   if (after && std::count_if(after->libraries().begin(), after->libraries().end(), there) == 1) return {};
   return fail(uneditable(project, wanted.name, fmt::format("write version = \"{}\"", wanted.version)));
@@ -179,7 +178,7 @@ Result<Edited> open_for_edit(const fs::path& folder) {
 }  // namespace
 
 Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range,
-                          Linkage linkage) {
+                          std::optional<Linkage> linkage) {
   auto wanted = VersionRange::parse(range);
   if (!wanted) return pass(wanted);
   auto edited = open_for_edit(folder);
@@ -189,7 +188,11 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   if (!edited) return pass(edited);
   const Project& project = edited->project;
   Attachment attachment{.name = name};
-  LibraryUse use{.name = name, .linkage = linkage};
+  LibraryUse use{.name = name};
+  for (const auto& known : project.libraries()) {
+    if (known.name == name) use = known;
+  }
+  if (linkage) use.linkage = *linkage;
   const Card& card = choose_card(*cards, project, shelves, use, attachment);
   attachment.version = card.version;
   attachment.range = use.version = range.empty() ? range_from(attachment) : range;

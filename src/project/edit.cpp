@@ -70,15 +70,24 @@ size_t find_header(const Lines& lines, const std::string& header) {
   return static_cast<size_t>(found - lines.begin());
 }
 
-/// Sets `key = value` in a block, keeping a comment behind the old value.
-void set_value(Lines& lines, size_t start, const std::string& name, const std::string& value) {
+/// The line of a block on which a key stands; one past the block where it does not.
+size_t line_of_value(const Lines& lines, size_t start, const std::string& name) {
   const size_t end = block_end(lines, start);
   for (size_t i = start + 1; i < end; ++i) {
     const auto equals = lines[i].find('=');
-    if (equals == std::string::npos || text::trim(std::string_view(lines[i]).substr(0, equals)) != name) continue;
-    const size_t close = lines[i].rfind('"');
-    const std::string behind = close == std::string::npos ? "" : lines[i].substr(close + 1);
-    lines[i] = lines[i].substr(0, equals) + "= " + value + behind;
+    if (equals != std::string::npos && text::trim(std::string_view(lines[i]).substr(0, equals)) == name) return i;
+  }
+  return end;
+}
+
+/// Sets `key = value` in a block, keeping a comment behind the old value.
+void set_value(Lines& lines, size_t start, const std::string& name, const std::string& value) {
+  const size_t line = line_of_value(lines, start, name), end = block_end(lines, start);
+  if (line != end) {
+    const auto equals = lines[line].find('=');
+    const size_t close = lines[line].rfind('"');
+    const std::string behind = close == std::string::npos ? "" : lines[line].substr(close + 1);
+    lines[line] = lines[line].substr(0, equals) + "= " + value + behind;
     return;
   }
   size_t at = end;
@@ -158,7 +167,8 @@ std::string with_library(std::string_view text, const LibraryUse& use) {
     lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(start), block.begin(), block.end());
     start = find_header(lines, header);
   }
-  if (use.linkage != Linkage::any) set_value(lines, start, "linkage", toml::quote(to_string(use.linkage)));
+  if (use.linkage != Linkage::any || line_of_value(lines, start, "linkage") != block_end(lines, start))
+    set_value(lines, start, "linkage", toml::quote(to_string(use.linkage)));
   if (!use.version.empty()) set_value(lines, start, "version", toml::quote(use.version));
   return joined(lines);
 }

@@ -239,7 +239,10 @@ class Selection {
     tell_some(unreached_, "left out: nothing that the public headers declare needs it");
     tell_some(incomplete_, "left out: it includes what is not here");
     tell_some(foreign_, "left out: for another system");
-    if (!source_.samples.empty()) tell_some(source_.samples, "of samples and tests: not compiled into the library");
+    if (!source_.samples.empty())
+      tell_some(source_.samples, source_.samples.size() == 1
+                                     ? "is a sample or a test, and not compiled into the library"
+                                     : "are samples and tests, and not compiled into the library");
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
         const bool elsewhere = system_of_source(file, {name}).systems.size() == 1;

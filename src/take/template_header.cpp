@@ -78,6 +78,7 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   if (is_one_of(rest, {"DECL_ISNAN", "DECL_ISINF", "DECL_INFINITY", "DECL_NAN", "DECL_SIGNBIT", "DECL_ISFINITE"}))
     return fmt::format("#define {} 1", name);
   if (is_c99_function(function)) return fmt::format("#define {} 1", name);
+  if (function == "getrandom") return if_so("__has_include(<sys/random.h>)", name);
   if (is_posix_function(function)) return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (rest.starts_with("BUILTIN") || rest.starts_with("__BUILTIN") || rest.starts_with("GCC_") ||
       rest.find("ATTRIBUTE") != std::string_view::npos || rest.find("VISIBILITY") != std::string_view::npos)
@@ -102,6 +103,8 @@ std::string definition_of(const std::string& name, const std::string& library) {
     if (auto found = have(std::string_view(name).substr(at + 5), name)) return *found;
   }
   if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
+  if (name == "BYTEORDER")
+    return "#if __BYTE_ORDER__ == __ORDER_BIG_ENDIAN__\n#define BYTEORDER 4321\n#else\n#define BYTEORDER 1234\n#endif";
   if (name == "WORDS_BIGENDIAN" || name.ends_with("CPU_IS_BIG_ENDIAN"))
     return if_so("__BYTE_ORDER__ == __ORDER_BIG_ENDIAN__", name);
   if (name.ends_with("CPU_IS_LITTLE_ENDIAN")) return if_so("__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__", name);
