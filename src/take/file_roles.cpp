@@ -61,6 +61,7 @@ constexpr FolderRow folder_rows[] = {
     {"programs", Role::sample},
     {"apps", Role::sample},
     {"perf", Role::test},
+    {"plugins", Role::foreign},
     {"share", Role::data},
     {"data", Role::data},
     {"resources", Role::data},

@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 
 namespace fibula {
 namespace {
@@ -28,10 +29,14 @@ class HeaderMaker {
     std::vector<SourceHeader> headers;
     for (const auto& [asked, by_users] : headers_asked_for()) {
       const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
-      if (found == templates_.end()) continue;
+      if (found == templates_.end()) {
+        if (auto made = export_header(asked)) headers.push_back(std::move(*made));
+        continue;
+      }
       auto made =
           filled_template(read_text(source_.root / found->second).value_or(""), split_name(source_.called).name);
-      headers.push_back({.path = asked, .text = std::move(made.text), .for_users = by_users});
+      headers.push_back(
+          {.path = asked, .text = std::move(made.text), .for_users = by_users || is_among_public_ones(found->second)});
       tree_.add_header(asked);
       source_.remarks.push_back(
           fmt::format("{} is made from {}, with what compilers tell{}: look at it in the card", asked, found->second,
@@ -43,6 +48,31 @@ class HeaderMaker {
   }
 
  private:
+  /// One that would lie where users look, and is not about how the library was configured.
+  bool is_among_public_ones(const std::string& file) const {
+    const std::string folder = fs::path(file).parent_path().generic_string();
+    const auto& directories = source_.directories;
+    return file.find("config") == std::string::npos &&
+           std::find(directories.begin(), directories.end(), folder.empty() ? "." : folder) != directories.end();
+  }
+
+  /// `tide_export.h`, which a build tool writes to hide or show symbols (CMake's module GenerateExportHeader): in a
+  /// library that is built here everything may be seen.
+  std::optional<SourceHeader> export_header(const std::string& asked) {
+    constexpr std::string_view ending = "_export.h";
+    const std::string file = fs::path(asked).filename().string();
+    if (!file.ends_with(ending)) return std::nullopt;
+    const std::string name = text::upper(file.substr(0, file.size() - ending.size()));
+    tree_.add_header(asked);
+    source_.remarks.push_back(fmt::format("{} is made: with it nothing of the library is hidden", asked));
+    source_.elsewhere.erase(asked);
+    return SourceHeader{.path = asked,
+                        .text = fmt::format("#ifndef {0}_EXPORT_H\n#define {0}_EXPORT_H\n#define {0}_EXPORT\n#define "
+                                            "{0}_NO_EXPORT\n#define {0}_DEPRECATED\n#endif\n",
+                                            name),
+                        .for_users = true};
+  }
+
   /// A header of that name in another corner of the tree is not the one that is meant.
   bool has_nearer_template(const std::string& name, const std::string& asking) const {
     const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
