@@ -285,6 +285,30 @@ TEST(Source, FoldersAreUsedWhereTheyLieAndSeenWhenTheyChange) {
   EXPECT_NE(gone.all().find("is no folder, so no library lies there"), std::string::npos) << gone.all();
 }
 
+TEST(Source, WhatLiesElsewhereIsHeldByTheLockAndWhatLiesInsideIsNot) {
+  const std::string uses = program + "[library.pebble]\nfolder = \"{}\"\n" + desk;
+  const std::string change =
+      " && printf 'int pebble_raw(void) {{ return 3; }}\\n' > {}/src/raw.c && $FIBULA -C app build --run; $FIBULA -C "
+      "app build";
+  const auto files = [&](const std::string& folder) {
+    return with(pebble, {{"app/fibula.toml", fmt::format(fmt::runtime(uses), folder)},
+                         {"app/main.c", "#include <pebble.h>\nint main(void) { return pebble_read(); }\n"}});
+  };
+  check({{"elsewhere",
+          files("../pebble-1.2"),
+          "$FIBULA -C app build >/dev/null" + fmt::format(fmt::runtime(change), "pebble-1.2"),
+          0,
+          {"the program ended with status 4", "caution (locked): pebble", "has other files under that version"}},
+         {"inside, with a space",
+          files("own/small stones"),
+          "mkdir app/own && cp -r pebble-1.2 'app/own/small stones' && $FIBULA -C app build >/dev/null" +
+              fmt::format(fmt::runtime(change), "'app/own/small stones'") +
+              " && $FIBULA -C app build --why 'own/small stones/src/raw.c'",
+          0,
+          {"the program ended with status 4", "nothing to do", "raw.c.o", "is up to date"},
+          {"locked"}}});
+}
+
 /// A tree with a configure script and a makefile, as short as they can be.
 Files beacon(const std::string& configure, const std::string& install =
                                                "mkdir -p $(DESTDIR)$(prefix)/lib $(prefix)/include\n"

@@ -22,17 +22,29 @@ MadeFile made_file(const std::string& lane, BuildRecord& record, const std::stri
   return made;
 }
 
+/// The lane's own record, and those of libraries that lie open to changes.
+std::vector<fs::path> records_of(const Project& project, const Lane& lane) {
+  std::vector<fs::path> records{record_file(project, lane)};
+  for (const auto& use : project.libraries()) {
+    fs::path record = own_store_of(project, lane) / use.name / "record";
+    if (stamp_of(record).is_file()) records.push_back(std::move(record));
+  }
+  return records;
+}
+
 }  // namespace
 
 std::vector<MadeFile> why_made(const Project& project, const std::vector<Lane>& lanes, const fs::path& file) {
   std::vector<MadeFile> found;
   const std::string path = absolute_path(file).string();
   for (const auto& lane : lanes) {
-    BuildRecord record(record_file(project, lane));
-    for (const auto& product : record.products()) {
-      const auto inputs = record.inputs_of(product);
-      if (product == path || std::find(inputs.begin(), inputs.end(), path) != inputs.end())
-        found.push_back(made_file(lane.name, record, product));
+    for (const auto& file_of_record : records_of(project, lane)) {
+      BuildRecord record(file_of_record);
+      for (const auto& product : record.products()) {
+        const auto inputs = record.inputs_of(product);
+        if (product == path || std::find(inputs.begin(), inputs.end(), path) != inputs.end())
+          found.push_back(made_file(lane.name, record, product));
+      }
     }
   }
   return found;

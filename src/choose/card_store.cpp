@@ -12,9 +12,8 @@ std::string key_of(const LibraryUse& use) {
 
 Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) {
   if (use.folder.empty()) return shelf.versions(use.name);
-  auto card = card_of_folder(use.folder);
+  auto card = card_of_folder(use.folder, use.name);
   if (!card) return pass(card);
-  if (card->name.empty()) card->name = use.name;
   return std::vector<Card>{std::move(*card)};
 }
 

@@ -246,6 +246,9 @@ std::vector<const Card*> in_order(const std::vector<Card>& cards, const Bounds& 
 std::optional<Misfit> lock_broken(const std::vector<Card>& cards, const Bounds& bounds, const Locked* locked,
                                   const Chooser& chooser) {
   if (locked == nullptr || !bounds.contain(locked->version)) return std::nullopt;
+  // What lies in the project's own tree changes with it.
+  const auto is_own = [&](const Card& card) { return card.lies_open && is_inside(chooser.project.root(), card.entry); };
+  if (std::any_of(cards.begin(), cards.end(), is_own)) return std::nullopt;
   std::string instead = "the shelf has no " + locked->version;
   for (const auto& card : cards) {
     if (card.version != locked->version) continue;

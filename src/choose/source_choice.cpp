@@ -58,7 +58,10 @@ class SourceSettler {
     }
     const Card& card = chooser_.cards.keep(built_card(*plan, **outcome));
     choice.card = nullptr;
+    auto said = std::move(choice.chosen.misfits);
     if (take_variant(card, chooser_, choice)) choice.chosen.why = "built from source, " + choice.chosen.why;
+    choice.chosen.misfits.insert(choice.chosen.misfits.end(), said.begin(), said.end());
+    choice.chosen.verdict = worst(choice.chosen.misfits);
     choice.chosen.files.clear();  // they lie where this machine keeps what it built
     return {};
   }

@@ -9,7 +9,7 @@
 
 namespace fibula {
 
-Result<Card> card_of_folder(const fs::path& folder) {
+Result<Card> card_of_folder(const fs::path& folder, const std::string& name) {
   const bool has_card = stamp_of(folder / "card.toml").there();
   if (has_card) {
     auto card = read_card(folder);
@@ -26,6 +26,7 @@ Result<Card> card_of_folder(const fs::path& folder) {
   auto described = describe(folder);
   if (!described) return pass(described);
   Card card = std::move(described->card);
+  card.name = name;
   if (card.version.empty()) card.version = "0";
   card.entry = absolute_path(folder);
   card.lies_open = true;

@@ -6,7 +6,7 @@
 namespace fibula {
 
 /// A folder with `card.toml` and `files/`, as a shelf's entry; with `card.toml` alone, which describes what lies beside
-/// it; or without one. Its name is empty where nothing tells it. Errors: absent, those of a card, or of `describe`.
-Result<Card> card_of_folder(const std::filesystem::path& folder);
+/// it; or without one, under this name. Errors: absent, those of a card, or of `describe`.
+Result<Card> card_of_folder(const std::filesystem::path& folder, const std::string& name);
 
 }  // namespace fibula
