@@ -69,8 +69,9 @@ class Selection {
         if (!tree_.is_there(name) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
       }
     }
+    constexpr size_t few = 8;  // of so few none is an extra
     for (const auto& [name, files] : lacking) {
-      if (files.size() * 4 > kept_.size()) continue;
+      if (kept_.size() < few || files.size() * 4 > kept_.size() || source_.elsewhere.contains(name)) continue;
       for (const auto& file : files) {
         if (kept_.erase(file) != 0) incomplete_.push_back(file);
       }
