@@ -27,7 +27,7 @@ struct Options {
 
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
   ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array(),
-               memory = ordered_json::array();
+               memory = ordered_json::array(), placements = ordered_json::array();
   for (const auto& step : report.steps) {
     steps.push_back({{"kind", verb(step.kind)},
                      {"subject", step.subject},
@@ -37,15 +37,28 @@ ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula
                      {"log", step.log}});
   }
   for (const auto& product : report.products) {
+    for (const auto& one : product.placements)
+      placements.push_back({{"output", product.output},
+                            {"name", one.name},
+                            {"address", one.address},
+                            {"region", one.region},
+                            {"wanted", one.wanted}});
     products.push_back(product.path.string());
     for (const auto& use : product.memory)
       memory.push_back(
           {{"output", product.output}, {"region", use.region}, {"used", use.used}, {"length", use.length}});
   }
   for (const auto& misfit : report.misfits) misfits.push_back(misfit.sentence());
-  return {{"lane", report.lane},       {"good", report.good}, {"steps", steps},
-          {"products", products},      {"memory", memory},    {"not_made", report.not_made},
-          {"stopped", report.stopped}, {"misfits", misfits},  {"findings", findings_json(findings)}};
+  return {{"lane", report.lane},
+          {"good", report.good},
+          {"steps", steps},
+          {"products", products},
+          {"memory", memory},
+          {"placements", placements},
+          {"not_made", report.not_made},
+          {"stopped", report.stopped},
+          {"misfits", misfits},
+          {"findings", findings_json(findings)}};
 }
 
 std::string outcome_of(const fibula::BuildReport& report) {
@@ -53,6 +66,7 @@ std::string outcome_of(const fibula::BuildReport& report) {
   const std::string commands = ran == 1 ? "1 command run" : fmt::format("{} commands run", ran);
   if (report.stopped) return styled("stopped", Style::warning) + ", " + commands;
   if (!report.good && report.products.empty()) return styled("not built", Style::bad);
+  if (!report.good && report.not_made.empty()) return styled("built, and not as the project wants it", Style::bad);
   if (!report.good)
     return styled("built in part", Style::bad) + fmt::format(", not {}", fmt::join(report.not_made, ", "));
   return styled("built", Style::good) + ", " + (ran == 0 ? "nothing to do" : commands);
@@ -66,6 +80,19 @@ void print_memory(const std::vector<fibula::MemoryUse>& uses) {
     table.push_back({{use.region, Style::faint},
                      {fmt::format("{} of {} bytes, {} %", use.used, use.length, percent),
                       percent >= 95 ? Style::warning : Style::plain}});
+  }
+  print_table(table, "    ");
+}
+
+/// "add  0x8004000 in SHARED".
+void print_placements(const std::vector<fibula::Placement>& placements) {
+  std::vector<std::vector<Cell>> table;
+  for (const auto& one : placements) {
+    if (!one.found) continue;
+    const bool right = one.region == one.wanted;
+    table.push_back({{one.name, Style::faint},
+                     {fmt::format("{:#x} in {}", one.address, one.region.empty() ? "no region" : one.region),
+                      right ? Style::plain : Style::bad}});
   }
   print_table(table, "    ");
 }
@@ -95,6 +122,7 @@ void print_reports(const Session& session, const BuiltLanes& built) {
     for (const auto& product : report->products) {
       print_line("  " + product.path.string());
       print_memory(product.memory);
+      print_placements(product.placements);
     }
   }
 }

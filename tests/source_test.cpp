@@ -463,6 +463,58 @@ TEST(Source, TakeTellsLibrariesFromProgramsTestsAndOtherSystems) {
   });
 }
 
+/// Two images for a device that share a function of a library; the script of the second differs in where it puts it.
+Files shared_images(const std::string& second) {
+  const auto script = [](const std::string& at) {
+    return "MEMORY {\n  FLASH (rx) : ORIGIN = 0x0, LENGTH = 64K\n  SHARED (rx) : ORIGIN = 0x10000, LENGTH = 4K\n  RAM "
+           "(rwx) : "
+           "ORIGIN = 0x20000000, LENGTH = 8K\n}\nSECTIONS {\n  .text : { *(.text*) } > FLASH\n  .shared " +
+           at + " : { KEEP(*(.shared)) } > SHARED\n}\nENTRY(begin)\n";
+  };
+  const std::string caller = "#include <sum.h>\nint begin(void) { return add(20, 22); }\n";
+  return {{"sum/sum.h", "int add(int a, int b);\n"},
+          {"sum/sum.c",
+           "#include \"sum.h\"\n__attribute__((section(\".shared\"))) int add(int a, int b) { return a + b; }\n"},
+          {"one.c", caller},
+          {"two.c", caller},
+          {"one.ld", script("")},
+          {"two.ld", script(second)},
+          {"fibula.toml",
+           "[[output]]\nname = \"one\"\nsources = [\"one.c\"]\nlinker-script = \"one.ld\"\nplacement = { add = "
+           "\"SHARED\" }\n"
+           "[[output]]\nname = \"two\"\nsources = [\"two.c\"]\nlinker-script = \"two.ld\"\nplacement = { \".shared\" = "
+           "\"SHARED\", add = \"SHARED\" }\n[library.sum]\n[lane.board]\ncompiler = \"arm-none-eabi-gcc\"\nflags = "
+           "[\"-mcpu=cortex-m3\", \"-mthumb\", \"-nostdlib\"]\n"}};
+}
+
+TEST(Source, FunctionsLieWhereTheProjectWantsThem) {
+#ifdef FIBULA_NATIVE_ONLY
+  GTEST_SKIP() << "needs compilers for other systems";
+#endif
+  const std::string build = "$FIBULA take sum --version 1 >/dev/null && $FIBULA build";
+  Files elsewhere = shared_images("");
+  elsewhere.push_back({"sum/sum.c", "#include \"sum.h\"\nint add(int a, int b) { return a + b; }\n"});
+  check({{"both alike", shared_images(""), build + " && $FIBULA build", 0, {"in SHARED", "nothing to do"}},
+         {"at another address",
+          shared_images("0x10100"),
+          build,
+          1,
+          {"misfit (placement): two in lane board", "one has add at 0x10001", "two has add at 0x10101",
+           "the same address in both"}},
+         {"in another region",
+          elsewhere,
+          build,
+          1,
+          {"wants add of one in region SHARED", "in section .text, in region FLASH", "defines nothing of that name"}},
+         {"placement of a library",
+          {{"fibula.toml",
+            "[[output]]\nname = \"l\"\nkind = \"static-library\"\nsources = [\"a.c\"]\nplacement = { a = \"X\" }\n" +
+                desk}},
+          "$FIBULA fit",
+          3,
+          {"fibula.toml:5: placement is for programs"}}});
+}
+
 TEST(Source, OtherMachinesGetTheirOwn) {
 #ifdef FIBULA_NATIVE_ONLY
   GTEST_SKIP() << "needs compilers for other systems";

@@ -64,7 +64,8 @@ struct BuiltOutput {
   std::string output;
   OutputKind kind = OutputKind::program;
   std::filesystem::path path;
-  std::vector<MemoryUse> memory = {};  ///< of a device, where the output has a linker script with regions
+  std::vector<Placement> placements = {};  ///< of what must lie in a region of a device
+  std::vector<MemoryUse> memory = {};      ///< of a device, where the output has a linker script with regions
 };
 
 struct BuildReport {

@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -16,6 +17,22 @@ struct MemoryUse {
   uint64_t used = 0;
   uint64_t length = 0;
 };
+
+/// Where a function, an object or a section of a program lies, beside the region in which it must.
+struct Placement {
+  std::string name;    ///< of a symbol, or of a section: ".shared"
+  std::string wanted;  ///< the region that was asked for
+  uint64_t address = 0;
+  std::string section = {};
+  std::string region = {};  ///< in which it lies; empty: in none of the script's
+  bool found = false;       ///< the program has it
+};
+
+/// Looks these names up in an ELF program, and their addresses in the regions of a linker script. `wanted`: the region
+/// of each name. Errors: absent, unreadable, those of `visit_symbols`.
+FIBULA_API Result<std::vector<Placement>> placements_in(const std::filesystem::path& program,
+                                                        const std::filesystem::path& script,
+                                                        const std::map<std::string, std::string>& wanted);
 
 /// What an ELF program takes of the regions of a linker script, in the script's order: what is loaded lies at its load
 /// address, and at the address where it runs when that is another (gABI chapter 5, "Program Header"). Regions whose

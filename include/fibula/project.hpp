@@ -26,11 +26,12 @@ struct Output {
   std::vector<std::string> definitions = {};
   std::vector<std::string> flags = {};
   LinkSettings link = {};
-  std::vector<std::string> data = {};          ///< patterns relative to the project: read while the program runs
-  std::vector<std::string> plugins = {};       ///< the same for libraries that it opens while it runs
-  std::vector<std::string> image = {};         ///< further forms of a program for a device: "hex", "bin"
-  unsigned line = 0;                           ///< of fibula.toml; 0: it stands in none
-  std::map<std::string, unsigned> lines = {};  ///< where each pattern and folder stands there
+  std::vector<std::string> data = {};                 ///< patterns relative to the project: read while the program runs
+  std::vector<std::string> plugins = {};              ///< the same for libraries that it opens while it runs
+  std::map<std::string, std::string> placement = {};  ///< the region in which a function or section must lie
+  std::vector<std::string> image = {};                ///< further forms of a program for a device: "hex", "bin"
+  unsigned line = 0;                                  ///< of fibula.toml; 0: it stands in none
+  std::map<std::string, unsigned> lines = {};         ///< where each pattern and folder stands there
 };
 
 /// What a project file says, as values: for programs that keep such settings in a form of their own.

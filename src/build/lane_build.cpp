@@ -5,6 +5,7 @@
 
 #include "base/digest.hpp"
 #include "build/image_job.hpp"
+#include "build/placement_rules.hpp"
 #include "build/settlement.hpp"
 #include "os/folder.hpp"
 
@@ -155,8 +156,11 @@ void LaneBuild::make_images(Made& made) {
 BuiltOutput LaneBuild::built_output(const Output& output) {
   BuiltOutput built{output.name, output.kind, own_.at(output.name).product};
   const OutputLink* link = output.kind == OutputKind::program ? plan_->fit().link(output.name) : nullptr;
-  if (link != nullptr && !link->settings.script.empty())
-    built.memory = memory_use(built.path, link->settings.script).value_or(std::vector<MemoryUse>());
+  if (link == nullptr || link->settings.script.empty()) return built;
+  built.memory = memory_use(built.path, link->settings.script).value_or(std::vector<MemoryUse>());
+  if (!output.placement.empty())
+    built.placements =
+        placements_in(built.path, link->settings.script, output.placement).value_or(std::vector<Placement>());
   return built;
 }
 
@@ -175,6 +179,10 @@ Result<void> LaneBuild::finish() {
     if (auto followed = plan_->follow(own_); !followed) return followed;
   }
   report_.fit = plan_->fit();
+  for (auto& misfit : judge_placements(project_, report_.products)) {
+    report_.fit->link_misfits.push_back(std::move(misfit));
+    report_.good = false;
+  }
   report_.misfits = report_.fit->misfits();
   if (!report_.good) return {};
   auto others = record_.drop_others();

@@ -130,6 +130,9 @@ std::string settlement_text(const Project& project, const Lane& lane, const Shel
     Pack{packed}(product.output, product.kind, product.path.string());
     packed.number(product.memory.size());
     for (const auto& use : product.memory) Pack{packed}(use.region, use.used, use.length);
+    packed.number(product.placements.size());
+    for (const auto& one : product.placements)
+      Pack{packed}(one.name, one.wanted, one.address, one.section, one.region, one.found);
   }
   return packed.take();
 }
@@ -153,6 +156,10 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
     for (size_t uses = from.count(); uses > 0; --uses) {
       MemoryUse& use = product.memory.emplace_back();
       Unpack{from}(use.region, use.used, use.length);
+    }
+    for (size_t uses = from.count(); uses > 0; --uses) {
+      Placement& one = product.placements.emplace_back();
+      Unpack{from}(one.name, one.wanted, one.address, one.section, one.region, one.found);
     }
   }
   report.good = from.good();

@@ -1,4 +1,5 @@
 #include <fibula/device_memory.hpp>
+#include <fibula/symbols.hpp>
 
 #include "binary/elf.hpp"
 #include "binary/memory_regions.hpp"
@@ -36,6 +37,35 @@ Result<std::vector<MemoryUse>> memory_use(const fs::path& program, const fs::pat
     uses.push_back(std::move(use));
   }
   return uses;
+}
+
+Result<std::vector<Placement>> placements_in(const fs::path& program, const fs::path& script,
+                                             const std::map<std::string, std::string>& wanted) {
+  const auto text = read_text(script);
+  if (!text) return fail(text.error());
+  std::vector<Placement> placements;
+  for (const auto& [name, region] : wanted) placements.push_back({.name = name, .wanted = region});
+  // A section begins where the first thing in it lies.
+  const auto note = [&](const SymbolView& symbol) {
+    for (auto& placement : placements) {
+      const bool by_section = placement.name == symbol.section;
+      if (!symbol.defines || !(placement.name == symbol.name || by_section)) continue;
+      if (placement.found && (!by_section || symbol.address >= placement.address)) continue;
+      // Of Thumb code the lowest bit of an address says what it is (ELF for the Arm Architecture, 5.5.3).
+      placement.address = symbol.address;
+      placement.section = symbol.section;
+      placement.found = true;
+    }
+  };
+  if (auto visited = visit_symbols(program, note); !visited) return fail(visited.error());
+  const auto regions = memory_regions(*text);
+  for (auto& placement : placements) {
+    for (const auto& region : regions) {
+      const bool inside = placement.address >= region.origin && placement.address - region.origin < region.length;
+      if (placement.found && inside) placement.region = region.name;
+    }
+  }
+  return placements;
 }
 
 }  // namespace fibula

@@ -81,6 +81,7 @@ class LaneReader {
     if (!open_.empty()) read_open();
     for (size_t i = 0; i < found_.size(); ++i) {
       found_[i].standard = standard_;
+      found_[i].read_as_cxx = lane_.cxx;
       found_[i].included_as_cxx = libraries_[i].included_as_cxx;
     }
     return std::move(found_);

@@ -33,6 +33,7 @@ struct HeaderReading {
   size_t c_functions = 0;                         ///< declared inside extern "C", or in C
   size_t cxx_functions = 0;                       ///< declared in C++
   std::vector<UnmatchedFunction> unmatched = {};  ///< of these, what no binary defines as it is declared
+  bool read_as_cxx = true;                        ///< by the lane's C++ compiler; else by its C compiler
   bool included_as_cxx = false;                   ///< a C++ file of the project includes them outside of extern "C"
   std::string standard = {};                      ///< that the lane compiles with: the project's, or the compiler's own
   std::string needs_standard = {};  ///< the least that the headers compile with, where that one does not do; else empty

@@ -86,8 +86,10 @@ void language_linkage(const Pairing& p, const HeaderReading& reading, const Sort
   }
   if (const auto mangled = sorted.find(HowDefined::mangled); mangled != sorted.end()) {
     auto words =
-        linkage_words(p, mangled->second, "inside extern \"C\"", "one that was compiled as C++, with mangled names",
-                      "take a build made by a C compiler, or the headers that belong to this one");
+        linkage_words(p, mangled->second, reading.read_as_cxx ? "inside extern \"C\"" : "to the project's C sources",
+                      "one that was compiled as C++, with mangled names",
+                      reading.read_as_cxx ? "take a build made by a C compiler, or the headers that belong to this one"
+                                          : "call it from C++ sources, or take a build made by a C compiler");
     // A few among many: the library's own slip. It serves, but for those.
     const bool few = mangled->second.size() * 4 < reading.c_functions + reading.cxx_functions;
     if (few) words.remedy = fmt::format("do without {}: calls of it will not link", first_names(mangled->second));

@@ -121,9 +121,29 @@ struct ProjectReader {
     output.data = reader.texts("data");
     output.plugins = reader.texts("plugins");
     output.image = images(reader);
+    output.placement = placement(reader, output);
     for (const char* key : {"sources", "headers", "data", "plugins"}) note_lines(*value.table(), key, output.lines);
     if (auto done = reader.finish(); !done) return pass(done);
     return output;
+  }
+
+  /// Regions are those of a linker script: without one there are none.
+  static std::map<std::string, std::string> placement(toml::Reader& reader, const Output& output) {
+    std::map<std::string, std::string> wanted;
+    const toml::Table* table = reader.table("placement");
+    if (table == nullptr) return wanted;
+    for (const auto& [name, region] : table->entries) {
+      if (region.text() != nullptr) {
+        wanted[name] = *region.text();
+      } else {
+        reader.report(Code::malformed, region.line, fmt::format("the region of {} must be a text", name),
+                      "write it like placement = { \"add\" = \"SHARED\" }");
+      }
+    }
+    if (output.kind != OutputKind::program)
+      reader.report(Code::malformed, reader.line_of("placement"), "placement is for programs",
+                    "move it to the program that the library goes into");
+    return wanted;
   }
 
   static std::vector<std::string> images(toml::Reader& reader) {
