@@ -59,7 +59,8 @@ LibraryFit library_fit(const SourcePlan& plan, const Lane& lane, const Toolchain
   OutputLink link{.output = plan.card->name};
   for (const Choice* choice : required) add_required(*choice, made, compile, link);
   // What its own flags name for the linker, and the system's libraries that its card knows of.
-  for (const auto& input : link_inputs_in(compile.flags)) link.inputs.push_back({.path = {}, .arguments = {input.word}, .library = {}, .why = {}});
+  for (const auto& input : link_inputs_in(compile.flags))
+    link.inputs.push_back({.path = {}, .arguments = {input.word}, .library = {}, .why = {}});
   made.fit.compiles.push_back(std::move(compile));
   made.fit.links.push_back(std::move(link));
   return made;

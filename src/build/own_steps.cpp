@@ -1,5 +1,6 @@
 #include "build/own_steps.hpp"
 
+#include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "build/jobs_of.hpp"
 #include "emit/arguments.hpp"
@@ -30,12 +31,6 @@ constexpr const char* links_made_relative =
 
 constexpr std::string_view marker = "fibula: step ";
 
-std::string shell_word(const std::string& text) {
-  std::string word = "'";
-  for (const char c : text) word += c == '\'' ? "'\\''" : std::string(1, c);
-  return word + "'";
-}
-
 /// Where the steps meet their folders: in the sandbox always under the same names, so that none of this machine's gets
 /// into what they make.
 struct Names {
@@ -54,14 +49,12 @@ std::vector<std::pair<std::string, std::string>> variables(const SourcePlan& pla
   const Toolchain& toolchain = fit.toolchain;
   std::vector<std::string> preprocessor, compile, link;
   const OptionSpelling& spelling = options_of(toolchain.family);
-  const auto& configured = fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
-  compile = configured;
+  compile = configuration_flags(fit);
   for (const auto* flags : {&plan.flags, &plan.user_flags}) compile.insert(compile.end(), flags->begin(), flags->end());
   for (const auto* definitions : {&plan.definitions, &plan.user_definitions, &fit.lane.definitions}) {
     for (const auto& definition : *definitions) preprocessor.push_back(spelling.definition + definition);
   }
-  const bool loaded = toolchain.target.format == Format::elf && !toolchain.bare_metal();
-  if (loaded) compile.emplace_back("-fPIC");
+  if (is_loaded_anywhere(toolchain)) compile.emplace_back("-fPIC");
   if (toolchain.family != CompilerFamily::msvc) {
     compile.push_back(fmt::format("-fdebug-prefix-map={}={}-{}", names.tree, plan.card->name, plan.card->version));
   }
@@ -130,9 +123,6 @@ Result<void> lay_out_tree(const SourcePlan& plan, const StepsPlace& place) {
   std::vector<std::string> names;
   for (const auto& file : *files) {
     if (!file.generic_string().starts_with(".fibula/")) names.push_back(file.generic_string());
-  }
-  for (const auto& folder : {place.tree, place.prefix}) {
-    if (auto made = make_folder(folder); !made) return made;
   }
   return copy_files(plan.card->root, place.tree, names);
 }

@@ -15,7 +15,7 @@ struct StepsPlace {
   std::filesystem::path done;    ///< written when the last step ended well
 };
 
-/// Copies the library's files to the place. Errors: io, unreadable.
+/// Copies the library's files to the place, whose folders are there. Errors: io, unreadable.
 Result<void> lay_out_tree(const SourcePlan& plan, const StepsPlace& place);
 
 /// The job that runs all steps. Errors: missing_tool (no sandbox here, and `unsandboxed` is not set).

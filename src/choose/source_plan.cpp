@@ -8,6 +8,7 @@
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
+#include "shelf/built.hpp"
 #include "toolchain/cache.hpp"
 
 #include <fmt/format.h>
@@ -68,12 +69,11 @@ class SourcePlanner {
     for (const auto& part : card_.source.parts) {
       if (applies(part)) add_set(part.set);
     }
-    const SourceSet& set = set_;
     plan_.steps = card_.source.steps;
     check_sources();
-    settle(set);
+    settle();
     for (const auto& [name, key] : requirements_) plan_.needs.push_back(name);
-    if (auto keyed = make_key(set); !keyed) return fail(keyed.error());
+    if (auto keyed = make_key(); !keyed) return fail(keyed.error());
     return std::move(plan_);
   }
 
@@ -171,14 +171,14 @@ class SourcePlanner {
              "name them in the card: [source] compile = [\"src/*.c\"]");
   }
 
-  void settle(const SourceSet& set) {
-    for (const auto& directory : set.include_directories) add_directory(directory);
+  void settle() {
+    for (const auto& directory : set_.include_directories) add_directory(directory);
     for (const auto& directory : card_.include_directories) add_directory(directory);
-    plan_.definitions = set.definitions;
-    plan_.user_definitions = set.user_definitions;
+    plan_.definitions = set_.definitions;
+    plan_.user_definitions = set_.user_definitions;
     append(plan_.user_definitions, use_.definitions);
-    plan_.flags = set.flags;
-    plan_.user_flags = set.user_flags;
+    plan_.flags = set_.flags;
+    plan_.user_flags = set_.user_flags;
     plan_.standard = card_.source.standard;
     for (const auto& header : card_.source.headers) {
       plan_.headers.push_back(header);
@@ -226,7 +226,7 @@ class SourcePlanner {
     return text;
   }
 
-  Result<void> make_key(const SourceSet& set) {
+  Result<void> make_key() {
     std::string text = fmt::format("built {}\n{} {}\n", built_form, card_.name, card_.version);
     text += toolchain_text();
     const auto add = [&](std::string_view what, const std::vector<std::string>& words) {
@@ -239,7 +239,7 @@ class SourcePlanner {
     add("user-definitions", plan_.user_definitions);
     add("flags", plan_.flags);
     add("user-flags", plan_.user_flags);
-    add("headers", set.include_directories);
+    add("headers", set_.include_directories);
     add("public", card_.include_directories);
     add("steps", plan_.steps);
     for (const auto& [name, picked] : plan_.choices) text += fmt::format("{} = {}\n", name, picked);
@@ -292,7 +292,7 @@ std::vector<std::string> flags_for_libraries(const std::vector<std::string>& fla
 }
 
 std::string SourcePlan::place() const {
-  return fmt::format(".built/{}/{}/{}", card->name, card->version, key);
+  return fmt::format("{}/{}/{}/{}", built_folder, card->name, card->version, key);
 }
 
 std::string SourcePlan::work() const {

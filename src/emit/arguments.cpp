@@ -16,11 +16,6 @@ void append(std::vector<std::string>& to, const std::vector<std::string>& from) 
   to.insert(to.end(), from.begin(), from.end());
 }
 
-const std::vector<std::string>& configuration_flags(const Fit& fit) {
-  const OptionSpelling& spelling = options_of(fit.toolchain.family);
-  return fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
-}
-
 void add_definitions(const Fit& fit, const OutputCompile& compile, std::vector<std::string>& arguments) {
   for (const auto& definition : compile.definitions)
     arguments.push_back(options_of(fit.toolchain.family).definition + definition.text);
@@ -117,6 +112,15 @@ bool is_cxx_standard(const std::string& standard) {
 
 }  // namespace
 
+const std::vector<std::string>& configuration_flags(const Fit& fit) {
+  const OptionSpelling& spelling = options_of(fit.toolchain.family);
+  return fit.lane.configuration == "debug" ? spelling.debug : spelling.release;
+}
+
+bool is_loaded_anywhere(const Toolchain& toolchain) {
+  return toolchain.target.format == Format::elf && !toolchain.bare_metal();
+}
+
 std::string driver_for(const Fit& fit, SourceKind kind) {
   const std::string compiler = fit.toolchain.compiler.string();
   if (kind == SourceKind::cxx || kind == SourceKind::objective_cxx) return compiler;
@@ -179,9 +183,7 @@ std::vector<std::string> CompileCommands::shared_words(SourceKind kind) const {
   const bool applies = kind != SourceKind::assembly && is_cxx_standard(output_.standard) == cxx;
   if (!output_.standard.empty() && applies)
     words.push_back(options_of(fit_.toolchain.family).standard + output_.standard);
-  // Only what a loader may put anywhere has to be independent of its place.
-  const bool loaded = fit_.toolchain.target.format == Format::elf && !fit_.toolchain.bare_metal();
-  if (output_.kind != OutputKind::program && loaded) words.emplace_back("-fPIC");
+  if (output_.kind != OutputKind::program && is_loaded_anywhere(fit_.toolchain)) words.emplace_back("-fPIC");
   const OutputCompile compile = compile_of(fit_, output_.name);
   add_flags(fit_, compile, words);
   add_definitions(fit_, compile, words);

@@ -12,6 +12,12 @@ namespace fibula {
 /// The driver for a source: the lane's compiler, or its C sister for C and assembly (`g++` -> `gcc`).
 std::string driver_for(const Fit& fit, SourceKind kind);
 
+/// What the lane's configuration asks of each compile, in the compiler's spelling.
+const std::vector<std::string>& configuration_flags(const Fit& fit);
+
+/// Whether code for libraries has to be independent of its place: only where a loader may put it anywhere.
+bool is_loaded_anywhere(const Toolchain& toolchain);
+
 /// The commands that compile the sources of one output: what they share is put together once.
 class CompileCommands {
  public:

@@ -16,6 +16,18 @@
 namespace fibula {
 namespace {
 
+/// What holds for every request, whichever way the bytes go.
+void set_manners(const CurlApi& api, CURL* curl) {
+  api.setopt(curl, CURLOPT_FAILONERROR, 1L);
+  api.setopt(curl, CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
+  api.setopt(curl, CURLOPT_CONNECTTIMEOUT, 30L);
+  // Slower than a modem for half a minute: nobody is there, or somebody holds us up.
+  api.setopt(curl, CURLOPT_LOW_SPEED_LIMIT, 1000L);
+  api.setopt(curl, CURLOPT_LOW_SPEED_TIME, 30L);
+  api.setopt(curl, CURLOPT_NOSIGNAL, 1L);
+  api.setopt(curl, CURLOPT_USERAGENT, "fibula");
+}
+
 /// One request to a server and its answer.
 class Transfer {
  public:
@@ -52,15 +64,8 @@ class Transfer {
     set(CURLOPT_REDIR_PROTOCOLS_STR, secure ? "https" : "https,http");
     set(CURLOPT_FOLLOWLOCATION, 1L);
     set(CURLOPT_MAXREDIRS, 10L);
-    set(CURLOPT_FAILONERROR, 1L);
-    set(CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
-    set(CURLOPT_CONNECTTIMEOUT, 30L);
-    // Slower than a modem for half a minute: nobody is there, or somebody holds us up.
-    set(CURLOPT_LOW_SPEED_LIMIT, 1000L);
-    set(CURLOPT_LOW_SPEED_TIME, 30L);
+    set_manners(api_, curl_);
     set(CURLOPT_TIMEOUT, static_cast<long>(request_.time.count()));
-    set(CURLOPT_NOSIGNAL, 1L);
-    set(CURLOPT_USERAGENT, "fibula");
     set(CURLOPT_WRITEDATA, this);
     set(CURLOPT_WRITEFUNCTION, &Transfer::on_data);
     set(CURLOPT_HEADERDATA, this);
@@ -298,13 +303,7 @@ Result<void> upload(const std::string& url, const fs::path& file) {
   set(CURLOPT_URL, url.c_str());
   set(CURLOPT_PROTOCOLS_STR, "https,http");
   set(CURLOPT_UPLOAD, 1L);
-  set(CURLOPT_FAILONERROR, 1L);
-  set(CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
-  set(CURLOPT_CONNECTTIMEOUT, 30L);
-  set(CURLOPT_LOW_SPEED_LIMIT, 1000L);
-  set(CURLOPT_LOW_SPEED_TIME, 30L);
-  set(CURLOPT_NOSIGNAL, 1L);
-  set(CURLOPT_USERAGENT, "fibula");
+  set_manners(*api, curl.get());
   set(CURLOPT_READDATA, &from);
   set(CURLOPT_READFUNCTION, &give);
   set(CURLOPT_INFILESIZE_LARGE, static_cast<curl_off_t>(size));

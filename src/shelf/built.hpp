@@ -1,6 +1,6 @@
 /// What was built of libraries that came as source, kept on a shelf beside the entries:
 ///
-///     .built/<name>/<version>/<key>/card.toml      its variant; the last file of it that is there
+///     .built/<name>/<version>/<key>/card.toml      its variant; the last file of it that comes from a server
 ///                                   built.sha256   digests of the card and of all files
 ///                                   files/         what is linked and run, headers that were made
 #pragma once
@@ -17,7 +17,7 @@ inline constexpr std::string_view built_list = "built.sha256";
 /// Nothing where it is not there, or not whole: it is built again then.
 std::optional<Card> read_built(const std::filesystem::path& folder);
 
-/// Puts an outcome in its place in a store: `files` is moved there. What is there already under the key stays.
+/// Puts an outcome in its place in a store: a copy of `files`. What is there already under the key stays.
 /// Errors: io, unreadable.
 Result<void> keep_built(const std::filesystem::path& store, const std::string& place, Card card,
                         const std::filesystem::path& files);

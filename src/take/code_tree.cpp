@@ -27,6 +27,10 @@ std::string without_conditionals(std::string_view content) {
 
 }  // namespace
 
+std::string folder_of(const std::string& file) {
+  return fs::path(file).parent_path().generic_string();
+}
+
 size_t common_folders(const std::string& a, const std::string& b) {
   const fs::path one = fs::path(a).parent_path(), other = fs::path(b).parent_path();
   return static_cast<size_t>(

@@ -20,6 +20,9 @@ struct CodeFile {
   bool only_includes = false;  ///< takes in other sources and has nothing of its own
 };
 
+/// The folder that a file lies in; empty at the top.
+std::string folder_of(const std::string& file);
+
 /// How many folders two files have in common, from the top.
 size_t common_folders(const std::string& a, const std::string& b);
 

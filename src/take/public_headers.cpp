@@ -3,6 +3,7 @@
 #include "headers/declarations.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
+#include "take/code_tree.hpp"
 #include "take/file_roles.hpp"
 
 #include <algorithm>
@@ -11,10 +12,6 @@
 
 namespace fibula {
 namespace {
-
-std::string folder_of(const std::string& file) {
-  return fs::path(file).parent_path().generic_string();
-}
 
 bool lies_in(const std::string& file, const std::string& folder) {
   return file.starts_with(folder + "/");

@@ -20,10 +20,6 @@
 namespace fibula {
 namespace {
 
-std::string folder_of(const std::string& file) {
-  return fs::path(file).parent_path().generic_string();
-}
-
 /// `tide_test.c`, `test-line.c`, `read_fuzzer.cc`.
 bool is_called_a_test(const std::string& file) {
   static constexpr std::string_view words[] = {"test", "tests", "unittest", "fuzzer", "fuzz", "benchmark", "bench"};
