@@ -16,7 +16,6 @@
 #include <fibula/result.hpp>
 #include <fibula/shelf.hpp>
 
-#include <map>
 #include <memory>
 #include <vector>
 
@@ -25,8 +24,6 @@ namespace fibula {
 struct GatherOptions {
   bool anew = false;                ///< choose as if there were no lock file
   Cache cache = Cache::standard();  ///< where answers of compilers and readers are kept
-  /// Libraries that come as source and could not be built: by lane and library, why. Nothing that uses them fits.
-  std::map<std::string, std::map<std::string, Misfit>> not_built = {};
 };
 
 /// What is known of some lanes of a project. Copies mean the same; not to be used by two threads at once.

@@ -68,12 +68,17 @@ class Builder {
       if (!opened) return fail(opened.error());
       if (auto removed = opened->remove_tree("making"); !removed) return removed;
     }
-    auto libraries = build_libraries(project_, lanes, shelf_, options_, running_);
-    if (!libraries) return pass(libraries);
-    GatherOptions options;
-    for (auto& [lane, report] : *libraries) options.not_built[lane] = std::move(report.failed);
-    const auto gathered = gather(project_, lanes, shelf_, options);
+    auto gathered = gather_choices(project_, lanes, shelf_);
     if (!gathered) return fail(gathered.error());
+    auto libraries = build_libraries(*gathered, shelf_, options_, running_);
+    if (!libraries) return pass(libraries);
+    // What was built is chosen like any other library; where nothing was to build, the choices stand.
+    if (!libraries->empty()) {
+      gathered = gather_choices(project_, lanes, shelf_);
+      if (!gathered) return fail(gathered.error());
+      for (const auto& [lane, report] : *libraries) refuse_not_built(*gathered, lane, report.failed);
+    }
+    read_choices(*gathered);
     for (const size_t i : open) lanes_[i]->add_steps(std::move((*libraries)[lanes_[i]->lane().name].steps));
     const auto attempt = [&](size_t i, Result<void> done) {
       if (!done) problems_[i] = std::move(done.error());

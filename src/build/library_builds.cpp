@@ -37,7 +37,8 @@ class LibraryBuilder {
   void collect(const GatheredLane& lane) {
     if (lane.problem) return;
     for (const auto& [name, choice] : lane.choices) {
-      if (!choice.is_pending() || !choice.source) continue;
+      if (!choice.is_pending()) continue;
+      (void)reports_[lane.lane.name];  // there was something to build
       builds_.push_back(std::make_unique<LibraryBuild>(project_, shelf_, lane, choice,
                                                        [this, name = lane.lane.name](const BuildStep& step) {
                                                          reports_[name].steps.push_back(step);
@@ -127,13 +128,10 @@ class LibraryBuilder {
 
 }  // namespace
 
-Result<std::map<std::string, LibraryReport>> build_libraries(const Project& project, const std::vector<Lane>& lanes,
-                                                             const Shelf& shelf, const BuildOptions& options,
+Result<std::map<std::string, LibraryReport>> build_libraries(const Gathered& gathered, const Shelf& shelf,
+                                                             const BuildOptions& options,
                                                              const JobRunner::Options& running) {
-  if (project.libraries().empty()) return std::map<std::string, LibraryReport>();
-  const auto gathered = gather_choices(project, lanes, shelf);
-  if (!gathered) return fail(gathered.error());
-  return LibraryBuilder(project, shelf, options, running).build(*gathered);
+  return LibraryBuilder(gathered.project(), shelf, options, running).build(gathered);
 }
 
 }  // namespace fibula

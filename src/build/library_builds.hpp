@@ -16,9 +16,9 @@ struct LibraryReport {
   std::map<std::string, Misfit> failed;  ///< by library: why it is not there
 };
 
-/// By lane. `began`: nothing that changed later is known. Errors: those of `gather`; io.
-Result<std::map<std::string, LibraryReport>> build_libraries(const Project& project, const std::vector<Lane>& lanes,
-                                                             const Shelf& shelf, const BuildOptions& options,
+/// By lane; empty where no library was to build. Errors: io.
+Result<std::map<std::string, LibraryReport>> build_libraries(const Gathered& gathered, const Shelf& shelf,
+                                                             const BuildOptions& options,
                                                              const JobRunner::Options& running);
 
 }  // namespace fibula

@@ -173,33 +173,9 @@ class LaneGatherer {
   std::map<std::string, Purpose> purposes_;  ///< by library
 };
 
-/// The steps of all lanes: what is chosen, side by side, then what was chosen is read.
-class LanesGatherer {
- public:
-  explicit LanesGatherer(Gathered::State& state) : state_(state) {
-    for (auto& lane : state.found) gatherers_.emplace_back(state, lane);
-  }
-
-  void choose() {
-    each_in_parallel(gatherers_.size(), 2, [&](size_t i) {
-      if (!state_.found[i].problem) note(i, gatherers_[i].choose());
-    });
-  }
-
-  void read() {
-    for (size_t i = 0; i < gatherers_.size(); ++i) {
-      if (!state_.found[i].problem) note(i, gatherers_[i].read());
-    }
-  }
-
- private:
-  void note(size_t i, Result<void> done) {
-    if (!done) state_.found[i].problem = std::move(done.error());
-  }
-
-  Gathered::State& state_;
-  std::vector<LaneGatherer> gatherers_;
-};
+void note(GatheredLane& lane, Result<void> done) {
+  if (!done) lane.problem = std::move(done.error());
+}
 
 Error about_lane(Error error, const Project& project, const Lane& lane) {
   error.what = fmt::format("lane {}: compiler {} {}", lane.name, error.file, error.what);
@@ -228,21 +204,8 @@ const std::vector<Lane>& Gathered::lanes() const {
   return state_->lanes;
 }
 
-namespace {
-
-void refuse_not_built(GatheredLane& lane, const std::map<std::string, Misfit>& failed) {
-  for (auto& [name, choice] : lane.choices) {
-    const auto why = failed.find(name);
-    if (why == failed.end() || !choice.is_pending()) continue;
-    choice.chosen.misfits.push_back(why->second);
-    choice.chosen.verdict = Verdict::misfit;
-  }
-}
-
-enum class GatherThrough { choosing, reading };
-
-Result<Gathered> gather_through(GatherThrough through, const Project& project, const std::vector<Lane>& lanes,
-                                const Shelf& shelf, const GatherOptions& options) {
+Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                                const GatherOptions& options) {
   auto files = project.files();
   if (!files) return pass(files);
   auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
@@ -270,25 +233,37 @@ Result<Gathered> gather_through(GatherThrough through, const Project& project, c
     }
     lane.toolchain = std::move(*answers[i]);
   }
-  LanesGatherer gatherer(*state);
-  gatherer.choose();
-  for (auto& lane : state->found) {
-    const auto failed = options.not_built.find(lane.lane.name);
-    if (failed != options.not_built.end()) refuse_not_built(lane, failed->second);
-  }
-  if (through == GatherThrough::reading) gatherer.read();
+  each_in_parallel(state->found.size(), 2, [&](size_t i) {
+    GatheredLane& lane = state->found[i];
+    if (!lane.problem) note(lane, LaneGatherer(*state, lane).choose());
+  });
   return Gathered(std::move(state));
 }
 
-}  // namespace
+void read_choices(const Gathered& gathered) {
+  auto& state = gathered.state();
+  for (auto& lane : state.found) {
+    if (!lane.problem) note(lane, LaneGatherer(state, lane).read());
+  }
+}
+
+void refuse_not_built(const Gathered& gathered, const std::string& lane, const std::map<std::string, Misfit>& failed) {
+  for (auto& found : gathered.state().found) {
+    if (found.lane.name != lane) continue;
+    for (auto& [name, choice] : found.choices) {
+      const auto why = failed.find(name);
+      if (why == failed.end() || !choice.is_pending()) continue;
+      choice.chosen.misfits.push_back(why->second);
+      choice.chosen.verdict = Verdict::misfit;
+    }
+  }
+}
 
 Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                         const GatherOptions& options) {
-  return gather_through(GatherThrough::reading, project, lanes, shelf, options);
-}
-
-Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf) {
-  return gather_through(GatherThrough::choosing, project, lanes, shelf, {});
+  auto gathered = gather_choices(project, lanes, shelf, options);
+  if (gathered) read_choices(*gathered);
+  return gathered;
 }
 
 }  // namespace fibula

@@ -25,8 +25,15 @@ struct GatheredLane {
   std::optional<Error> problem;  ///< why there is no fit for it
 };
 
-/// Only what is chosen in each lane: nothing of it is brought or read yet. Errors: as `gather`.
-Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf);
+/// The two steps of `gather`, for whoever does something between them: first what is chosen in each lane, of which
+/// nothing is read yet. Errors: as `gather`.
+Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                                const GatherOptions& options = {});
+/// Then what was chosen is brought and read.
+void read_choices(const Gathered& gathered);
+
+/// Libraries of a lane that come as source and could not be built, and why: nothing that uses them fits.
+void refuse_not_built(const Gathered& gathered, const std::string& lane, const std::map<std::string, Misfit>& failed);
 
 /// Where what is built of libraries that lie open to changes is kept for a lane.
 std::filesystem::path own_store_of(const Project& project, const Lane& lane);
