@@ -32,6 +32,8 @@ nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
           {"range", attached.range},
           {"changed", attached.changed},
           {"created", attached.created.string()},
+          {"folder", attached.folder.string()},
+          {"remarks", attached.remarks},
           {"fits_everywhere", attached.fits_everywhere},
           {"passed_over", passed_over},
           {"also_needed", attached.also_needed}};
@@ -39,11 +41,14 @@ nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
 
 void print_attachment(const fibula::Attachment& attached, const std::vector<std::string>& shelf_names) {
   if (!attached.created.empty())
-    print_line(fmt::format("wrote {}: a program from the sources here, with a debug and a release lane",
-                           attached.created.string()));
+    print_line(fmt::format("wrote {}: {}, with a debug and a release lane", attached.created.string(),
+                           attached.outputs == 0 ? "it builds nothing itself yet (fibula begin, when sources are here)"
+                                                 : "it builds what the sources here make"));
   const char* done = attached.changed ? "attached" : "was attached like this already";
-  print_line(fmt::format("{} {} {}; any version {} will do", styled(attached.name, Style::strong), attached.version,
-                         done, attached.range));
+  const std::string from = !attached.folder.empty() ? fmt::format("from {}", attached.folder.string())
+                                                    : fmt::format("any version {} will do", attached.range);
+  print_line(fmt::format("{}{} {}; {}", styled(attached.name, Style::strong),
+                         attached.version == "0" ? "" : " " + attached.version, done, from));
   constexpr std::string_view note = "note: ";
   if (!attached.fits_everywhere)
     print_sentence("no version fits every lane, so the newest was taken: fibula fit says what is missing", note);
@@ -51,6 +56,7 @@ void print_attachment(const fibula::Attachment& attached, const std::vector<std:
     if (attached.fits_everywhere)
       print_sentence(fmt::format("{} was passed over: in lane {}, {}", newer.version, newer.lane, newer.reason), note);
   }
+  for (const auto& remark : attached.remarks) print_sentence(remark, note);
   for (const auto& library : attached.also_needed) {
     const bool there = std::find(shelf_names.begin(), shelf_names.end(), library) != shelf_names.end();
     const std::string where =

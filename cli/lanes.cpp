@@ -1,3 +1,4 @@
+#include "lane_words.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -14,7 +15,8 @@ using nlohmann::ordered_json;
 
 /// A compiler with what it answered.
 struct Answered {
-  std::string name;  ///< of the lane, or of the compiler
+  std::string name;      ///< of the lane, or of the compiler
+  std::string proposed;  ///< the lane that it would be added as; empty: it has one, or did not answer
   std::string compiler;
   std::string configuration;
   fibula::Result<fibula::Toolchain> answer;
@@ -28,7 +30,7 @@ std::vector<Answered> ask_lanes(const std::vector<fibula::Lane>& lanes) {
   for (size_t i = 0; i < lanes.size(); ++i) {
     std::string command = lanes[i].compiler;
     for (const auto& flag : lanes[i].flags) command += " " + flag;
-    all.push_back({lanes[i].name, command, lanes[i].configuration, std::move(answers[i])});
+    all.push_back({lanes[i].name, {}, command, lanes[i].configuration, std::move(answers[i])});
   }
   return all;
 }
@@ -37,7 +39,9 @@ std::vector<Answered> ask_lanes(const std::vector<fibula::Lane>& lanes) {
 std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
   std::error_code ignored;
   std::set<std::filesystem::path> used;
+  std::set<std::string> names;
   for (const auto& lane : lanes) {
+    names.insert(lane.name);
     if (lane.answer) used.insert(std::filesystem::weakly_canonical(lane.answer->compiler, ignored));
   }
   std::vector<fibula::Question> questions;
@@ -46,8 +50,15 @@ std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
   }
   auto answers = fibula::ask_all(questions);
   std::vector<Answered> all;
+  std::vector<fibula::Toolchain> answered;
+  for (const auto& answer : answers) {
+    if (answer) answered.push_back(*answer);
+  }
+  auto proposals = fibula::propose_lanes(answered, names);
+  size_t next = 0;
   for (size_t i = 0; i < questions.size(); ++i) {
     all.push_back({std::filesystem::path(questions[i].compiler).filename().string(),
+                   answers[i] ? proposals[next++].name : "",
                    questions[i].compiler,
                    {},
                    std::move(answers[i])});
@@ -66,6 +77,7 @@ ordered_json answers_json(const fibula::Toolchain& t) {
 
 ordered_json to_json(const Answered& a) {
   ordered_json object{{"name", a.name}, {"compiler", a.compiler}, {"configuration", a.configuration}};
+  if (!a.proposed.empty()) object["lane"] = a.proposed;
   if (!a.answer) {
     object["problem"] = fibula::render(a.answer.error());
     return object;
@@ -84,24 +96,6 @@ ordered_json to_json(const Answered& a) {
                  {"environment", t.environment},
                  {"answers", answers_json(t)}});
   return object;
-}
-
-std::string value_of(const fibula::Toolchain& t, const std::string& id) {
-  const auto* answer = t.answer(id);
-  return answer == nullptr ? "" : answer->value;
-}
-
-/// "glibc 2.36", "libstdc++ 3.4.30, new strings", "hard float": what most often decides whether a library fits.
-std::string run_time_of(const fibula::Toolchain& t) {
-  std::vector<std::string> parts;
-  const auto add = [&](const std::string& first, const std::string& second) {
-    if (!first.empty()) parts.push_back(second.empty() ? first : first + " " + second);
-  };
-  add(value_of(t, "c-runtime"), value_of(t, "libc"));
-  if (value_of(t, "cxx-runtime") != "msvc") add(value_of(t, "cxx-runtime"), value_of(t, "cxx"));
-  if (const auto threads = value_of(t, "threads"); !threads.empty()) add(threads, "threads");
-  if (const auto floats = value_of(t, "float-abi"); !floats.empty()) add(floats, "float");
-  return fmt::format("{}", fmt::join(parts, ", "));
 }
 
 /// "GNU ld 2.40", "LLD 14.0.6": who it is and its last word, without what a distribution put between.
@@ -132,36 +126,19 @@ void print(const std::vector<Answered>& all) {
   print_table(table, "  ");
 }
 
-/// A lane as it is written in fibula.toml.
-void print_proposal(const Answered& a, std::string name) {
-  if (!a.answer) {
-    print_line("  " + styled(fmt::format("# {}: {}", a.name, fibula::render(a.answer.error())), Style::warning));
-    print_line("");
-    return;
+/// Compilers that no lane uses, under the names that `lanes --add` takes.
+void print_proposals(const std::vector<Answered>& machine) {
+  std::vector<std::vector<Cell>> table;
+  for (const auto& a : machine) {
+    const bool good = a.answer.has_value();
+    const std::string what = good ? fmt::format("{} {}, {}, {}", fibula::to_string(a.answer->family), a.answer->version,
+                                                fibula::to_string(a.answer->target), run_time_of(*a.answer))
+                                  : fibula::render(a.answer.error());
+    table.push_back({{a.proposed, Style::strong},
+                     {std::filesystem::path(a.compiler).filename().string()},
+                     {what, good ? Style::faint : Style::warning, true}});
   }
-  const fibula::Lane lane = fibula::propose_lane(*a.answer);
-  if (name.empty()) name = lane.name;
-  print_line(styled(fmt::format("  # {} {}: {}, {}", fibula::to_string(a.answer->family), a.answer->version,
-                                fibula::to_string(a.answer->target), run_time_of(*a.answer)),
-                    Style::faint));
-  print_line(fmt::format("  [lane.{}]", name));
-  print_line(fmt::format("  compiler = \"{}\"", lane.compiler));
-  for (const auto& flag : lane.flags) print_line(fmt::format("  flags = [\"{}\"]", flag));
-  print_line(fmt::format("  configuration = \"{}\"", lane.configuration));
-  if (!lane.start_through.empty()) print_line(fmt::format("  start-through = \"{}\"", lane.start_through));
-  print_line("");
-}
-
-/// Lanes need different names, also those that are only proposed.
-void print_proposals(const std::vector<Answered>& machine, const std::vector<Answered>& lanes) {
-  std::set<std::string> names;
-  for (const auto& lane : lanes) names.insert(lane.name);
-  for (const auto& compiler : machine) {
-    std::string name = compiler.answer ? fibula::propose_lane(*compiler.answer).name : "";
-    for (int number = 2; !name.empty() && !names.insert(name).second; ++number)
-      name = fmt::format("{}-{}", fibula::propose_lane(*compiler.answer).name, number);
-    print_proposal(compiler, name);
-  }
+  print_table(table, "  ");
 }
 
 void print_environment(const std::vector<Answered>& all) {
@@ -193,9 +170,8 @@ int run(const Session& session) {
     print_environment(lanes.empty() ? machine : lanes);
     print_line("");
     print_line(machine.empty() ? "no other compiler found in PATH"
-                               : "compilers that no lane uses, as fibula.toml would name them");
-    print_line("");
-    print_proposals(machine, lanes);
+                               : "compilers that no lane uses; fibula lanes --add NAME writes a lane for one of them");
+    print_proposals(machine);
   }
   for (const auto& lane : lanes) {
     if (!lane.answer) return something_missing;
@@ -203,12 +179,43 @@ int run(const Session& session) {
   return all_good;
 }
 
+struct Options {
+  std::string add;
+  fibula::LaneWish wish;
+};
+
+int run_add(const Session& session, const Options& options) {
+  const auto project = session.project();
+  if (!project) return report(session, project.error());
+  std::optional<SlowNotice> notice(std::in_place, "asking compilers, and starting a tiny program …");
+  const auto added = fibula::add_lane(*project, options.add, options.wish);
+  notice.reset();
+  if (!added) return report(session, added.error());
+  if (session.json) {
+    print_json(added_json(*added));
+  } else {
+    print_added({*added});
+  }
+  return all_good;
+}
+
 }  // namespace
 
 void add_lanes(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
   program.command("lanes", "the lanes of this project, and the compilers on this machine")
-      .example("  fibula lanes\n  fibula -C harbourlog lanes --json")
-      .does([&session] { return run(session); });
+      .option("--add", "NAME", options->add,
+              "write a lane: one that is listed, -debug or -release, or a name of your own")
+      .option("--compiler", "COMPILER", options->wish.compiler,
+              "with --add: the compiler of a lane under a name of your own")
+      .list("--flag", "FLAG", options->wish.flags,
+            "with --add: a flag of the lane, such as --flag=-m32; several in order")
+      .choice("--configuration", {"debug", "release"}, options->wish.configuration,
+              "with --add: when the name does not end with it")
+      .example(
+          "  fibula lanes\n  fibula lanes --add windows-x86_64-release\n"
+          "  fibula lanes --add board-release --compiler avr-g++ --flag=-mmcu=atmega328p")
+      .does([&session, options] { return options->add.empty() ? run(session) : run_add(session, *options); });
 }
 
 }  // namespace cli

@@ -49,6 +49,7 @@ void report_error(const Session& session, const fibula::Error& error);
 int status_of(const fibula::Error& error);
 
 // One function a command: adds it with its options, its example, and what it does.
+void add_begin(Program& program, Session& session);
 void add_inspect(Program& program, Session& session);
 void add_take(Program& program, Session& session);
 void add_shelf(Program& program, Session& session);

@@ -19,7 +19,7 @@ PUBLIC = {
     "project": "lane project trust",
     "match": "misfit",
     "link": "link",
-    "choose": "attach chosen_library judge",
+    "choose": "attach begin chosen_library judge",
     "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",

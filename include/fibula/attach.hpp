@@ -25,12 +25,17 @@ struct Attachment {
   bool changed = false;                       ///< false: it was attached like this already
   std::filesystem::path created = {};         ///< the project file, when there was none before
   std::vector<PassedOver> passed_over = {};   ///< newer versions, the newest first
+  std::filesystem::path folder = {};          ///< where it lies, when it is not the shelf's
+  size_t outputs = 0;                         ///< that the new project file names
+  std::vector<std::string> remarks = {};      ///< about what the new project file was made of
   bool fits_everywhere = true;                ///< false: no version does, and the newest was taken
   std::vector<std::string> also_needed = {};  ///< libraries that it requires and that are not attached
 };
 
 /// Uses a library in the project of a folder; comments, order and layout of its file stay as they are. A folder without
-/// a project becomes one: a program from the sources that lie there, with a debug and a release lane. `range` empty:
+/// a project becomes one, as `begin` makes it of what is there. `name` is one of the shelf's, a path to the library's
+/// folder (with a separator in it), or the name of a library that lies in the project's folder: that is used where it
+/// lies. `range` empty:
 /// the newest on the shelf that fits every lane, and later ones. `linkage` none: as the project says, or any. What the
 /// lock file says of the library is forgotten. Errors: refused (not on the shelf, or no version in the range),
 /// malformed, io.

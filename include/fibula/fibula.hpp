@@ -2,6 +2,7 @@
 #pragma once
 
 #include <fibula/attach.hpp>
+#include <fibula/begin.hpp>
 #include <fibula/build.hpp>
 #include <fibula/cache.hpp>
 #include <fibula/card.hpp>

@@ -6,6 +6,7 @@
 
 #include <filesystem>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -44,7 +45,32 @@ struct Lane {
 };
 
 /// A lane for a compiler that answered: its name from the target, and what is installed to start its programs where
-/// this machine cannot start the programs itself.
+/// this machine cannot start the programs itself. Nothing was started with it yet: see `propose_lane_named`.
 FIBULA_API Lane propose_lane(const Toolchain& toolchain);
+
+/// A lane that nobody wrote yet, and the compiler that it is for.
+struct ProposedLane {
+  Lane lane;
+  Toolchain toolchain;
+  std::string does_not_start = {};  ///< why its programs cannot be started on this machine; empty: they can
+};
+
+/// The lane of each compiler, in their order, under names that differ from each other and from those that are taken.
+FIBULA_API std::vector<Lane> propose_lanes(const std::vector<Toolchain>& toolchains,
+                                           const std::set<std::string>& taken);
+
+/// What a new lane is to be like, beside its name.
+struct LaneWish {
+  std::string compiler = {};  ///< empty: the name says it, as `fibula lanes` lists them, or is a compiler's
+  std::vector<std::string> flags = {};
+  std::string configuration = {};  ///< empty: as the name ends, `-debug` or `-release`, else release
+};
+
+/// A lane for a compiler of this machine. A tiny program is compiled and started with it, once, to see whether its
+/// programs start here and with what. `taken`: names of lanes that are there. Errors: refused (no such lane can be made
+/// here; with the nearest names), missing_tool, those of `ask`.
+FIBULA_API Result<ProposedLane> propose_lane_named(const std::string& name, const LaneWish& wish,
+                                                   const std::set<std::string>& taken,
+                                                   const Cache& cache = Cache::standard());
 
 }  // namespace fibula

@@ -2,11 +2,16 @@
 
 #include "base/text.hpp"
 #include "base/version.hpp"
+#include "choose/beginning.hpp"
+#include "choose/library_folders.hpp"
 #include "choose/lock.hpp"
 #include "choose/selection.hpp"
 #include "os/folder.hpp"
-#include "os/process.hpp"
+#include "os/stamp.hpp"
 #include "project/edit.hpp"
+#include "take/folder_card.hpp"
+
+#include <fibula/take.hpp>
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -102,28 +107,6 @@ std::string range_from(const Attachment& attachment) {
   return newest ? least : fmt::format("{} <{}", least, attachment.passed_over.back().version);
 }
 
-/// The patterns of the sources that lie in a folder, as a person would write them.
-std::vector<std::string> source_patterns(const fs::path& folder) {
-  std::vector<std::string> patterns;
-  for (const char* pattern :
-       {"*.cpp", "*.cc", "*.cxx", "*.c", "src/**/*.cpp", "src/**/*.cc", "src/**/*.cxx", "src/**/*.c"}) {
-    if (!files_matching(folder, pattern).empty()) patterns.emplace_back(pattern);
-  }
-  return patterns;
-}
-
-Result<std::string> first_text(const fs::path& folder) {
-  const auto patterns = source_patterns(folder);
-  if (patterns.empty()) {
-    return fail({.code = Code::refused,
-                 .what = "has no fibula.toml, and no C or C++ sources to write one for",
-                 .file = folder.string(),
-                 .hint = "go to the folder of your program, or write its first source file"});
-  }
-  const std::string compiler = find_program("g++") ? "g++" : "clang++";
-  return new_project(folder.filename().string(), patterns, compiler);
-}
-
 bool names(const std::vector<std::string>& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
@@ -157,22 +140,98 @@ Result<void> check_detached(const Project& project, const std::string& text, con
   return fail(uneditable(project, name, "remove it"));
 }
 
-/// The project of a folder, and the text of its file; a new one for sources without.
+/// The project of a folder, and the text of its file.
 struct Edited {
   Project project;
   std::string text;
-  bool created = false;
+  std::optional<Beginning> beginning = {};  ///< where it is one that has yet to be written
 };
 
+/// A folder without a project becomes one.
 Result<Edited> open_for_edit(const fs::path& folder) {
   auto project = Project::open(folder);
   if (!project && project.error().code != Code::absent) return pass(project);
-  auto text = project ? read_text(project->file()) : first_text(absolute_path(folder));
-  if (!text) return pass(text);
-  const bool created = !project;
-  if (created) project = Project::from_text(*text, absolute_path(folder));
-  if (!project) return pass(project);
-  return Edited{std::move(*project), std::move(*text), created};
+  if (project) {
+    auto text = read_text(project->file());
+    if (!text) return pass(text);
+    return Edited{std::move(*project), std::move(*text)};
+  }
+  auto beginning = plan_beginning({.folder = folder}, true);
+  if (!beginning) return pass(beginning);
+  return Edited{beginning->begun.project, beginning->text, std::move(*beginning)};
+}
+
+/// Where in the project's folder the library lies that is meant: by a path, by what the project says, by what lies
+/// there. Empty: nowhere, or the shelf has it.
+fs::path folder_meant(const Project& project, const fs::path& from, const Shelf& shelves, const std::string& name) {
+  const bool is_path = name.find('/') != std::string::npos || name == "." || name == "..";
+  if (is_path) return absolute_path(absolute_path(from) / name);
+  for (const auto& use : project.libraries()) {
+    if (use.name == name && !use.folder.empty()) return use.folder;
+  }
+  const auto on_shelf = shelves.names();
+  if (names(on_shelf, name)) return {};
+  for (const auto& library : library_folders(project.root()).found) {
+    if (library.name == name) return project.root() / library.folder;
+  }
+  return {};
+}
+
+/// What a library is called that is named by its folder.
+Result<std::string> name_in(const fs::path& folder, const std::string& named) {
+  if (named.find('/') == std::string::npos && named != "." && named != "..") return named;
+  if (stamp_of(folder / "card.toml").is_file()) {
+    auto card = read_card(folder);
+    if (!card) return pass(card);
+    return card->name;
+  }
+  auto described = describe(folder);
+  if (!described) return pass(described);
+  return described->card.name;
+}
+
+void note_requirements(const Card& card, const Project& project, Attachment& attachment) {
+  for (const auto& requirement : card.requirements) {
+    if (!names(attached_in(project), requirement.library)) attachment.also_needed.push_back(requirement.library);
+  }
+}
+
+/// Writes what was decided, or nothing.
+Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment attachment) {
+  const Project& project = edited.project;
+  const std::string after = with_library(edited.text, use);
+  attachment.changed = edited.beginning || after != edited.text;
+  if (auto right = check_attached(project, after, use); !right) return pass(right);
+  if (edited.beginning) {
+    attachment.created = project.file();
+    attachment.outputs = project.outputs().size();
+    attachment.remarks = edited.beginning->begun.remarks;
+    edited.beginning->text = after;
+    if (auto written = write_beginning(*edited.beginning); !written) return pass(written);
+  } else if (attachment.changed) {
+    if (auto written = write_in(project.root(), project.file().filename().string(), after, Flush::now); !written)
+      return pass(written);
+  }
+  if (auto forgotten = forget_lock(project, use.name); !forgotten) return pass(forgotten);
+  return attachment;
+}
+
+Result<Attachment> attach_folder(Edited& edited, const fs::path& folder, const std::string& named,
+                                 std::optional<Linkage> linkage) {
+  const auto name = name_in(folder, named);
+  if (!name) return fail(name.error());
+  const auto card = card_of_folder(folder, *name);
+  if (!card) return fail(card.error());
+  LibraryUse use{.name = *name};
+  for (const auto& known : edited.project.libraries()) {
+    if (known.name == *name) use = known;
+  }
+  if (linkage) use.linkage = *linkage;
+  const fs::path relative = folder.lexically_relative(edited.project.root());
+  use.folder = relative.empty() ? folder : relative;
+  Attachment attachment{.name = *name, .version = card->version, .range = use.version, .folder = folder};
+  note_requirements(*card, edited.project, attachment);
+  return finish(edited, use, std::move(attachment));
 }
 
 }  // namespace
@@ -182,11 +241,19 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   auto wanted = VersionRange::parse(range);
   if (!wanted) return pass(wanted);
   auto edited = open_for_edit(folder);
-  const Shelf shelves = edited ? edited->project.shelf(shelf) : shelf;
-  auto cards = versions_in_range(shelves, name, *wanted);
-  if (!cards) return pass(cards);
   if (!edited) return pass(edited);
   const Project& project = edited->project;
+  const Shelf shelves = project.shelf(shelf);
+  if (const auto lies_in = folder_meant(project, folder, shelves, name); !lies_in.empty()) {
+    if (!range.empty())
+      return fail({.code = Code::usage,
+                   .what = "is used where it lies, as it is there: a version cannot be asked for",
+                   .file = lies_in.string(),
+                   .hint = "leave the version out"});
+    return attach_folder(*edited, lies_in, name, linkage);
+  }
+  auto cards = versions_in_range(shelves, name, *wanted);
+  if (!cards) return pass(cards);
   Attachment attachment{.name = name};
   LibraryUse use{.name = name};
   for (const auto& known : project.libraries()) {
@@ -196,20 +263,10 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   const Card& card = choose_card(*cards, project, shelves, use, attachment);
   attachment.version = card.version;
   attachment.range = use.version = range.empty() ? range_from(attachment) : range;
-  for (const auto& requirement : card.requirements) {
-    if (!names(attached_in(project), requirement.library)) attachment.also_needed.push_back(requirement.library);
-  }
-  const std::string after = with_library(edited->text, use);
-  attachment.changed = edited->created || after != edited->text;
-  if (auto right = check_attached(project, after, use); !right) return pass(right);
-  if (edited->created) attachment.created = project.file();
-  if (attachment.changed) {
-    if (auto written = write_in(project.root(), project.file().filename().string(), after, Flush::now); !written)
-      return pass(written);
-  }
-  if (auto forgotten = forget_lock(project, name); !forgotten) return pass(forgotten);
-  shelves.note_use(card.entry, project.root());
-  return attachment;
+  note_requirements(card, project, attachment);
+  auto done = finish(*edited, use, std::move(attachment));
+  if (done) shelves.note_use(card.entry, project.root());
+  return done;
 }
 
 Result<void> detach(const fs::path& folder, const std::string& name) {

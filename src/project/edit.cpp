@@ -2,6 +2,8 @@
 
 #include "base/text.hpp"
 #include "base/toml.hpp"
+#include "os/files.hpp"
+#include "project/new_text.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -28,12 +30,6 @@ std::string joined(const Lines& lines) {
   std::string text;
   for (const auto& line : lines) text += line + (adds && !ends_so(line) ? "\r\n" : "\n");
   return text;
-}
-
-std::string key(const std::string& name) {
-  const bool bare =
-      std::all_of(name.begin(), name.end(), [](char c) { return text::is_identifier_character(c) || c == '-'; });
-  return bare ? name : toml::quote(name);
 }
 
 /// The dotted name of a table header line, without spaces; empty for other lines.
@@ -157,7 +153,7 @@ void erase_uses(Lines& lines, const std::string& name) {
 
 std::string with_library(std::string_view text, const LibraryUse& use) {
   Lines lines = lines_of(text);
-  const std::string header = "library." + key(use.name);
+  const std::string header = "library." + table_key(use.name);
   size_t start = find_header(lines, header);
   if (start == lines.size()) {
     start = place_for_library(lines);
@@ -170,12 +166,13 @@ std::string with_library(std::string_view text, const LibraryUse& use) {
   if (use.linkage != Linkage::any || line_of_value(lines, start, "linkage") != block_end(lines, start))
     set_value(lines, start, "linkage", toml::quote(to_string(use.linkage)));
   if (!use.version.empty()) set_value(lines, start, "version", toml::quote(use.version));
+  if (!use.folder.empty()) set_value(lines, start, "folder", toml::quote(use.folder.generic_string()));
   return joined(lines);
 }
 
 std::string without_library(std::string_view text, const std::string& name) {
   Lines lines = lines_of(text);
-  const std::string own = "library." + key(name);
+  const std::string own = "library." + table_key(name);
   for (size_t i = 0; i < lines.size();) {
     const std::string header = header_of(lines[i]);
     const bool override = header.starts_with("lane.") && header.ends_with("." + own);
@@ -207,12 +204,54 @@ std::string with_shelves(std::string_view text, const std::vector<std::string>& 
   return joined(lines);
 }
 
-std::string new_project(const std::string& name, const std::vector<std::string>& sources, const std::string& compiler) {
-  return fmt::format(
-      "[[output]]\nname = {}\nkind = \"program\"\nsources = {}\n\n"
-      "[lane.desk-debug]\ncompiler = {}\nconfiguration = \"debug\"\n\n"
-      "[lane.desk-release]\ncompiler = {}\nconfiguration = \"release\"\n",
-      toml::quote(name), toml::quote_list(sources), toml::quote(compiler), toml::quote(compiler));
+std::string with_lane(std::string_view text, const Lane& lane) {
+  Lines lines = lines_of(text);
+  size_t at = lines.size();
+  for (size_t i = 0; i < lines.size(); ++i) {
+    if (header_of(lines[i]).starts_with("lane.")) at = block_end(lines, i);
+  }
+  Lines block = lines_of(lane_text(lane));
+  if (at > 0 && !is_blank(lines[at - 1])) block.insert(block.begin(), "");
+  if (at < lines.size() && !is_blank(lines[at])) block.emplace_back("");
+  lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at), block.begin(), block.end());
+  return joined(lines);
+}
+
+std::string with_outputs(std::string_view text, const std::vector<Output>& outputs) {
+  Lines lines = lines_of(text);
+  for (size_t start = find_header(lines, "output"); start < lines.size(); start = find_header(lines, "output"))
+    erase_block(lines, start);
+  size_t at = 0;
+  while (at < lines.size() && header_of(lines[at]).empty()) ++at;
+  // Comments right above the first table are that table's.
+  while (at > 0 && is_comment(lines[at - 1])) --at;
+  Lines blocks;
+  for (const auto& output : outputs) {
+    for (auto& line : lines_of(output_text(output))) blocks.push_back(std::move(line));
+    blocks.emplace_back("");
+  }
+  lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at), blocks.begin(), blocks.end());
+  return joined(lines);
+}
+
+std::string with_paths_from(std::string_view text, const fs::path& before, const fs::path& now) {
+  static constexpr std::string_view path_keys[] = {"folder", "linker-script"};
+  Lines lines = lines_of(text);
+  const auto moved = [&](const std::string& path) {
+    return fs::path(path).is_absolute() || path.find("://") != std::string::npos
+               ? path
+               : (before / path).lexically_normal().lexically_relative(now).generic_string();
+  };
+  for (auto& line : lines) {
+    const size_t equals = line.find('=');
+    if (equals == std::string::npos || is_comment(line)) continue;
+    const auto key = text::trim(std::string_view(line).substr(0, equals));
+    const bool holds_path = std::find(std::begin(path_keys), std::end(path_keys), key) != std::end(path_keys);
+    const size_t open = line.find('"', equals), close = open == std::string::npos ? open : line.find('"', open + 1);
+    if (!holds_path || close == std::string::npos) continue;
+    line = line.substr(0, open) + toml::quote(moved(line.substr(open + 1, close - open - 1))) + line.substr(close + 1);
+  }
+  return joined(lines);
 }
 
 }  // namespace fibula

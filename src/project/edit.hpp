@@ -1,7 +1,7 @@
 /// Edits of a project's text that leave everything else as it is: comments, order, layout.
 #pragma once
 
-#include <fibula/lane.hpp>
+#include <fibula/project.hpp>
 
 #include <string>
 #include <string_view>
@@ -9,7 +9,7 @@
 namespace fibula {
 
 /// The text with a block for the library, put behind the other libraries; a block that is there gets the new values and
-/// keeps its comments.
+/// keeps its comments. Its `folder` is written as it stands.
 std::string with_library(std::string_view text, const LibraryUse& use);
 
 /// The text without the library's block, its lanes' overrides included, and without its name in the outputs' `uses`.
@@ -18,7 +18,14 @@ std::string without_library(std::string_view text, const std::string& name);
 /// The text with the project's shelves set to these, before its first table.
 std::string with_shelves(std::string_view text, const std::vector<std::string>& places);
 
-/// The text of a new project: one program from these sources.
-std::string new_project(const std::string& name, const std::vector<std::string>& sources, const std::string& compiler);
+/// The text with a block for a lane that it does not have, behind the others.
+std::string with_lane(std::string_view text, const Lane& lane);
+
+/// The text with these outputs in the place of its own.
+std::string with_outputs(std::string_view text, const std::vector<Output>& outputs);
+
+/// The text of a file that moves to another folder: libraries' folders and linker scripts are the same as before.
+std::string with_paths_from(std::string_view text, const std::filesystem::path& before,
+                            const std::filesystem::path& now);
 
 }  // namespace fibula

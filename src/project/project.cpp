@@ -314,7 +314,7 @@ Result<Project> Project::open(const fs::path& folder) {
   return fail({.code = Code::absent,
                .what = "no fibula.toml here or in a folder above",
                .file = start.string(),
-               .hint = "fibula attach NAME in the folder of your sources writes one"});
+               .hint = "fibula begin in the folder of your program writes one"});
 }
 
 Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& names) const {

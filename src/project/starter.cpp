@@ -1,6 +1,9 @@
 #include "project/starter.hpp"
 
+#include "base/text.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
+#include "os/kept.hpp"
 #include "os/process.hpp"
 #include "os/stamp.hpp"
 
@@ -63,6 +66,60 @@ std::string starter_for(const Target& target, const std::vector<fs::path>& roots
     }
   }
   return {};
+}
+
+namespace {
+
+/// What the tiny program ends with: nothing that fails by itself ends so.
+constexpr int agreed_status = 42;
+
+std::string first_line(const std::string& text) {
+  return text.substr(0, text.find('\n'));
+}
+
+std::string try_to_start(const Lane& lane, const Toolchain& toolchain) {
+  auto folder = TemporaryFolder::make(temporary_place(), "fibula-start-");
+  if (!folder) return folder.error().what;
+  const fs::path source = folder->path() / (toolchain.cxx ? "start.cpp" : "start.c"),
+                 program = folder->path() / "start.exe";
+  const std::string text = fmt::format("int main() {{ return {}; }}\n", agreed_status);
+  if (auto written = write_in(folder->path(), source.filename().string(), text, Flush::later); !written)
+    return written.error().what;
+  Command compile{.argv = {toolchain.compiler.string()}, .limit = std::chrono::seconds(30)};
+  compile.argv.insert(compile.argv.end(), lane.flags.begin(), lane.flags.end());
+  for (const auto& word : {source.string(), std::string("-o"), program.string()}) compile.argv.push_back(word);
+  const auto compiled = run(compile);
+  if (!compiled) return compiled.error().what;
+  if (!compiled->good())
+    return fmt::format("a program with an empty main cannot be linked: {}", first_line(compiled->err));
+  Command start{.limit = std::chrono::seconds(60), .environment = {{"WINEDEBUG", "-all"}}};
+  for (const auto word : text::words(lane.start_through)) start.argv.emplace_back(word);
+  start.argv.push_back(program.string());
+  const auto started = run(start);
+  const std::string with = lane.start_through.empty() ? "here" : fmt::format("with {}", lane.start_through);
+  if (!started) return started.error().what;
+  if (started->timed_out)
+    return fmt::format("an empty program does not end within a minute when it is started {}", with);
+  if (started->status == agreed_status) return {};
+  return fmt::format(
+      "an empty program does not start {}: {}", with,
+      started->err.empty() ? fmt::format("it ends with status {}", started->status) : first_line(started->err));
+}
+
+}  // namespace
+
+std::string why_not_started(const Lane& lane, const Toolchain& toolchain, const Cache& cache) {
+  std::string key = fmt::format("{}\n{}\n", toolchain.compiler.string(), to_text(stamp_of(toolchain.compiler)));
+  for (const auto& flag : lane.flags) key += flag + "\n";
+  for (const auto word : text::words(lane.start_through)) {
+    key += std::string(word) + "\n";
+    if (const auto program = find_program(word)) key += to_text(stamp_of(*program)) + "\n";
+  }
+  if (kept_answer(cache, kept_kind::starts, key)) return {};
+  std::string why = try_to_start(lane, toolchain);
+  // What is missing today may be installed tomorrow.
+  if (why.empty()) keep_answer(cache, kept_kind::starts, key, "it starts");
+  return why;
 }
 
 }  // namespace fibula

@@ -1,0 +1,100 @@
+#include "lane_words.hpp"
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <optional>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string folder = ".";
+  std::string like;
+  std::vector<std::string> lanes;
+};
+
+nlohmann::ordered_json to_json(const fibula::Begun& begun) {
+  nlohmann::ordered_json object{{"schema", "fibula.begin/1"}, {"project", begun.project.file().string()}};
+  if (!begun.first_source.empty()) object["first_source"] = begun.first_source.string();
+  object["outputs"] = nlohmann::ordered_json::array();
+  for (const auto& output : begun.project.outputs())
+    object["outputs"].push_back({{"name", output.name},
+                                 {"kind", fibula::to_string(output.kind)},
+                                 {"sources", output.sources},
+                                 {"headers", output.headers}});
+  object["libraries"] = nlohmann::ordered_json::array();
+  for (const auto& use : begun.project.libraries()) {
+    nlohmann::ordered_json library{{"name", use.name}};
+    if (!use.version.empty()) library["version"] = use.version;
+    if (!use.folder.empty()) library["folder"] = use.folder.string();
+    object["libraries"].push_back(std::move(library));
+  }
+  object["lanes"] = nlohmann::ordered_json::array();
+  for (const auto& lane : begun.project.lanes())
+    object["lanes"].push_back(
+        {{"name", lane.name}, {"compiler", lane.compiler}, {"configuration", lane.configuration}});
+  object["remarks"] = begun.remarks;
+  return object;
+}
+
+void print_begun(const Session& session, const Options& options, const fibula::Begun& begun) {
+  const auto& project = begun.project;
+  print_line(fmt::format("wrote {}", styled(project.file().string(), Style::strong)));
+  if (!begun.first_source.empty()) print_line(fmt::format("wrote {}", begun.first_source.string()));
+  std::vector<std::vector<Cell>> table;
+  for (const auto& output : project.outputs())
+    table.push_back({{std::string(fibula::to_string(output.kind)), Style::faint},
+                     {output.name, Style::strong},
+                     {fmt::format("from {}", fmt::join(output.sources, ", ")), Style::faint, true}});
+  for (const auto& use : project.libraries()) {
+    const std::string where = use.folder.empty() ? use.version : "in " + use.folder.string();
+    table.push_back({{"library", Style::faint}, {use.name, Style::strong}, {where, Style::faint, true}});
+  }
+  for (const auto& lane : project.lanes())
+    table.push_back({{"lane", Style::faint},
+                     {lane.name, Style::strong},
+                     {lane.compiler + ", " + lane.configuration, Style::faint, true}});
+  print_table(table, "  ");
+  print_added(begun.lanes);
+  for (const auto& remark : begun.remarks) print_sentence(remark, "note: ");
+  const bool elsewhere = session.directory != "." || options.folder != ".";
+  print_line(styled(fmt::format("  build and run it{}: fibula build --run", elsewhere ? " there" : ""), Style::faint));
+}
+
+int run(const Session& session, const Options& options) {
+  std::optional<SlowNotice> notice(std::in_place, "looking at what is there …");
+  const auto begun =
+      fibula::begin({.folder = std::filesystem::path(session.directory) / options.folder,
+                     .lanes = options.lanes,
+                     .like = options.like.empty() ? std::filesystem::path()
+                                                  : std::filesystem::path(session.directory) / options.like});
+  notice.reset();
+  if (!begun) return report(session, begun.error());
+  if (session.json) {
+    print_json(to_json(*begun));
+  } else {
+    print_begun(session, options, *begun);
+  }
+  return all_good;
+}
+
+}  // namespace
+
+void add_begin(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("begin", "a new project: empty, from the sources that are there, or like another one")
+      .argument("DIR", options->folder, "its folder; here when left out", false)
+      .list("--lane", "NAME", options->lanes,
+            "a lane beside debug and release of this machine, as fibula lanes lists them")
+      .option("--like", "PROJECT", options->like, "with the lanes, libraries and flags of this one")
+      .example(
+          "  fibula begin harbourlog\n  fibula begin --lane windows-x86_64-release\n"
+          "  fibula begin quaylog --like harbourlog")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli

@@ -1,0 +1,95 @@
+#include "choose/library_folders.hpp"
+
+#include "base/text.hpp"
+#include "headers/header_folders.hpp"
+#include "os/files.hpp"
+#include "os/stamp.hpp"
+
+#include <fibula/facts.hpp>
+#include <fibula/take.hpp>
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+constexpr std::string_view collections[] = {"lib",         "libs",     "libraries", "vendor",       "vendored",
+                                            "third_party", "3rdparty", "deps",      "dependencies", "third-party",
+                                            "thirdparty",  "external", "externals", "extern"};
+/// Never libraries of somebody else.
+constexpr std::string_view others[] = {"build", "out", "bin", "obj", "dist", "src", "include"};
+
+template <size_t count>
+bool is_one_of(const std::string_view (&names)[count], const fs::path& folder) {
+  const std::string name = text::lower(folder.filename().string());
+  return std::find(std::begin(names), std::end(names), name) != std::end(names);
+}
+
+std::vector<fs::path> folders_in(const fs::path& folder) {
+  std::vector<fs::path> found;
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    const bool hidden = entry->path().filename().string().starts_with('.');
+    if (!hidden && entry->is_directory(error) && !entry->is_symlink(error)) found.push_back(entry->path());
+  }
+  std::sort(found.begin(), found.end());
+  return found;
+}
+
+bool has_binary(const fs::path& folder) {
+  const auto files = files_below(folder, 20'000);
+  return files && std::any_of(files->begin(), files->end(), [](const fs::path& file) {
+           return has_library_name(file) && file.string().find(".fibula") == std::string::npos;
+         });
+}
+
+/// `lib/` may be a folder of libraries, or one library's own.
+bool holds_files_of_a_library(const fs::path& folder) {
+  const auto files = files_directly_in(folder);
+  return std::any_of(files.begin(), files.end(),
+                     [](const fs::path& file) { return is_header_name(file.string()) || has_library_name(file); });
+}
+
+std::vector<fs::path> candidates(const fs::path& root) {
+  std::vector<fs::path> found;
+  for (const auto& folder : folders_in(root)) {
+    if (stamp_of(folder / "card.toml").is_file()) {
+      found.push_back(folder);
+    } else if (is_one_of(collections, folder)) {
+      if (holds_files_of_a_library(folder)) {
+        found.push_back(folder);
+        continue;
+      }
+      for (auto& inner : folders_in(folder)) found.push_back(std::move(inner));
+    } else if (!is_one_of(others, folder) && has_binary(folder)) {
+      found.push_back(folder);
+    }
+  }
+  return found;
+}
+
+}  // namespace
+
+LibraryFolders library_folders(const fs::path& root) {
+  LibraryFolders all;
+  for (const auto& folder : candidates(root)) {
+    const std::string shown = shown_from(root, folder);
+    if (stamp_of(folder / "card.toml").is_file()) {
+      if (auto card = read_card(folder)) {
+        all.found.push_back({card->name, shown});
+      } else {
+        all.refused.push_back(card.error());
+      }
+      continue;
+    }
+    if (auto described = describe(folder)) {
+      all.found.push_back({described->card.name, shown});
+    } else {
+      all.refused.push_back(described.error());
+    }
+  }
+  return all;
+}
+
+}  // namespace fibula
