@@ -69,6 +69,7 @@ std::string outcome_of(const fibula::BuildReport& report) {
   if (!report.good && report.not_made.empty()) return styled("built, and not as the project wants it", Style::bad);
   if (!report.good)
     return styled("built in part", Style::bad) + fmt::format(", not {}", fmt::join(report.not_made, ", "));
+  if (report.products.empty() && ran == 0) return "makes nothing: fibula.toml names no [[output]]";
   return styled("built", Style::good) + ", " + (ran == 0 ? "nothing to do" : commands);
 }
 

@@ -25,8 +25,9 @@ Command& Command::argument(const std::string& name, std::string& into, const std
   return *this;
 }
 
-Command& Command::arguments(const std::string& name, std::vector<std::string>& into, const std::string& help) {
-  parser_->app->add_option(name, into, help)->required()->type_name("");
+Command& Command::arguments(const std::string& name, std::vector<std::string>& into, const std::string& help,
+                            bool required) {
+  parser_->app->add_option(name, into, help)->required(required)->type_name("");
   return *this;
 }
 
@@ -45,6 +46,12 @@ Command& Command::choice(const std::string& names, const std::vector<std::string
 Command& Command::list(const std::string& names, const std::string& value, std::vector<std::string>& into,
                        const std::string& help) {
   parser_->app->add_option(names, into, help)->type_name(value)->allow_extra_args(false);
+  return *this;
+}
+
+Command& Command::files(const std::string& names, const std::string& value, std::vector<std::string>& into,
+                        const std::string& help) {
+  parser_->app->add_option(names, into, help)->type_name(value);
   return *this;
 }
 

@@ -15,7 +15,8 @@ class Command {
 
   /// Words without a dash, in order.
   Command& argument(const std::string& name, std::string& into, const std::string& help, bool required = true);
-  Command& arguments(const std::string& name, std::vector<std::string>& into, const std::string& help);
+  Command& arguments(const std::string& name, std::vector<std::string>& into, const std::string& help,
+                     bool required = true);
   Command& option(const std::string& names, const std::string& value, std::string& into, const std::string& help);
   /// An option that takes one of these words.
   Command& choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
@@ -23,6 +24,9 @@ class Command {
   /// An option that may be given more than once.
   Command& list(const std::string& names, const std::string& value, std::vector<std::string>& into,
                 const std::string& help);
+  /// The same, and each takes as many words as follow it: what a shell makes of a pattern.
+  Command& files(const std::string& names, const std::string& value, std::vector<std::string>& into,
+                 const std::string& help);
   Command& number(const std::string& names, const std::string& value, unsigned& into, const std::string& help);
   Command& flag(const std::string& names, bool& into, const std::string& help);
   Command& example(const std::string& text);

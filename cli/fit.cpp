@@ -17,7 +17,7 @@ void print_details(const fibula::Fit& fit) {
   print_line("");
   print_line(styled(fit.lane.name, Style::strong) +
              styled(fmt::format("  {} {}, {}", fibula::to_string(fit.toolchain.family), fit.toolchain.version,
-                                fit.toolchain.triple),
+                                fibula::to_string(fit.toolchain.target)),
                     Style::faint));
   std::vector<std::vector<Cell>> table;
   for (const auto& d : fit.include_directories)
@@ -55,6 +55,7 @@ fibula::Result<void> write_outputs(const fibula::Project& project, const std::ve
 
 struct Options {
   std::vector<std::string> lanes;
+  std::vector<std::string> program;  ///< files of one that is compiled elsewhere
   std::string why;
   bool diff = false;
   bool materials = false;
@@ -78,6 +79,10 @@ void print_to_build(const std::vector<fibula::Fit>& fits) {
 void print_fits(const Session& session, const fibula::Project& project, const std::vector<fibula::Fit>& fits,
                 const Options& options) {
   print_fit_table(project, fits);
+  if (project.outputs().empty() && options.program.empty() && !project.libraries().empty())
+    print_line(
+        styled("the link is for all that the headers declare; for what your program calls:  fibula fit --for *.o",
+               Style::faint));
   print_to_build(fits);
   const bool in_full = session.verbose || !options.lanes.empty() || fits.size() <= 2;
   for (const auto& fit : fits) {
@@ -146,11 +151,13 @@ int print_diff(const Session& session, const fibula::Project& project, const std
 }
 
 fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& project, const fibula::Shelf& shelf,
-                                                   const Options& options) {
+                                                   const std::filesystem::path& from, const Options& options) {
   const auto lanes = project.lanes_named(options.lanes);
   if (!lanes) return fibula::fail(lanes.error());
   std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
-  const auto gathered = fibula::gather(project, *lanes, shelf, {.anew = options.diff});
+  fibula::GatherOptions wishes{.anew = options.diff};
+  for (const auto& file : options.program) wishes.program.push_back(from / file);
+  const auto gathered = fibula::gather(project, *lanes, shelf, wishes);
   if (!gathered) return fibula::fail(gathered.error());
   std::vector<fibula::Fit> fits;
   for (const auto& lane : *lanes) {
@@ -179,7 +186,7 @@ int run(const Session& session, const Options& options) {
   if (!shelf) return report(session, shelf.error());
   const auto project = session.trusted_project();
   if (!project) return report(session, project.error());
-  const auto fits = make_fits(*project, *shelf, options);
+  const auto fits = make_fits(*project, *shelf, session.directory, options);
   if (!fits) return report(session, fits.error());
   if (options.diff) return print_diff(session, *project, *fits);
   if (!options.why.empty()) return print_why(session, *fits, options.why);
@@ -199,12 +206,15 @@ void add_fit(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("fit", "what fits which lane, and what the compiler and linker are given")
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
+      .files("--for", "FILE...", options->program,
+             "the program's object files, or a list of the names that it needs, when something else compiles it")
       .option("--why", "NAME", options->why,
               "why a library, directory, definition, link input or run-time file is there")
       .flag("--diff", options->diff, "what would be chosen otherwise without the lock file; writes nothing")
       .flag("--materials", options->materials, "also write bills of materials, SPDX and CycloneDX")
       .example(
-          "  fibula fit\n  fibula fit --why m\n  g++ main.cpp @.fibula/desk-debug/compile.rsp "
+          "  fibula fit\n  fibula fit --why m\n  fibula fit --for build/*.o\n  g++ main.cpp "
+          "@.fibula/desk-debug/compile.rsp "
           "@.fibula/desk-debug/link.rsp")
       .does([&session, options] { return run(session, *options); });
 }

@@ -6,6 +6,7 @@
 #include <iostream>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 namespace cli {
 namespace {
@@ -58,6 +59,7 @@ void print_taken(const fibula::Taken& taken, const fibula::TakeRequest& request)
     print_lines(fibula::card_text(card));
   } else {
     const std::string done = taken.already_there ? "was on the shelf already, the same"
+                             : request.add       ? "has more builds on the shelf now"
                              : request.in_place  ? "is on the shelf, its files stay where they are"
                                                  : "is on the shelf";
     print_line(fmt::format("{} {} {}", styled(card.name, Style::strong), card.version, done));
@@ -96,19 +98,74 @@ std::string ask(const std::string& what) {
 
 struct Options {
   fibula::TakeRequest request;
+  std::string output;
   bool here = false;
+  bool only_needed = false;
 };
+
+/// A library of the user's shelf that is named like one, not as a path.
+std::optional<fibula::Card> card_meant(const fibula::Shelf& users, const fibula::TakeRequest& request) {
+  std::error_code ignored;
+  if (request.sources.size() != 1 || std::filesystem::exists(request.sources.front(), ignored)) return std::nullopt;
+  const auto versions = users.versions(request.sources.front());
+  if (!versions) return std::nullopt;
+  for (const auto& card : *versions) {
+    if (!card.in_place && (request.version.empty() || card.version == request.version)) return card;
+  }
+  return std::nullopt;
+}
+
+fibula::Result<void> prepare(const Session& session, Options& options) {
+  auto& request = options.request;
+  if (options.only_needed && !options.here)
+    return fibula::fail({.code = fibula::Code::usage,
+                         .what = "--only-needed is for a copy inside a project",
+                         .hint = "say --here too: the shelf keeps libraries whole, for all projects"});
+  if (request.sources.empty() && options.output.empty())
+    return fibula::fail(
+        {.code = fibula::Code::usage,
+         .what = "nothing is named that could be taken",
+         .hint = "fibula take FOLDER, an archive or a URL; --output NAME for a library of this project"});
+  if (!options.only_needed) return {};
+  const auto project = session.trusted_project();
+  if (!project) return fibula::fail(project.error());
+  request.variants = [project = *project](const fibula::Card& card) { return fibula::variants_used(project, card); };
+  return {};
+}
+
+fibula::Result<fibula::Taken> take_it(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  const SlowNotice notice("reading …");
+  if (!options.output.empty()) {
+    const auto project = session.trusted_project();
+    if (!project) return fibula::fail(project.error());
+    return fibula::take_output(shelf, *project, options.output, options.request);
+  }
+  if (const auto users = session.shelf(); options.here && users) {
+    const auto card = card_meant(*users, options.request);
+    if (card) {
+      if (auto here = users->bring(*card); !here) return fibula::fail(here.error());
+      return fibula::take_entry(shelf, *card, options.request);
+    }
+  }
+  return fibula::take(shelf, options.request);
+}
 
 int run(const Session& session, Options& options) {
   auto& request = options.request;
+  if (auto ready = prepare(session, options); !ready) return report(session, ready.error());
   const auto shelf = options.here ? fibula::own_shelf(session.directory) : session.shelf();
   if (!shelf) return report(session, shelf.error());
   request.portable = options.here;
   request.progress = told_progress();
   if (!session.json) request.ask = ask;
-  const auto taken = fibula::take(*shelf, request);
+  const auto taken = take_it(session, *shelf, options);
   progress("");
   if (!taken) return report(session, taken.error());
+  if (options.here && !taken->already_there) {
+    // What came into the project is what its lanes are to use from now on.
+    if (auto anew = fibula::choose_anew(session.directory, taken->card.name); !anew)
+      return report(session, anew.error());
+  }
   if (session.json) {
     print_json({{"schema", "fibula.take/1"},
                 {"name", taken->card.name},
@@ -131,13 +188,17 @@ void add_take(Program& program, Session& session) {
   auto& request = options->request;
   program.command("take", "put a library on the shelf")
       .arguments("SOURCE", request.sources,
-                 "a folder, an archive or system package, a header, a URL, a git repository, or a prefix such as /usr")
+                 "a folder, an archive or system package, a header, a URL, a git repository, or a prefix such as /usr",
+                 false)
       .option("--library", "NAME", request.library, "with a prefix: which of its libraries")
       .option("--at", "REF", request.at, "with a repository: the tag, branch or commit")
       .flag("--submodules", request.submodules, "with a repository: its submodules too")
       .option("--sha256", "DIGEST", request.sha256, "the digest that the file must have")
       .option("--name", "NAME", request.name, "what to call it, when the source's name is not it")
       .option("--version", "VERSION", request.version, "its version, when the files do not say it")
+      .option("--output", "NAME", options->output, "instead of SOURCE: a library that this project makes and has built")
+      .flag("--add", request.add, "more builds of the version that is on the shelf")
+      .flag("--only-needed", options->only_needed, "with --here: only the variants that the project's lanes use")
       .flag("--here", options->here, "onto a shelf inside this project, to be kept with it")
       .flag("--in-place", request.in_place, "leave the files where they are")
       .flag("--replace", request.replace, "take the place of what is on the shelf under this version")

@@ -42,6 +42,10 @@ struct Attachment {
 FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
                                      const std::string& range, std::optional<Linkage> linkage = {});
 
+/// Forgets what the lock file of a folder's project says of a library: the next fit chooses it anew. Errors: absent (no
+/// project), malformed, io.
+FIBULA_API Result<void> choose_anew(const std::filesystem::path& folder, const std::string& name);
+
 /// Stops using a library. Errors: refused (it is not attached), malformed, io.
 FIBULA_API Result<void> detach(const std::filesystem::path& folder, const std::string& name);
 

@@ -7,6 +7,7 @@
 #include <fibula/device_memory.hpp>
 #include <fibula/fit.hpp>
 #include <fibula/gather.hpp>
+#include <fibula/take.hpp>
 
 #include <filesystem>
 #include <functional>
@@ -95,6 +96,12 @@ FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, c
 /// What earlier builds of the lane made of the project's own code and is still right: objects whose command, source and
 /// headers are as they were, and products made from them. For `PlanOptions::own`. Errors: those of `plan`.
 FIBULA_API Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane);
+
+/// Takes a library that the project makes onto a shelf: its headers, and its builds of all lanes that are up to date.
+/// `request` says version, name and the rest; its sources are not asked for. Errors: refused (no such output, nothing
+/// built of it, no headers), those of `take`.
+FIBULA_API Result<Taken> take_output(const Shelf& shelf, const Project& project, const std::string& output,
+                                     TakeRequest request);
 
 /// Why a file that builds made is as it is.
 struct MadeFile {

@@ -18,6 +18,7 @@
 #include <filesystem>
 #include <functional>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -88,6 +89,7 @@ class FIBULA_API Fit {
 struct OwnOutput {
   std::vector<std::filesystem::path> objects = {};  ///< made from its sources as they are now, in their order
   std::filesystem::path product = {};               ///< made from these objects; empty: not yet
+  std::set<std::string> names = {};  ///< that its code needs, where there are no objects: as object files have them
 };
 
 /// By the output's name. Objects that are older than their sources do not belong here: they say what the program

@@ -24,6 +24,9 @@ namespace fibula {
 struct GatherOptions {
   bool anew = false;                ///< choose as if there were no lock file
   Cache cache = Cache::standard();  ///< where answers of compilers and readers are kept
+  /// Of a program that somebody else's build compiles: object files, archives, and lists of the names that it needs,
+  /// one a line, as `nm -u` prints them. Its link is for these.
+  std::vector<std::filesystem::path> program = {};
 };
 
 /// What is known of some lanes of a project. Copies mean the same; not to be used by two threads at once.
@@ -42,7 +45,7 @@ class FIBULA_API Gathered {
 
 /// Compilers of several lanes are asked side by side, for 20 seconds at most; headers are read for a minute a library
 /// at most. What concerns one lane alone is an error of its plan. Errors: those of `Project::files`; a damaged
-/// lock file.
+/// lock file; usage (`program` for a project that makes none or several), those of reading its files.
 FIBULA_API Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                    const GatherOptions& options = {});
 

@@ -9,6 +9,7 @@
 #include <fibula/card.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/misfit.hpp>
+#include <fibula/project.hpp>
 #include <fibula/toolchain.hpp>
 
 #include <vector>
@@ -27,5 +28,9 @@ struct JudgedVariant {
 /// linkage. Reads nothing but whether the files are there, and runs nothing. Empty for headers only.
 FIBULA_API std::vector<JudgedVariant> judge(const Card& card, const Lane& lane, const Toolchain& toolchain,
                                             const LibraryUse& use = {});
+
+/// The ids of the variants that a project's lanes would link: of each lane the best that serves it, in the linkage that
+/// the project asks for. Lanes whose compiler does not answer name none. Asks compilers.
+FIBULA_API std::vector<std::string> variants_used(const Project& project, const Card& card);
 
 }  // namespace fibula

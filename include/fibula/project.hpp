@@ -30,8 +30,9 @@ struct Output {
   std::vector<std::string> plugins = {};              ///< the same for libraries that it opens while it runs
   std::map<std::string, std::string> placement = {};  ///< the region in which a function or section must lie
   std::vector<std::string> image = {};                ///< further forms of a program for a device: "hex", "bin"
-  unsigned line = 0;                                  ///< of fibula.toml; 0: it stands in none
-  std::map<std::string, unsigned> lines = {};         ///< where each pattern and folder stands there
+  bool made_elsewhere = false;                 ///< by a build of the user's own: only what it is given is planned
+  unsigned line = 0;                           ///< of fibula.toml; 0: it stands in none
+  std::map<std::string, unsigned> lines = {};  ///< where each pattern and folder stands there
 };
 
 /// What a project file says, as values: for programs that keep such settings in a form of their own.
@@ -88,6 +89,10 @@ class FIBULA_API Project {
 
   /// Whether licences that ask something of statically linked programs are told.
   bool check_licences() const { return check_licences_; }
+
+  /// The project as a fit sees it: where it names no output, somebody else's build makes a program that uses every
+  /// attached library.
+  Project with_program_made_elsewhere() const;
 
   /// Lanes by name; no names: all of them. Errors: usage, with the lanes that there are.
   Result<std::vector<Lane>> lanes_named(const std::vector<std::string>& names) const;

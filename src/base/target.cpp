@@ -89,6 +89,8 @@ Target target_of_triple(std::string_view triple) {
 }
 
 std::string to_string(const Target& target) {
+  // Its files are of the 32-bit class, and the machine has registers of 8.
+  if (target.arch == Arch::avr) return fmt::format("8-bit avr {}", to_string(target.format));
   return fmt::format("{}-bit {} {}", target.bits, to_string(target.arch), to_string(target.format));
 }
 

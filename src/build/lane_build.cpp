@@ -175,6 +175,12 @@ Result<void> LaneBuild::finish() {
     }
   }
   report_.good = report_.not_made.empty();
+  for (const auto& output : gathered_->project.outputs()) {
+    if (!output.made_elsewhere) continue;
+    const auto works = plan_->plan_link(output, own_);
+    if (!works) return fail(works.error());
+    report_.good = report_.good && *works;
+  }
   if (report_.good) {
     if (auto followed = plan_->follow(own_); !followed) return followed;
   }

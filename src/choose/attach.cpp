@@ -269,6 +269,11 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   return done;
 }
 
+Result<void> choose_anew(const fs::path& folder, const std::string& name) {
+  const auto project = Project::open(folder);
+  return project ? forget_lock(*project, name) : fail(project.error());
+}
+
 Result<void> detach(const fs::path& folder, const std::string& name) {
   auto project = Project::open(folder);
   if (!project) return pass(project);

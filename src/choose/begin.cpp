@@ -7,22 +7,41 @@
 #include "project/edit.hpp"
 #include "project/new_text.hpp"
 #include "project/outline.hpp"
+#include "project/source_kind.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 #include <algorithm>
 #include <optional>
 #include <set>
+#include <span>
 
 namespace fibula {
 namespace {
 
 /// The compiler that a project starts with; the usual one where none is found, so that the file names what is missing.
-std::string own_compiler() {
-  for (const char* name : {"g++", "clang++", "c++", "gcc", "clang", "cc"}) {
-    if (find_program(name)) return name;
+std::string own_compiler(bool only_c) {
+  static constexpr const char* cxx[] = {"g++", "clang++", "c++"};
+  static constexpr const char* c[] = {"gcc", "clang", "cc"};
+  for (const auto& names : {only_c ? c : cxx, only_c ? cxx : c}) {
+    for (const char* name : std::span(names, 3)) {
+      if (find_program(name)) return name;
+    }
   }
-  return "g++";
+  return only_c ? "gcc" : "g++";
+}
+
+/// Whether all that is compiled is C, as far as the patterns say.
+bool is_only_c(const std::vector<Output>& outputs) {
+  size_t patterns = 0;
+  for (const auto& output : outputs) {
+    patterns += output.sources.size();
+    for (const auto& pattern : output.sources) {
+      const auto kind = source_kind(pattern);
+      if (kind != SourceKind::c && kind != SourceKind::assembly) return false;
+    }
+  }
+  return patterns > 0;
 }
 
 bool compiles_cxx(const std::string& compiler) {
@@ -111,7 +130,7 @@ class Planner {
       outputs_ = std::move(*outputs);
     }
     if (outputs_.empty() && !only_what_is_there_) {
-      plan_.first_source = compiles_cxx(own_compiler()) ? "src/main.cpp" : "src/main.c";
+      plan_.first_source = compiles_cxx(own_compiler(false)) ? "src/main.cpp" : "src/main.c";
       outputs_.push_back({.name = name_for_output(root_),
                           .sources = {"src/**/*" + fs::path(plan_.first_source).extension().string()}});
       plan_.first_text = first_text();
@@ -149,7 +168,7 @@ class Planner {
   }
 
   void own_lanes() {
-    const std::string compiler = own_compiler();
+    const std::string compiler = own_compiler(is_only_c(outputs_));
     if (!find_program(compiler))
       remark("no compiler was found in PATH: install one, or correct compiler in fibula.toml");
     for (const char* configuration : {"debug", "release"}) {

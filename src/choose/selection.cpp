@@ -301,6 +301,26 @@ Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Choos
   return choice;
 }
 
+std::vector<std::string> variants_used(const Project& project, const Card& card) {
+  std::vector<Question> questions;
+  for (const auto& lane : project.lanes()) questions.push_back({lane.compiler, lane.flags});
+  const auto toolchains = ask_all(questions);
+  LibraryUse use{.name = card.name};
+  for (const auto& known : project.libraries()) {
+    if (known.name == card.name) use = known;
+  }
+  std::vector<std::string> used;
+  for (size_t i = 0; i < toolchains.size(); ++i) {
+    if (!toolchains[i]) continue;
+    const Lane& lane = project.lanes()[i];
+    const auto overridden = lane.overrides.find(card.name);
+    const auto judged =
+        judge(card, lane, *toolchains[i], overridden == lane.overrides.end() ? use : overridden->second);
+    if (!judged.empty() && judged.front().verdict != Verdict::misfit) used.push_back(judged.front().variant->id);
+  }
+  return used;
+}
+
 std::vector<JudgedVariant> judge(const Card& card, const Lane& lane, const Toolchain& toolchain,
                                  const LibraryUse& use) {
   const Project none;

@@ -40,9 +40,23 @@ Json kept_entries(const Project& project, const Lane& lane, const Json& before) 
   return kept;
 }
 
+/// What another build wrote there stays.
+Json foreign_entries(const Project& project, const Json& before) {
+  Json foreign = Json::array();
+  const std::string folder = (project.root() / ".fibula").string() + "/";
+  for (const auto& entry : before) {
+    const auto output = entry.find("output");
+    const bool ours = output != entry.end() && output->is_string() && output->get<std::string>().starts_with(folder);
+    if (!ours) foreign.push_back(entry);
+  }
+  return foreign;
+}
+
 }  // namespace
 
 Result<void> compilation_database(const Project& project, const std::vector<const Fit*>& fits) {
+  // Who compiles elsewhere has a list of their own.
+  if (project.outputs().empty()) return {};
   const fs::path file = project.root() / "compile_commands.json";
   Json before = Json::parse(read_text(file).value_or("[]"), nullptr, false);
   if (!before.is_array()) before = Json::array();
@@ -53,6 +67,8 @@ Result<void> compilation_database(const Project& project, const std::vector<cons
     const Json more = fit != fits.end() ? entries_of(project, **fit) : kept_entries(project, lane, before);
     entries.insert(entries.end(), more.begin(), more.end());
   }
+  const Json foreign = foreign_entries(project, before);
+  entries.insert(entries.end(), foreign.begin(), foreign.end());
   return without_value(write_if_changed_in(project.root(), file.filename().string(), json_text(entries, 1) + "\n"));
 }
 

@@ -3,6 +3,7 @@
 #include "choose/source_choice.hpp"
 #include "fit/compile_plan.hpp"
 #include "fit/gathered.hpp"
+#include "fit/given_program.hpp"
 #include "fit/header_check.hpp"
 #include "fit/shared_include.hpp"
 #include "headers/inclusions.hpp"
@@ -127,7 +128,7 @@ class LaneGatherer {
     const Fit fit = compile_plan(project_, lane_);
     const auto files = cxx_files();
     HeaderLane lane{.toolchain = lane_.toolchain,
-                    .cxx = lane_.toolchain.cxx && !files.empty(),
+                    .cxx = lane_.toolchain.cxx && (!files.empty() || made_elsewhere()),
                     .flags = lane_.lane.flags,
                     .definitions = {},
                     .include_directories = {},
@@ -159,6 +160,12 @@ class LaneGatherer {
   /// Headers that a build makes or installs are not there before it.
   static bool has_its_headers(const Choice& choice) {
     return !choice.is_pending() || (choice.source->headers.empty() && choice.source->steps.empty());
+  }
+
+  /// Nothing is known of its language.
+  bool made_elsewhere() const {
+    return std::any_of(project_.outputs().begin(), project_.outputs().end(),
+                       [](const Output& output) { return output.made_elsewhere; });
   }
 
   static std::string standard_of(const Fit& fit) {
@@ -206,17 +213,18 @@ const std::vector<Lane>& Gathered::lanes() const {
 
 Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                 const GatherOptions& options) {
-  auto files = project.files();
+  const Project whole = project.with_program_made_elsewhere();
+  auto files = whole.files();
   if (!files) return pass(files);
-  auto state = std::make_shared<Gathered::State>(project, shelf, options.cache);
+  auto state = std::make_shared<Gathered::State>(whole, shelf, options.cache);
   if (!options.anew) {
     auto lock = Lock::read(project, options.cache);
     if (!lock) return pass(lock);
     state->lock = std::move(*lock);
   }
   for (size_t i = 0; i < files->size(); ++i) {
-    state->sources[project.outputs()[i].name] = std::move((*files)[i].sources);
-    state->given[project.outputs()[i].name] = std::move((*files)[i].given);
+    state->sources[whole.outputs()[i].name] = std::move((*files)[i].sources);
+    state->given[whole.outputs()[i].name] = std::move((*files)[i].given);
   }
   state->cards.read_ahead(project.libraries());
   std::vector<Question> questions;
@@ -262,7 +270,9 @@ void refuse_not_built(const Gathered& gathered, const std::string& lane, const s
 Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                         const GatherOptions& options) {
   auto gathered = gather_choices(project, lanes, shelf, options);
-  if (gathered) read_choices(*gathered);
+  if (!gathered) return gathered;
+  if (auto added = add_program(gathered->state(), options.program); !added) return pass(added);
+  read_choices(*gathered);
   return gathered;
 }
 

@@ -53,6 +53,7 @@ struct Gathered::State {
   std::vector<GatheredLane> found;                                    ///< one a lane, in order
   std::map<std::string, std::vector<std::filesystem::path>> sources;  ///< by output
   std::map<std::string, std::vector<std::filesystem::path>> given;    ///< objects and archives among them, by output
+  OwnCode elsewhere;  ///< of a program that somebody else's build makes, as far as it was named
   /// What the sources of an output mention; read when an output without objects is planned.
   const std::set<std::string, std::less<>>& mentions_of(const std::string& output);
 

@@ -56,6 +56,7 @@ class LinkPlanner {
                                .own = [&](const std::string& symbol) { return definers.find(symbol); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);
+    if (is_unknown()) soften(*misfits);
     for (auto& misfit : *misfits) plan.misfits.push_back(std::move(misfit));
     return plan;
   }
@@ -195,7 +196,12 @@ class LinkPlanner {
       objects_.insert(objects_.end(), given_objects_.begin(), given_objects_.end());
       return;
     }
-    auto identifiers = state_.mentions_of(q_.output.name);
+    if (own != q_.own.end() && !own->second.names.empty() && own->second.objects.empty()) {
+      stand_in_.defines = entry_names({}, object_target());
+      stand_in_.needs = own->second.names;
+      return;
+    }
+    auto identifiers = is_unknown() ? declared_by_libraries() : state_.mentions_of(q_.output.name);
     for (const auto* output : own_sources_of_) {
       const auto& more = state_.mentions_of(output->name);
       identifiers.insert(more.begin(), more.end());
@@ -207,6 +213,28 @@ class LinkPlanner {
         stand_in_.needs.merge(mentioned_symbols(**file, identifiers, objects));
     }
     for (const auto& name : stand_in_.defines) stand_in_.needs.erase(name);
+  }
+
+  /// Nothing is known of what it calls.
+  bool is_unknown() const { return q_.output.made_elsewhere && !q_.own.contains(q_.output.name); }
+
+  /// What any program could call.
+  std::set<std::string, std::less<>> declared_by_libraries() const {
+    std::vector<fs::path> headers;
+    for (const auto& choice : q_.choices) {
+      for (const auto& header : choice.card ? choice.card->public_headers : std::vector<std::string>())
+        headers.push_back(choice.card->root / header);
+    }
+    return identifiers_in_files(headers);
+  }
+
+  /// What is missing for a part of a library keeps nobody from linking a program that does not use it.
+  void soften(std::vector<Misfit>& misfits) const {
+    for (auto& misfit : misfits) {
+      if (misfit.rule != "undefined" || misfit.verdict != Verdict::misfit) continue;
+      misfit.verdict = Verdict::caution;
+      misfit.evidence.emplace_back("nothing is known of the program yet: one that does not use it links all the same");
+    }
   }
 
   /// What the lane's objects are: a PE lane's are COFF files.

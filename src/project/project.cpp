@@ -317,6 +317,12 @@ Result<Project> Project::open(const fs::path& folder) {
                .hint = "fibula begin in the folder of your program writes one"});
 }
 
+Project Project::with_program_made_elsewhere() const {
+  Project whole = *this;
+  if (outputs_.empty()) whole.outputs_.push_back({.name = "program", .made_elsewhere = true});
+  return whole;
+}
+
 Result<std::vector<Lane>> Project::lanes_named(const std::vector<std::string>& names) const {
   if (lanes_.empty()) {
     return fail({.code = Code::malformed,

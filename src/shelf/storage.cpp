@@ -89,10 +89,12 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
                  .hint = "move it away"});
   }
   if (there && !replace) {
-    return fail({.code = Code::refused,
-                 .what = fmt::format("{} {} is on the shelf already, with other files", card.name, card.version),
-                 .file = target.string(),
-                 .hint = "take it with --replace, or under another --version"});
+    return fail(
+        {.code = Code::refused,
+         .what = fmt::format("{} {} is on the shelf already, with other files", card.name, card.version),
+         .file = target.string(),
+         .hint = "take it with --add when these are more builds of it, with --replace in its place, or under another "
+                 "--version"});
   }
   const std::string arriving = path().filename().string();
   if (auto removed = shelf->remove(fmt::format("{}/{}", arriving, alive_name)); !removed) return pass(removed);

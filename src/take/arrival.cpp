@@ -3,12 +3,15 @@
 #include "base/address.hpp"
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "facts/library_name.hpp"
 #include "headers/header_folders.hpp"
 #include "os/download.hpp"
 #include "os/file_digest.hpp"
 #include "os/folder.hpp"
 
 #include <fibula/cache.hpp>
+#include <fibula/facts.hpp>
+#include "shelf/storage.hpp"
 #include "take/checkout.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
@@ -95,8 +98,11 @@ class FileArrival {
       if (auto right = check_digest(request_, source, *digest); !right) return right;
       arrival_.origin.sha256 = *digest;
     }
-    if (is_archive(file)) return take_archive(file);
     const std::string name = last_part(source);
+    // Named together with a header, it is complete.
+    const bool library = request_.sources.size() > 1 && has_library_name(name) && open_binary(file, 0);
+    if (library) return take_library(file, name);
+    if (is_archive(file)) return take_archive(file);
     if (is_header_name(name) || is_source_name(name)) return take_text(file, name);
     return fail(not_for_taking(file, source));
   }
@@ -118,6 +124,15 @@ class FileArrival {
       arrival_.package_version = unpacked->version;
     }
     return {};
+  }
+
+  Result<void> take_library(const fs::path& file, const std::string& name) {
+    const auto place = Folder::open(place_);
+    if (!place) return fail(place.error());
+    if (place->has_file(name))
+      return fail(usage("has the name of another file that was named", file.string(),
+                        "put both into a folder of their own each, and name the folders"));
+    return place->copy_in(file, name);
   }
 
   /// A header or source by itself, under its own name.
@@ -149,7 +164,7 @@ class FileArrival {
     return {.code = Code::refused,
             .what = "is one library file; a library is taken with the headers that belong to it",
             .file = source,
-            .hint = "name the folder or archive that holds both"};
+            .hint = "name the header too, or the folder or archive that holds both"};
   }
 
   const TakeRequest& request_;
@@ -157,14 +172,36 @@ class FileArrival {
   Arrival& arrival_;
 };
 
+/// The end of a path or URL that says whose files they are: of several the first that is a header, since archives and
+/// folders have names of their own.
+std::string called_by(const std::vector<std::string>& sources) {
+  const auto is_header = [](const std::string& source) { return is_header_name(last_part(source)); };
+  const auto header = std::find_if(sources.begin(), sources.end(), is_header);
+  std::string called = last_part(header == sources.end() ? sources.front() : *header);
+  return sources.size() > 1 && has_library_name(called) ? library_stem(called) : called;
+}
+
+/// One of several folders, under its own name.
+Result<void> take_folder(const fs::path& folder, const fs::path& place) {
+  const auto files = files_below(folder);
+  if (!files) return fail(files.error());
+  std::vector<std::string> names;
+  for (const auto& file : *files) {
+    if (role_of(file.generic_string()) != Role::unwanted) names.push_back(file.generic_string());
+  }
+  return copy_files(folder, place / absolute_path(folder).filename(), names);
+}
+
 Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) {
   Arrival arrival{
       .root = place, .own = true, .origin = {.kind = "file", .path = without_secrets(request.sources.front())}};
   if (!is_url(arrival.origin.path)) arrival.origin.path = absolute_path(arrival.origin.path).string();
-  arrival.called = last_part(request.sources.front());
+  arrival.called = called_by(request.sources);
   FileArrival files(request, place, arrival);
   for (const auto& source : request.sources) {
-    if (auto taken = files.take(source); !taken) return pass(taken);
+    std::error_code ignored;
+    auto taken = fs::is_directory(source, ignored) ? take_folder(source, place) : files.take(source);
+    if (!taken) return pass(taken);
   }
   arrival.root = unwrapped(place);
   // The folder inside says it better than `download.zip` or `v2.1.0.tar.gz`.
@@ -194,13 +231,13 @@ Result<void> check_request(const TakeRequest& request) {
   const std::string& first = request.sources.front();
   std::error_code ignored;
   for (const auto& source : request.sources) {
-    const bool one_only = fs::is_directory(source, ignored) || is_repository(source);
-    if (request.sources.size() > 1 && one_only)
-      return fail(usage("cannot be taken together with another source", source, "only files can be taken together"));
+    if (request.sources.size() > 1 && is_repository(source))
+      return fail(usage("cannot be taken together with another source", source,
+                        "only files and folders can be taken together"));
   }
   if (request.in_place && request.portable)
     return fail(usage("cannot stay where it is and be kept in the project too", first, "leave --in-place out"));
-  const bool folder = fs::is_directory(first, ignored) && request.at.empty();
+  const bool folder = request.sources.size() == 1 && fs::is_directory(first, ignored) && request.at.empty();
   if (request.in_place && !folder)
     return fail(usage("cannot stay where it is: only a folder can", first, "leave --in-place out"));
   if (!request.library.empty() && !folder)
@@ -217,10 +254,12 @@ Result<Arrival> arrive(const TakeRequest& request, const fs::path& place) {
   const std::string& first = request.sources.front();
   if (!request.at.empty() || request.submodules || is_repository(first)) return arrive_repository(request, place);
   std::error_code ignored;
-  if (!is_url(first) && fs::is_directory(first, ignored)) {
+  if (request.sources.size() == 1 && !is_url(first) && fs::is_directory(first, ignored)) {
     const char* kind = request.library.empty() ? "folder" : "prefix";
     const fs::path root = absolute_path(first);
-    return Arrival{.root = root, .origin = {.kind = kind, .path = root.string()}, .called = root.filename().string()};
+    return Arrival{.root = root,
+                   .origin = {.kind = kind, .path = request.called_from.empty() ? root.string() : request.called_from},
+                   .called = root.filename().string()};
   }
   return arrive_files(request, place);
 }

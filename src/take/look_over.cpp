@@ -146,7 +146,9 @@ std::string target_of(const Facts& facts) {
     return fmt::format("{} {}", archs, facts.format ? to_string(*facts.format.value) : "");
   }
   std::string text;
-  if (facts.bits && facts.arch) text = fmt::format("{}-bit {} ", *facts.bits.value, to_string(*facts.arch.value));
+  const bool avr = facts.arch.value == Arch::avr;
+  if (facts.bits && facts.arch)
+    text = fmt::format("{}-bit {} ", avr ? 8 : *facts.bits.value, to_string(*facts.arch.value));
   if (facts.arch && !facts.bits) text = fmt::format("{} ", to_string(*facts.arch.value));
   return text + std::string(facts.format ? to_string(*facts.format.value) : "without members");
 }

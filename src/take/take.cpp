@@ -8,12 +8,15 @@
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/stamp.hpp"
+#include "shelf/contents.hpp"
 #include "shelf/storage.hpp"
 #include "take/arrival.hpp"
+#include "take/join.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
 #include "take/public_headers.hpp"
 #include "take/source.hpp"
+#include "take/trim.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -200,6 +203,14 @@ Result<void> check_unchanged(const fs::path& root, const std::vector<std::string
   return {};
 }
 
+Result<void> write_and_publish(const DigestList& contents, ArrivingEntry& entry, bool replace, const Card& card) {
+  if (auto written = write_in(entry.path(), "contents.sha256", to_text(contents), Flush::later); !written)
+    return written;
+  if (auto written = write_in(entry.path(), "card.toml", sealed_card(card_text(card)), Flush::later); !written)
+    return written;
+  return entry.publish(card, replace);
+}
+
 /// Puts what was described on the shelf.
 Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
                           Digests digests, ArrivingEntry& entry, const Taking& taking, Taken& taken) {
@@ -228,11 +239,41 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
     if (auto kept = keep_edited_card(shelf.folder() / card.name / card.version, entry.path(), taken); !kept)
       return kept;
   }
-  if (auto written = write_in(entry.path(), "contents.sha256", to_text(*contents), Flush::later); !written)
-    return written;
-  if (auto written = write_in(entry.path(), "card.toml", sealed_card(card_text(card)), Flush::later); !written)
-    return written;
-  return entry.publish(card, request.replace);
+  // What was trimmed for other lanes makes room for what serves these.
+  const bool replace = request.replace || (request.variants && before);
+  return write_and_publish(*contents, entry, replace, card);
+}
+
+/// Puts the builds beside those of the version that is there.
+Result<void> join_entry(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
+                        ArrivingEntry& entry, const Taking& taking, Taken& taken) {
+  const Card fresh = taken.card;
+  const Shelf here = Shelf::at(shelf.folder());
+  const auto known = here.card(fresh.name, fresh.version);
+  if (!known) {
+    const auto versions = here.versions(fresh.name);
+    std::vector<std::string> there;
+    for (const auto& card : versions.value_or(std::vector<Card>())) there.push_back(card.version);
+    return fail({.code = Code::refused,
+                 .what = fmt::format("is {} {}, and the shelf has {} to add it to", fresh.name, fresh.version,
+                                     there.empty() ? "none" : "only " + text::join(there, ", ")),
+                 .file = arrival.origin.path,
+                 .hint = there.empty() ? "take it without --add" : "say which with --version, or leave --add out"});
+  }
+  auto joined = join(*known, fresh, arrival.root, files, entry.path() / "files");
+  if (!joined) return pass(joined);
+  if (!arrival.own) {
+    if (auto still = check_unchanged(arrival.root, files, taking.began); !still) return still;
+  }
+  if (auto removed = remove_tree_in(entry.path(), unpacked_name); !removed) return removed;
+  taken.card = std::move(joined->card);
+  taken.remarks.insert(taken.remarks.end(), joined->remarks.begin(), joined->remarks.end());
+  auto contents = digest_files(entry.path() / "files", joined->files);
+  if (!contents) return pass(contents);
+  taken.card.digest = digest_of(*contents);
+  if (auto shared = entry.share(*contents); !shared) return shared;
+  if (auto kept = keep_edited_card(known->entry, entry.path(), taken); !kept) return kept;
+  return write_and_publish(*contents, entry, true, taken.card);
 }
 
 /// A link in a prefix can lead out of it: /usr/lib to /lib on systems that keep the two apart. Cards name nothing
@@ -276,11 +317,20 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   source->remarks.insert(source->remarks.end(), arrival->remarks.begin(), arrival->remarks.end());
   auto variants = variants_in(*source);
   if (auto inside = check_inside(*source, variants); !inside) return pass(inside);
-  const auto files = files_of(*source, variants);
+  auto files = files_of(*source, variants);
   if (auto named = check_names(*source, files); !named) return pass(named);
-  Digests digests = std::async(std::launch::async, [&] { return digest_files(arrival->root, files); });
+  const auto digest = [&] {
+    return std::async(std::launch::async, [&] { return digest_files(arrival->root, files); });
+  };
+  Digests digests;
+  if (!request.variants) digests = digest();
   auto card = describe(*source, std::move(variants), *arrival, request, shelf);
   if (!card) return pass(card);
+  if (request.variants) {
+    card->root = source->root;
+    if (auto trimmed = trim(*card, *source, request.variants(*card), files); !trimmed) return pass(trimmed);
+    digests = digest();
+  }
   Taken taken{.card = std::move(*card), .remarks = std::move(source->remarks)};
   if (request.dry_run) {
     auto contents = digests.get();
@@ -288,13 +338,50 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
     taken.card.digest = digest_of(*contents);
     return taken;
   }
-  if (auto put = put_on_shelf(shelf, *arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
-      !put)
+  if (request.add) {
+    if (auto added = join_entry(shelf, *arrival, files, *workshop.entry, {request, began}, taken); !added)
+      return pass(added);
+  } else if (auto put =
+                 put_on_shelf(shelf, *arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
+             !put)
     return pass(put);
   auto now = Shelf::at(shelf.folder()).card(taken.card.name, taken.card.version);
   if (!now) return pass(now);
   taken.card = std::move(*now);
   return taken;
+}
+
+/// An entry of another shelf, with its card as it was corrected.
+Result<Taken> take_entry_into(Workshop& workshop, const Shelf& shelf, const Card& from, const TakeRequest& request) {
+  wait_for_tick_after(stamp_clock());
+  const int64_t began = stamp_clock();
+  const auto contents = read_contents(from.entry / "contents.sha256");
+  if (!contents) return fail(contents.error());
+  std::vector<std::string> files;
+  for (const auto& file : *contents) files.push_back(file.file);
+  Source source{.root = from.root};
+  Taken taken{.card = from};
+  taken.card.origin = {.kind = "folder", .path = fmt::format("{}-{}", from.name, from.version)};
+  if (request.variants) {
+    if (auto trimmed = trim(taken.card, source, request.variants(from), files); !trimmed) return pass(trimmed);
+  }
+  taken.remarks = std::move(source.remarks);
+  Digests digests = std::async(std::launch::async, [&] { return digest_files(from.root, files); });
+  const Arrival arrival{.root = from.root, .origin = taken.card.origin};
+  if (auto put = put_on_shelf(shelf, arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
+      !put)
+    return pass(put);
+  auto now = Shelf::at(shelf.folder()).card(from.name, from.version);
+  if (!now) return pass(now);
+  taken.card = std::move(*now);
+  return taken;
+}
+
+/// What joins the one version that is there has its version.
+std::string only_version(const Shelf& shelf, const std::string& what, const TakeRequest& request) {
+  const auto versions = Shelf::at(shelf.folder()).versions(what.substr(what.rfind(' ') + 1));
+  if (what.starts_with("version of ") && versions && versions->size() == 1) return versions->front().version;
+  return request.ask ? request.ask(what) : std::string();
 }
 
 /// A place inside the workshop means nothing to the user: it is told as one inside what was named.
@@ -318,9 +405,17 @@ Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
   }
   auto workshop = Workshop::make(shelf, request.dry_run);
   if (!workshop) return pass(workshop);
-  auto taken = take_into(*workshop, shelf, request);
+  TakeRequest asked = request;
+  if (request.add) asked.ask = [&](const std::string& what) { return only_version(shelf, what, request); };
+  auto taken = take_into(*workshop, shelf, asked);
   if (!taken) return fail(without_secrets(seen_from_outside(std::move(taken.error()), workshop->path(), request)));
   return taken;
+}
+
+Result<Taken> take_entry(const Shelf& shelf, const Card& entry, const TakeRequest& request) {
+  auto workshop = Workshop::make(shelf, false);
+  if (!workshop) return pass(workshop);
+  return take_entry_into(*workshop, shelf, entry, request);
 }
 
 Result<Taken> describe(const fs::path& folder) {
