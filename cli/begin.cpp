@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -62,7 +63,12 @@ void print_begun(const Session& session, const Options& options, const fibula::B
   print_added(begun.lanes);
   for (const auto& remark : begun.remarks) print_sentence(remark, "note: ");
   const bool elsewhere = session.directory != "." || options.folder != ".";
-  print_line(styled(fmt::format("  build and run it{}: fibula build --run", elsewhere ? " there" : ""), Style::faint));
+  const auto is_program = [](const fibula::Output& output) { return output.kind == fibula::OutputKind::program; };
+  const auto& outputs = project.outputs();
+  const bool runs = std::any_of(outputs.begin(), outputs.end(), is_program);
+  print_line(styled(fmt::format("  {}{}: fibula build{}", runs ? "build and run it" : "build it",
+                                elsewhere ? " there" : "", runs ? " --run" : ""),
+                    Style::faint));
 }
 
 int run(const Session& session, const Options& options) {

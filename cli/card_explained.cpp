@@ -64,6 +64,7 @@ constexpr Meaning meanings[] = {
     {"variant", "definitions", "that its users' sources need"},
     {"variant", "flags", "that its users need"},
     {"variant", "system-inputs", "libraries of the system that it needs"},
+    {"variant", "choice", "of builds that do the same; projects pick one, else the first is used"},
 };
 
 std::string meaning_of(std::string_view table, std::string_view key) {

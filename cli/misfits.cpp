@@ -88,8 +88,10 @@ void print_refused(const fibula::ChosenLibrary& library, const std::string& reme
 std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
   std::vector<Told> all;
   for (const auto& fit : fits) {
-    for (const auto& misfit : fit.link_misfits) {
-      if (misfit.verdict != fibula::Verdict::unknown) add(all, misfit, nullptr, fit.lane.name);
+    for (const auto* list : {&fit.compile_misfits, &fit.link_misfits}) {
+      for (const auto& misfit : *list) {
+        if (misfit.verdict != fibula::Verdict::unknown) add(all, misfit, nullptr, fit.lane.name);
+      }
     }
     for (const auto& library : fit.libraries) {
       for (const auto& misfit : library.misfits) add(all, misfit, &library, fit.lane.name);

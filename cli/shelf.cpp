@@ -32,7 +32,9 @@ ordered_json to_json(const fibula::Variant& v) {
 ordered_json to_json(const fibula::Card& card) {
   ordered_json variants = ordered_json::array(), requires_ = ordered_json::array();
   for (const auto& variant : card.variants) variants.push_back(to_json(variant));
-  for (const auto& requirement : card.requirements) requires_.push_back(requirement.library);
+  for (const auto& requirement : card.requirements) {
+    if (!requirement.library.empty()) requires_.push_back(requirement.library);
+  }
   return {{"name", card.name},
           {"version", card.version},
           {"licence", card.licence},

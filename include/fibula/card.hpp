@@ -21,9 +21,10 @@ struct CardFiles {
 
 /// Another library that this one cannot be used without.
 struct Requirement {
-  std::string library;
+  std::string library = {};     ///< empty: nothing on the shelf had the header when this one was taken
   std::string version = {};     ///< a range, ">=2.1 <3"; empty takes any
   std::string header;           ///< of that library, as it is included: "saltlog/log.h"
+  std::string by = {};          ///< its own header that asks, relative to its files
   std::string because;          ///< "include/horn.h includes saltlog/log.h"
   bool shared_include = false;  ///< its headers expect to lie in one directory with those of the other
 };

@@ -72,6 +72,7 @@ class FIBULA_API Fit {
   std::vector<RuntimeFile> plugins;        ///< of the libraries: opened while the program runs
   std::vector<RuntimeFile> data_files;     ///< of the libraries: read while the program runs
   std::vector<RuntimeFile> licence_files;  ///< of the libraries
+  std::vector<Misfit> compile_misfits;     ///< of the project's own sources
   std::vector<Misfit> link_misfits;        ///< of the link as a whole
   std::vector<Misfit> run_misfits;         ///< what programs need when they run, and lack
   std::vector<FileClosure> closures;       ///< of its programs and shared libraries, linked or not yet

@@ -17,6 +17,12 @@ enum class Verdict {
 };
 FIBULA_API std::string_view to_string(Verdict verdict);
 
+/// A line of a file that people write.
+struct Place {
+  std::string file = {};  ///< absolute; empty: none
+  unsigned line = 0;      ///< from 1; 0: the file as a whole
+};
+
 /// Why a variant cannot serve a lane, or why a link cannot work.
 struct FIBULA_API Misfit {
   std::string rule;  ///< the id of the rule that speaks: "architecture"
@@ -25,6 +31,7 @@ struct FIBULA_API Misfit {
   std::string library = {};
   std::vector<std::string> evidence = {};  ///< both sides, with where each was read
   std::string remedy = {};                 ///< the one thing to do
+  Place place = {};                        ///< of a text that it is about, where there is one
 
   /// `tidecalc: architecture: lib/libtidecalc.a …; …`, on one line.
   std::string sentence() const;

@@ -37,6 +37,7 @@ struct FIBULA_API Variant {
   std::vector<std::string> debug = {};                       ///< debugging records of its files
   std::vector<std::string> definitions = {};                 ///< that the library's users need
   std::vector<std::string> flags = {};                       ///< that the library's users need: "-pthread"
+  std::map<std::string, std::string> choices = {};           ///< of builds that only a person can tell apart, its own
   std::vector<std::string> system_inputs = {};               ///< known needs of the system's libraries: "m"
   std::map<std::string, Learnt, std::less<>> learnt = {};    ///< how each value was learnt, by its key
 

@@ -271,6 +271,12 @@ std::string quote(std::string_view text) {
   return result + '"';
 }
 
+std::string key(const std::string& name) {
+  const bool bare =
+      std::all_of(name.begin(), name.end(), [](char c) { return text::is_identifier_character(c) || c == '-'; });
+  return bare ? name : quote(name);
+}
+
 std::string quote_list(std::span<const std::string> texts) {
   std::string list = "[";
   for (size_t i = 0; i < texts.size(); ++i) list += (i > 0 ? ", " : "") + quote(texts[i]);

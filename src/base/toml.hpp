@@ -95,6 +95,8 @@ class Reader {
 
 /// A text as a TOML basic string, with its quotes (TOML 1.0, "String").
 std::string quote(std::string_view text);
+/// A name as a part of a dotted key: in quotes where that asks for them (TOML 1.0, "Keys").
+std::string key(const std::string& name);
 /// `["a", "b"]`.
 std::string quote_list(std::span<const std::string> texts);
 /// The same, one entry a line where one line would be long.

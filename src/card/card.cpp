@@ -95,6 +95,14 @@ Result<Variant> read_variant(const toml::Value& value, const fs::path& file) {
   variant.definitions = reader.texts("definitions");
   variant.flags = reader.texts("flags");
   variant.system_inputs = reader.texts("system-inputs");
+  if (const toml::Table* choices = reader.table("choice")) {
+    for (const auto& [name, picked] : choices->entries) {
+      if (picked.text() != nullptr) variant.choices[name] = *picked.text();
+      if (picked.text() == nullptr)
+        reader.report(Code::malformed, picked.line, fmt::format("choice {} must be a text", name),
+                      "write it like choice = { build = \"plain\" }");
+    }
+  }
   for (const char* key : {"definitions", "flags", "system-inputs"}) check_words(reader, key);
   if (auto read = read_facts(reader, file, variant.facts); !read) return pass(read);
   if (auto read = read_learnt(reader, file, variant); !read) return pass(read);
@@ -143,12 +151,13 @@ Result<void> read_files(toml::Reader& all, const fs::path& file, Card& card) {
 
 Result<Requirement> read_requirement(const toml::Value& value, const fs::path& file) {
   toml::Reader reader(*value.table(), file, "[[requires]]", value.line);
-  reader.require("library");
+  if (!reader.has("header")) reader.require("library");
   Requirement requirement{.library = reader.text("library"),
                           .version = reader.text("version"),
                           .header = reader.text("header"),
                           .because = reader.text("because")};
-  check_name(reader, "library", requirement.library, is_plain_name);
+  requirement.by = reader.text("by");
+  if (reader.has("library")) check_name(reader, "library", requirement.library, is_plain_name);
   if (const auto range = VersionRange::parse(requirement.version); !range)
     reader.report(Code::malformed, value.line, range.error().what, "write it like \">=2.1 <3\"");
   requirement.shared_include = reader.flag("shared-include", false);

@@ -39,6 +39,13 @@ std::string learnt_table(const Variant& variant) {
   return block("[variant.learnt]", inside);
 }
 
+std::string choices_line(const std::map<std::string, std::string>& choices) {
+  std::string inside;
+  for (const auto& [name, alternative] : choices)
+    inside += fmt::format("{}{} = {}", inside.empty() ? "" : ", ", toml::key(name), toml::quote(alternative));
+  return inside.empty() ? "" : fmt::format("choice = {{ {} }}\n", inside);
+}
+
 std::string variant_text(const Variant& v) {
   std::string text = fmt::format(
       "id = {}\nformat = {}\narch = {}\nbits = {}\nendian = {}\nlinkage = {}\nconfiguration = {}\n", toml::quote(v.id),
@@ -48,7 +55,7 @@ std::string variant_text(const Variant& v) {
   text += lines("runtime", v.runtime) + lines("needs", v.needs) + lines("plugins", v.plugins) +
           lines("headers", v.include_directories);
   text += lines("debug", v.debug) + lines("definitions", v.definitions) + lines("flags", v.flags) +
-          lines("system-inputs", v.system_inputs);
+          lines("system-inputs", v.system_inputs) + choices_line(v.choices);
   return block("[[variant]]", text) + facts_table(v) + learnt_table(v);
 }
 
@@ -60,7 +67,7 @@ std::string origin_text(const Card& card) {
 
 std::string requirement_text(const Requirement& requirement) {
   return line("library", requirement.library) + line("version", requirement.version) +
-         line("header", requirement.header) + line("because", requirement.because) +
+         line("header", requirement.header) + line("by", requirement.by) + line("because", requirement.because) +
          (requirement.shared_include ? "shared-include = true\n" : "");
 }
 

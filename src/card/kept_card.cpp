@@ -101,6 +101,8 @@ void pack(Packer& into, const Variant& v) {
     into.value(id);
     pack(into, value);
   }
+  into.number(v.choices.size());
+  for (const auto& [name, alternative] : v.choices) Pack{into}(name, alternative);
   into.number(v.learnt.size());
   for (const auto& [key, how] : v.learnt) Pack{into}(key, how.certainty, how.file, how.from);
 }
@@ -112,6 +114,11 @@ Variant unpack_variant(Unpacker& from) {
   for (size_t left = from.count(); left > 0; --left) {
     from.value(key);
     v.facts.emplace_hint(v.facts.end(), key, unpack_fact(from));
+  }
+  std::string alternative;
+  for (size_t left = from.count(); left > 0; --left) {
+    Unpack{from}(key, alternative);
+    v.choices[key] = alternative;
   }
   for (size_t left = from.count(); left > 0; --left) {
     Learnt how;
@@ -132,7 +139,7 @@ std::string packed(const Card& card) {
   into.number(card.variants.size());
   for (const auto& variant : card.variants) pack(into, variant);
   into.number(card.requirements.size());
-  for (const auto& r : card.requirements) Pack{into}(r.library, r.version, r.header, r.because, r.shared_include);
+  for (const auto& r : card.requirements) Pack{into}(r.library, r.version, r.header, r.by, r.because, r.shared_include);
   return into.take();
 }
 
@@ -147,7 +154,7 @@ std::optional<Card> unpacked(std::string_view bytes) {
   source_members(Unpack{from}, list, card.source);
   for (size_t left = from.count(); left > 0; --left) card.variants.push_back(unpack_variant(from));
   card.requirements.resize(from.count());
-  for (auto& r : card.requirements) Unpack{from}(r.library, r.version, r.header, r.because, r.shared_include);
+  for (auto& r : card.requirements) Unpack{from}(r.library, r.version, r.header, r.by, r.because, r.shared_include);
   if (!from.good()) return std::nullopt;
   return card;
 }

@@ -1,6 +1,7 @@
 #include <fibula/attach.hpp>
 
 #include "base/text.hpp"
+#include "base/toml.hpp"
 #include "base/version.hpp"
 #include "choose/beginning.hpp"
 #include "choose/library_folders.hpp"
@@ -10,6 +11,7 @@
 #include "os/stamp.hpp"
 #include "project/edit.hpp"
 #include "take/folder_card.hpp"
+#include "take/requirements.hpp"
 
 #include <fibula/take.hpp>
 
@@ -196,6 +198,22 @@ void note_requirements(const Card& card, const Project& project, Attachment& att
   }
 }
 
+/// Builds of which a person has to pick one.
+void note_choices(const Card& card, const LibraryUse& use, Attachment& attachment) {
+  std::map<std::string, std::vector<std::string>> offered;
+  for (const auto& variant : card.variants) {
+    for (const auto& [name, alternative] : variant.choices) {
+      if (!names(offered[name], alternative)) offered[name].push_back(alternative);
+    }
+  }
+  for (const auto& [name, alternatives] : offered) {
+    if (use.choices.contains(name)) continue;
+    attachment.remarks.push_back(fmt::format(
+        "it has builds of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} = {} }}",
+        name, alternatives.front(), card.name, toml::key(name), toml::quote(alternatives.back())));
+  }
+}
+
 /// Writes what was decided, or nothing.
 Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment attachment) {
   const Project& project = edited.project;
@@ -205,7 +223,8 @@ Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment atta
   if (edited.beginning) {
     attachment.created = project.file();
     attachment.outputs = project.outputs().size();
-    attachment.remarks = edited.beginning->begun.remarks;
+    const auto& remarks = edited.beginning->begun.remarks;
+    attachment.remarks.insert(attachment.remarks.end(), remarks.begin(), remarks.end());
     edited.beginning->text = after;
     if (auto written = write_beginning(*edited.beginning); !written) return pass(written);
   } else if (attachment.changed) {
@@ -216,12 +235,13 @@ Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment atta
   return attachment;
 }
 
-Result<Attachment> attach_folder(Edited& edited, const fs::path& folder, const std::string& named,
+Result<Attachment> attach_folder(Edited& edited, const Shelf& shelves, const fs::path& folder, const std::string& named,
                                  std::optional<Linkage> linkage) {
   const auto name = name_in(folder, named);
   if (!name) return fail(name.error());
-  const auto card = card_of_folder(folder, *name);
+  auto card = card_of_folder(folder, *name);
   if (!card) return fail(card.error());
+  complete_requirements(*card, shelves);
   LibraryUse use{.name = *name};
   for (const auto& known : edited.project.libraries()) {
     if (known.name == *name) use = known;
@@ -231,6 +251,7 @@ Result<Attachment> attach_folder(Edited& edited, const fs::path& folder, const s
   use.folder = relative.empty() ? folder : relative;
   Attachment attachment{.name = *name, .version = card->version, .range = use.version, .folder = folder};
   note_requirements(*card, edited.project, attachment);
+  note_choices(*card, use, attachment);
   return finish(edited, use, std::move(attachment));
 }
 
@@ -250,7 +271,7 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
                    .what = "is used where it lies, as it is there: a version cannot be asked for",
                    .file = lies_in.string(),
                    .hint = "leave the version out"});
-    return attach_folder(*edited, lies_in, name, linkage);
+    return attach_folder(*edited, shelves, lies_in, name, linkage);
   }
   auto cards = versions_in_range(shelves, name, *wanted);
   if (!cards) return pass(cards);
@@ -263,7 +284,10 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   const Card& card = choose_card(*cards, project, shelves, use, attachment);
   attachment.version = card.version;
   attachment.range = use.version = range.empty() ? range_from(attachment) : range;
-  note_requirements(card, project, attachment);
+  Card completed = card;
+  complete_requirements(completed, shelves);
+  note_requirements(completed, project, attachment);
+  note_choices(card, use, attachment);
   auto done = finish(*edited, use, std::move(attachment));
   if (done) shelves.note_use(card.entry, project.root());
   return done;

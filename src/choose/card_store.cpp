@@ -2,6 +2,7 @@
 
 #include "os/parallel.hpp"
 #include "take/folder_card.hpp"
+#include "take/requirements.hpp"
 
 namespace fibula {
 namespace {
@@ -11,10 +12,15 @@ std::string key_of(const LibraryUse& use) {
 }
 
 Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) {
-  if (use.folder.empty()) return shelf.versions(use.name);
-  auto card = card_of_folder(use.folder, use.name);
-  if (!card) return pass(card);
-  return std::vector<Card>{std::move(*card)};
+  if (!use.folder.empty()) {
+    auto card = card_of_folder(use.folder, use.name);
+    if (!card) return pass(card);
+    complete_requirements(*card, shelf);
+    return std::vector<Card>{std::move(*card)};
+  }
+  auto cards = shelf.versions(use.name);
+  for (auto& card : cards ? *cards : std::vector<Card>()) complete_requirements(card, shelf);
+  return cards;
 }
 
 }  // namespace

@@ -1,9 +1,11 @@
 #include "choose/library_folders.hpp"
 
+#include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
+#include "take/naming.hpp"
 
 #include <fibula/facts.hpp>
 #include <fibula/take.hpp>
@@ -83,7 +85,13 @@ LibraryFolders library_folders(const fs::path& root) {
       }
       continue;
     }
-    if (auto described = describe(folder)) {
+    auto described = describe(folder);
+    if (described && !is_plain_name(split_name(folder.filename().string()).name)) {
+      all.refused.push_back({.code = Code::refused,
+                             .what = "has a folder's name that no library can have",
+                             .file = folder.string(),
+                             .hint = "rename the folder"});
+    } else if (described) {
       all.found.push_back({described->card.name, shown});
     } else {
       all.refused.push_back(described.error());

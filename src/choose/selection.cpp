@@ -3,6 +3,7 @@
 #include <fibula/judge.hpp>
 
 #include "base/text.hpp"
+#include "base/toml.hpp"
 #include "base/version.hpp"
 #include "os/files.hpp"
 
@@ -61,8 +62,57 @@ std::string reason(const Variant& variant, const Card& card, const LibraryUse& u
     if (card.in_place != (variant.linkage == Linkage::shared))
       text = fmt::format("for {}, {}", to_string(variant.target), to_string(variant.linkage));
   }
+  for (const auto& [name, alternative] : variant.choices)
+    text += fmt::format(", {} = {} {}", name, alternative,
+                        use.choices.contains(name) ? "as chosen" : "unless the project chooses");
   if (variant.configuration == lane.configuration) text += fmt::format(", {} like the lane", lane.configuration);
   return text;
+}
+
+/// Whether nothing that the project picks is against it.
+bool is_picked(const Variant& variant, const LibraryUse& use) {
+  return std::all_of(variant.choices.begin(), variant.choices.end(), [&](const auto& choice) {
+    const auto picked = use.choices.find(choice.first);
+    return picked == use.choices.end() || picked->second == choice.second;
+  });
+}
+
+/// What there is to pick in a card, each choice with its alternatives in the card's order.
+std::map<std::string, std::vector<std::string>> choices_of(const Card& card) {
+  std::map<std::string, std::vector<std::string>> all;
+  for (const auto& variant : card.variants) {
+    for (const auto& [name, alternative] : variant.choices) {
+      auto& known = all[name];
+      if (std::find(known.begin(), known.end(), alternative) == known.end()) known.push_back(alternative);
+    }
+  }
+  return all;
+}
+
+/// A project that picks what is not there.
+std::optional<Misfit> wrong_pick(const Card& card, const LibraryUse& use, const Project& project) {
+  if (card.comes_as_source()) return std::nullopt;  // its choices are those of its sources
+  const auto offered = choices_of(card);
+  for (const auto& [name, picked] : use.choices) {
+    const auto found = offered.find(name);
+    if (found != offered.end() && std::find(found->second.begin(), found->second.end(), picked) != found->second.end())
+      continue;
+    std::vector<std::string> names;
+    for (const auto& [known, alternatives] : offered) names.push_back(known);
+    return Misfit{
+        .rule = "choice",
+        .subject = card.name,
+        .library = card.name,
+        .evidence = {fmt::format("{}:{} chooses {} = {}", project.file().string(), use.line, name, toml::quote(picked)),
+                     found != offered.end() ? fmt::format("{} of {} {} can be {}", name, card.name, card.version,
+                                                          text::join(found->second, ", "))
+                     : names.empty()
+                         ? fmt::format("{} {} has nothing to choose", card.name, card.version)
+                         : fmt::format("{} {} has the choices {}", card.name, card.version, text::join(names, ", "))},
+        .remedy =
+            found == offered.end() && names.empty() ? "take choices out of the library's table" : "write one of these"};
+  }
+  return std::nullopt;
 }
 
 struct Assessment {
@@ -108,7 +158,7 @@ std::vector<Assessment> assess(const Card& card, const Choice& choice, const Cho
   std::vector<Assessment> all;
   const auto assess_those = [&](bool for_lane) {
     for (const auto& variant : card.variants) {
-      if ((variant.target == chooser.toolchain.target) == for_lane)
+      if ((variant.target == chooser.toolchain.target) == for_lane && is_picked(variant, choice.use))
         all.push_back(assessment_of(card, variant, choice, chooser));
     }
   };
@@ -176,6 +226,11 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
     choice.card = &card;
     choice.chosen.why = "headers only: nothing to link";
     return true;
+  }
+  if (auto wrong = wrong_pick(card, choice.use, chooser.project)) {
+    choice.chosen.verdict = Verdict::misfit;
+    choice.chosen.misfits = {std::move(*wrong)};
+    return false;
   }
   const auto assessed = assess(card, choice, chooser);
   const Assessment& best = assessed.front();

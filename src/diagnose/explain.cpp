@@ -4,8 +4,10 @@
 #include "diagnose/load_causes.hpp"
 #include "diagnose/log.hpp"
 #include "facts/mangling.hpp"
+#include "index/header_search.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
+#include "take/folder_card.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -41,6 +43,10 @@ class Explainer {
 
   std::vector<Card> cards() const {
     std::vector<Card> newest;
+    for (const auto& use : context_.project == nullptr ? std::vector<LibraryUse>() : context_.project->libraries()) {
+      if (use.folder.empty()) continue;
+      if (auto card = card_of_folder(use.folder, use.name)) newest.push_back(std::move(*card));
+    }
     for (const auto& name : context_.shelf.names()) {
       auto versions = context_.shelf.versions(name);
       if (versions && !versions->empty()) newest.push_back(std::move(versions->front()));
@@ -62,20 +68,35 @@ class Explainer {
   Finding missing_header(const Complaint& complaint) const {
     Finding finding{.cause = "header-not-found", .stage = "compile", .subject = complaint.name, .certainty = "read"};
     finding.because.push_back(fmt::format("{} includes {}", complaint.where, complaint.name));
-    for (const auto& card : cards()) {
-      for (const auto& directory : card.include_directories_for()) {
-        const fs::path path = (card.root / directory / complaint.name).lexically_normal();
-        std::error_code ignored;
-        if (!fs::exists(path, ignored)) continue;
-        finding.culprits.push_back(path.string());
-        finding.because.push_back(fmt::format("{} {} has it", card.name, card.version));
-        advise(finding, card.name, "compile.rsp");
-        return finding;
+    const Card* owner = nullptr;
+    std::optional<HeaderHit> found;
+    const auto all = cards();
+    // What is attached was meant before what is not, and the name as it is written before one like it.
+    for (const auto& [must_be_attached, as_written] :
+         {std::pair{true, true}, {true, false}, {false, true}, {false, false}}) {
+      for (const auto& card : all) {
+        if (found || (must_be_attached && !attached(card.name))) continue;
+        auto hit = header_meant(card, complaint.name);
+        if (!hit || hit->as_written != as_written) continue;
+        found = std::move(hit);
+        owner = &card;
       }
     }
-    finding.because.push_back(fmt::format("no library on the shelf {} has it", context_.shelf.shown()));
-    finding.remedy =
-        "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
+    if (!found) {
+      finding.because.push_back(
+          fmt::format("no library on the shelf {} has a header of that name", context_.shelf.shown()));
+      finding.remedy =
+          "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
+      return finding;
+    }
+    finding.culprits.push_back(found->path.string());
+    finding.because.push_back(
+        fmt::format("{} {} has {}", owner->name, owner->version, found->as_written ? "it" : found->name));
+    if (found->as_written || !attached(owner->name)) advise(finding, owner->name, "compile.rsp");
+    if (!found->as_written) {
+      const std::string spelling = fmt::format("write #include <{}>", found->name);
+      finding.remedy = attached(owner->name) ? spelling : fmt::format("{}, and {}", spelling, finding.remedy);
+    }
     return finding;
   }
 

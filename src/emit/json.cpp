@@ -100,6 +100,7 @@ ordered_json to_json(const Fit& fit) {
                                  return ordered_json{{"path", f.path.string()}, {"library", f.library}, {"why", f.why}};
                                })},
       {"closures", listed(fit.closures, closure_json)},
+      {"compile_misfits", to_json(fit.compile_misfits)},
       {"misfits", to_json(fit.link_misfits)},
       {"run_misfits", to_json(fit.run_misfits)}};
 }

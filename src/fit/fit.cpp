@@ -18,7 +18,8 @@ const Part* part_of(const std::vector<Part>& parts, const std::string& output) {
 }  // namespace
 
 std::vector<Misfit> Fit::misfits() const {
-  std::vector<Misfit> all = link_misfits;
+  std::vector<Misfit> all = compile_misfits;
+  all.insert(all.end(), link_misfits.begin(), link_misfits.end());
   all.insert(all.end(), run_misfits.begin(), run_misfits.end());
   for (const auto& library : libraries) all.insert(all.end(), library.misfits.begin(), library.misfits.end());
   std::stable_sort(all.begin(), all.end(), [](const Misfit& a, const Misfit& b) { return a.verdict > b.verdict; });
@@ -26,7 +27,7 @@ std::vector<Misfit> Fit::misfits() const {
 }
 
 Verdict Fit::verdict() const {
-  Verdict verdict = std::max(worst(link_misfits), worst(run_misfits));
+  Verdict verdict = std::max({worst(compile_misfits), worst(link_misfits), worst(run_misfits)});
   for (const auto& library : libraries) verdict = std::max(verdict, library.verdict);
   return verdict;
 }

@@ -4,6 +4,7 @@
 #include "fit/compile_plan.hpp"
 #include "fit/header_check.hpp"
 #include "fit/header_order.hpp"
+#include "fit/include_check.hpp"
 #include "fit/lane_closures.hpp"
 #include "fit/link_plan.hpp"
 
@@ -54,6 +55,10 @@ void LanePlan::judge_set() {
     const std::string library = word.library;
     add_words(fit_, library, {std::move(word)});
   }
+}
+
+void LanePlan::judge_includes() {
+  fit_.compile_misfits = missing_includes(state_, lane_, fit_);
 }
 
 bool LanePlan::is_refused(const Output& output) const {

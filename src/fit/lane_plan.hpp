@@ -19,6 +19,9 @@ class LanePlan {
   /// What is there of the project's own code may have changed since this plan, or one of the same gathering, read it.
   void refresh(const OwnCode& own);
 
+  /// Looks up what the project's sources include.
+  void judge_includes();
+
   /// The libraries that an output uses and that do not fit: it cannot be made.
   bool is_refused(const Output& output) const;
   /// Plans the link of an output that is no static library, anew if that was done before; true when it can work.

@@ -8,6 +8,7 @@ Result<Fit> plan(const Gathered& gathered, const Lane& lane, const PlanOptions& 
   OwnCode own = options.own;
   for (const auto& [name, code] : gathered.state().elsewhere) own[name] = code;
   planned->refresh(own);
+  planned->judge_includes();
   if (options.through == PlanThrough::compiling) return planned->take();
   for (const auto& output : gathered.project().outputs()) {
     if (output.kind == OutputKind::static_library) continue;

@@ -113,7 +113,7 @@ class Resolver {
   void follow(const std::string& file, bool is_header) {
     const auto content = read_text(question_.root / file);
     if (!content) return;
-    for (const auto& [name, quoted, conditional] : include_lines(*content)) {
+    for (const auto& [name, quoted, on_line, conditional] : include_lines(*content)) {
       if (name.empty() || name.starts_with('/')) continue;
       if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;

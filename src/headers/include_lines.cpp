@@ -2,6 +2,8 @@
 
 #include "base/text.hpp"
 
+#include <algorithm>
+
 namespace fibula {
 
 IncludeLine include_line(std::string_view line) {
@@ -11,7 +13,7 @@ IncludeLine include_line(std::string_view line) {
   const size_t open = line.find_first_of("<\"");
   const size_t close = open == std::string_view::npos ? open : line.find_first_of(">\"", open + 1);
   if (close == std::string_view::npos) return {};
-  return {std::string(line.substr(open + 1, close - open - 1)), line[open] == '"'};
+  return {.name = std::string(line.substr(open + 1, close - open - 1)), .quoted = line[open] == '"'};
 }
 
 namespace {
@@ -67,6 +69,8 @@ std::vector<IncludeLine> include_lines(std::string_view text) {
   std::vector<IncludeLine> found;
   Depth depth;
   Comments comments(text);
+  unsigned lines = 1;
+  size_t counted = 0;
   // Only lines with a # are looked at: headers are mostly something else.
   for (size_t hash = text.find('#'); hash != std::string_view::npos; hash = text.find('#', hash + 1)) {
     const size_t start = text.rfind('\n', hash) + 1;  // 0 on the first line
@@ -74,8 +78,13 @@ std::vector<IncludeLine> include_lines(std::string_view text) {
     if (!text::trim(line.substr(0, hash - start)).empty() || comments.hold(hash)) continue;
     depth.read(text::trim(line.substr(hash - start + 1)));
     auto include = include_line(text::trim(line));
+    if (include.name.empty()) continue;
+    lines += static_cast<unsigned>(std::count(text.begin() + static_cast<std::ptrdiff_t>(counted),
+                                              text.begin() + static_cast<std::ptrdiff_t>(start), '\n'));
+    counted = start;
+    include.line = lines;
     include.conditional = depth.conditional();
-    if (!include.name.empty()) found.push_back(std::move(include));
+    found.push_back(std::move(include));
   }
   return found;
 }

@@ -10,6 +10,7 @@ namespace fibula {
 struct IncludeLine {
   std::string name;
   bool quoted = false;       ///< "…", not <…>
+  unsigned line = 0;         ///< on which it stands, from 1
   bool conditional = false;  ///< inside a `#if` that is not the guard around the whole text
 };
 

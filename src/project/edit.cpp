@@ -153,7 +153,7 @@ void erase_uses(Lines& lines, const std::string& name) {
 
 std::string with_library(std::string_view text, const LibraryUse& use) {
   Lines lines = lines_of(text);
-  const std::string header = "library." + table_key(use.name);
+  const std::string header = "library." + toml::key(use.name);
   size_t start = find_header(lines, header);
   if (start == lines.size()) {
     start = place_for_library(lines);
@@ -172,7 +172,7 @@ std::string with_library(std::string_view text, const LibraryUse& use) {
 
 std::string without_library(std::string_view text, const std::string& name) {
   Lines lines = lines_of(text);
-  const std::string own = "library." + table_key(name);
+  const std::string own = "library." + toml::key(name);
   for (size_t i = 0; i < lines.size();) {
     const std::string header = header_of(lines[i]);
     const bool override = header.starts_with("lane.") && header.ends_with("." + own);

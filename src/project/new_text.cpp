@@ -1,10 +1,8 @@
 #include "project/new_text.hpp"
 
-#include "base/text.hpp"
 #include "base/toml.hpp"
 
 #include <fmt/format.h>
-#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -19,12 +17,6 @@ void add(std::string& text, std::string_view key, const std::vector<std::string>
 
 }  // namespace
 
-std::string table_key(const std::string& name) {
-  const bool bare =
-      std::all_of(name.begin(), name.end(), [](char c) { return text::is_identifier_character(c) || c == '-'; });
-  return bare ? name : toml::quote(name);
-}
-
 std::string output_text(const Output& output) {
   std::string text = "[[output]]\n";
   add(text, "name", output.name);
@@ -38,7 +30,7 @@ std::string output_text(const Output& output) {
 }
 
 std::string lane_text(const Lane& lane) {
-  std::string text = fmt::format("[lane.{}]\n", table_key(lane.name));
+  std::string text = fmt::format("[lane.{}]\n", toml::key(lane.name));
   add(text, "compiler", lane.compiler);
   add(text, "flags", lane.flags);
   add(text, "configuration", lane.configuration);
@@ -47,7 +39,7 @@ std::string lane_text(const Lane& lane) {
 }
 
 std::string library_text(const LibraryUse& use) {
-  std::string text = fmt::format("[library.{}]\n", table_key(use.name));
+  std::string text = fmt::format("[library.{}]\n", toml::key(use.name));
   add(text, "folder", use.folder.generic_string());
   add(text, "version", use.version);
   return text;

@@ -100,6 +100,17 @@ std::optional<Role> folder_role(const fs::path& file) {
   return found;
 }
 
+/// What packers, editors and other systems leave behind.
+bool is_debris(const fs::path& file) {
+  static constexpr std::string_view names[] = {".ds_store", "thumbs.db", "desktop.ini", ".directory", "icon\r"};
+  const std::string name = text::lower(file.filename().string());
+  for (const auto& part : file.parent_path()) {
+    if (part == "__MACOSX" || part == ".AppleDouble") return true;
+  }
+  return std::find(std::begin(names), std::end(names), name) != std::end(names) || name.starts_with("._") ||
+         name.starts_with(".#") || name.ends_with("~") || name.ends_with(".swp") || name.ends_with(".swo");
+}
+
 bool starts_with_any(const std::string& name, std::initializer_list<std::string_view> starts) {
   return std::any_of(starts.begin(), starts.end(), [&](std::string_view start) { return name.starts_with(start); });
 }
@@ -120,6 +131,7 @@ Role role_of(const std::string& file) {
   const fs::path path(file);
   const auto folder = folder_role(path);
   if (folder == Role::unwanted || path.filename() == ".git") return Role::unwanted;
+  if (is_debris(path)) return Role::debris;
   const std::string name = text::lower(path.filename().string());
   if (starts_with_any(name, {"license", "licence", "copying", "copyright", "unlicense"}) && !is_source_name(name))
     return Role::licence;

@@ -18,6 +18,7 @@ enum class Role {
   document,
   foreign,   ///< of another library that came along
   unwanted,  ///< a version-control store
+  debris,    ///< of packers, editors and other systems
   other,
 };
 

@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 
 namespace fibula {
 namespace {
@@ -55,9 +56,11 @@ bool keeps_inside(Source& source, const fs::path& root, const std::string& file)
   return false;
 }
 
-void put_by_role(Source& source, const std::string& file, std::vector<std::string>& libraries) {
+void put_by_role(Source& source, const std::string& file, std::vector<std::string>& libraries,
+                 std::vector<std::string>& debris) {
   switch (role_of(file)) {
     case Role::unwanted: return;
+    case Role::debris: debris.push_back(file); return;
     case Role::header: source.headers.push_back(file); break;
     case Role::library: libraries.push_back(file); break;
     case Role::source: source.code.push_back(file); break;
@@ -73,6 +76,36 @@ void put_by_role(Source& source, const std::string& file, std::vector<std::strin
     case Role::other: break;
   }
   source.goes_along.push_back(file);
+}
+
+/// What a text of one line in the place of a library says that it stands for; nothing where the file is no such text.
+/// Systems without links write their targets so; large files kept elsewhere leave a few lines (Git LFS, "The Pointer").
+std::optional<std::string> pointer_in(const fs::path& file) {
+  constexpr uintmax_t largest = 1024;
+  std::error_code error;
+  if (fs::file_size(file, error) > largest || error) return std::nullopt;
+  const auto text = read_text(file);
+  if (!text || text->empty()) return std::nullopt;
+  if (text->starts_with("version https://git-lfs")) return std::string("a file that was not fetched");
+  const std::string target(text::trim(*text));
+  const bool plain = std::all_of(target.begin(), target.end(), [](char c) { return c > ' ' && c < 127; });
+  if (!plain || target.empty() || target.starts_with('!') || target.find('(') != std::string::npos) return std::nullopt;
+  return fs::exists(file.parent_path() / target, error) ? std::optional(target) : std::nullopt;
+}
+
+/// A text in the place of a link or of a large file is told and left out, where the rest stands without it.
+void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
+  std::vector<std::string> pointers;
+  for (const auto& file : libraries) {
+    const auto target = pointer_in(source.root / file);
+    if (!target) continue;
+    pointers.push_back(file);
+    source.remarks.push_back(fmt::format("{} is a text that stands for {}, and is left out", file, *target));
+  }
+  if (pointers.size() == libraries.size()) return;  // then nothing would be left, and each is told as an error
+  std::erase_if(libraries, [&](const std::string& file) {
+    return std::find(pointers.begin(), pointers.end(), file) != pointers.end();
+  });
 }
 
 }  // namespace
@@ -119,11 +152,16 @@ Result<Source> source_in_folder(const fs::path& folder) {
   Source source{.root = absolute_path(folder), .called = absolute_path(folder).filename().string()};
   std::error_code ignored;
   const fs::path root = fs::canonical(folder, ignored);
-  std::vector<std::string> libraries;
+  std::vector<std::string> libraries, debris;
   for (const auto& path : *files) {
     const std::string file = path.generic_string();
-    if (keeps_inside(source, root, file)) put_by_role(source, file, libraries);
+    if (keeps_inside(source, root, file)) put_by_role(source, file, libraries, debris);
   }
+  if (!debris.empty())
+    source.remarks.push_back(fmt::format("{}{} left out: {}", debris.front(),
+                                         debris.size() > 1 ? fmt::format(" and {} more", debris.size() - 1) : "",
+                                         "what packers, editors and other systems left behind"));
+  leave_out_pointers(source, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   return source;
 }

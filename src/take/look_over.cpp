@@ -5,6 +5,7 @@
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "take/folder_oddities.hpp"
+#include "take/pairing.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -93,26 +94,12 @@ std::string name_of(const std::string& path) {
   return fs::path(path).filename().string();
 }
 
-/// The DLL of an import library: the file of that name for the same machine; of several, the one nearest by path.
-const FolderBinary* dll_of(const FolderView& view, const FolderBinary& import) {
-  const std::string wanted = text::lower(*import.facts.soname.value);
-  const FolderBinary* best = nullptr;
-  size_t shared = 0;
-  for (const auto& binary : view.binaries) {
-    if (text::lower(name_of(binary.path)) != wanted || binary.facts.arch.value != import.facts.arch.value) continue;
-    const auto differ = std::mismatch(binary.path.begin(), binary.path.end(), import.path.begin(), import.path.end());
-    const auto same = static_cast<size_t>(differ.first - binary.path.begin());
-    if (best == nullptr || same > shared) best = &binary;
-    shared = std::max(shared, same);
-  }
-  return best;
-}
-
 void relate_import(FolderView& view, FolderBinary& binary) {
   if (!binary.facts.soname) return;
-  const FolderBinary* dll = dll_of(view, binary);
-  if (dll != nullptr) {
-    binary.belongs_to = "runs with " + dll->path;
+  std::vector<PairedFile> files;
+  for (const auto& other : view.binaries) files.push_back({other.path, &other.facts});
+  if (const auto dll = dll_behind({binary.path, &binary.facts}, files)) {
+    binary.belongs_to = "runs with " + view.binaries[*dll].path;
     return;
   }
   binary.belongs_to = "for " + *binary.facts.soname.value;

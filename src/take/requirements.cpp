@@ -1,4 +1,5 @@
 /// Which other library an add-on belongs to: the one whose headers its own include.
+#include "take/requirements.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
@@ -67,6 +68,29 @@ void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source)
   }
 }
 
+/// Whether a card's headers have what another library's header asks for: by its name, or beside it in one directory.
+struct Answer {
+  bool plain = false, beside = false;
+  explicit operator bool() const { return plain || beside; }
+};
+
+class Giver {
+ public:
+  explicit Giver(const Card& card) {
+    const auto directories = card.include_directories_for();
+    for (const auto& header : card.public_headers) given_.insert(included_as(header, directories));
+  }
+
+  Answer answer(const std::string& header, const std::string& asking,
+                const std::vector<std::string>& directories) const {
+    if (given_.contains(header)) return {.plain = true};
+    return {.beside = given_.contains(seen_from(included_as(asking, directories), header))};
+  }
+
+ private:
+  std::set<std::string> given_;
+};
+
 }  // namespace
 
 std::vector<Requirement> requirements_of(Source& source, const Card& own, const Shelf& shelf) {
@@ -77,27 +101,59 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
   std::string last;
   for (const auto& card : cards) {
     if (card.name == own.name || card.name == last || !can_go_together(own, card)) continue;
-    std::set<std::string> given;
-    const auto directories = card.include_directories_for();
-    for (const auto& header : card.public_headers) given.insert(included_as(header, directories));
+    const Giver giver(card);
     std::optional<Requirement> requirement;
     std::erase_if(wanted, [&](const auto& entry) {
       const auto& [header, asking] = entry;
-      const bool plain = given.contains(header);
-      const bool beside = !plain && given.contains(seen_from(included_as(asking, source.directories), header));
-      if (!plain && !beside) return false;
+      const Answer answer = giver.answer(header, asking, source.directories);
+      if (!answer) return false;
       if (!requirement)
         requirement = Requirement{
             .library = card.name, .header = header, .because = fmt::format("{} includes {}", asking, header)};
-      requirement->shared_include = requirement->shared_include || beside;
+      requirement->shared_include = requirement->shared_include || answer.beside;
       return true;
     });
     if (!requirement) continue;
     found.push_back(std::move(*requirement));
     last = card.name;
   }
+  for (const auto& [header, asking] : wanted) {
+    if (!comes_with_system(header))
+      found.push_back({.header = header, .by = asking, .because = fmt::format("{} includes {}", asking, header)});
+  }
   tell_unmet(wanted, source);
   return found;
+}
+
+void complete_requirements(Card& card, const Shelf& shelf) {
+  const auto is_open = [](const Requirement& requirement) { return requirement.library.empty(); };
+  if (std::none_of(card.requirements.begin(), card.requirements.end(), is_open)) return;
+  Source nobody;
+  const auto directories = card.include_directories_for();
+  for (const auto& other : readable_cards(shelf, nobody)) {
+    if (other.name == card.name || !can_go_together(card, other)) continue;
+    const Giver giver(other);
+    for (auto& requirement : card.requirements) {
+      if (!is_open(requirement)) continue;
+      const Answer answer = giver.answer(requirement.header, requirement.by, directories);
+      if (!answer) continue;
+      requirement.library = other.name;
+      requirement.shared_include = answer.beside;
+    }
+  }
+  std::erase_if(card.requirements, is_open);
+  // Several headers of one library are one requirement.
+  std::vector<Requirement> merged;
+  for (auto& requirement : card.requirements) {
+    const auto same = [&](const Requirement& one) { return one.library == requirement.library; };
+    const auto known = std::find_if(merged.begin(), merged.end(), same);
+    if (known == merged.end()) {
+      merged.push_back(std::move(requirement));
+    } else {
+      known->shared_include = known->shared_include || requirement.shared_include;
+    }
+  }
+  card.requirements = std::move(merged);
 }
 
 }  // namespace fibula

@@ -1,11 +1,12 @@
 /// Binaries that belong together, by what they are for: architecture, linkage, configuration, run-time.
 #include "base/text.hpp"
 #include "base/version.hpp"
-#include "facts/library_name.hpp"
+#include "os/file_digest.hpp"
 #include "os/files.hpp"
-#include "take/source.hpp"
+#include "take/drafts.hpp"
+#include "take/offered_names.hpp"
+#include "take/pairing.hpp"
 
-#include <fmt/format.h>
 #include <algorithm>
 #include <set>
 
@@ -18,71 +19,6 @@ constexpr std::string_view kept[] = {
     "cxx-floor",  "string-abi", "interface",  "own-strings", "stl-debug", "language",  "link-time",  "toolset",
     "exceptions", "threads",    "sanitizers", "pic",         "entry",     "soname",    "dll-name",   "install-name"};
 
-/// Two files whose values of one of these differ cannot be in one program.
-constexpr std::string_view decisive[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
-                                         "stl-debug", "exceptions", "threads",     "configuration"};
-
-/// What a name says of the configuration: used where the bytes are silent.
-struct Hint {
-  std::string configuration = "unknown";
-  Learnt learnt = {};
-};
-
-Hint folder_hint(const std::string& file) {
-  for (const auto& part : fs::path(file).parent_path()) {
-    const std::string name = text::lower(part.string());
-    if (name == "debug" || name == "release") return {name, {Certainty::guessed, file, "a folder's name"}};
-  }
-  return {};
-}
-
-Target target_of(const Facts& facts) {
-  return {family_of(facts.format.value.value_or(Format::unknown)), facts.arch.value.value_or(Arch::unknown),
-          facts.bits.value.value_or(0), facts.endian.value.value_or(Endian::little)};
-}
-
-Linkage linkage_of(const Facts& facts) {
-  const bool shared = facts.kind.value == Kind::shared_library || facts.kind.value == Kind::import_library;
-  return shared ? Linkage::shared : Linkage::static_;
-}
-
-/// How makers tell a debug build from the release build beside it.
-constexpr std::string_view debug_endings[] = {"d", "_d", "-d", "-gd", "_debug", "-debug", "debug"};
-
-/// `libsaltlogd.a` beside `libsaltlog.a` is the debug build of the two. `beside` are the stems in the same folder.
-Hint name_hint(const std::string& file, const std::set<std::string>& beside) {
-  const std::string stem = library_stem(file);
-  for (const auto ending : debug_endings) {
-    const std::string folder = fs::path(file).parent_path().generic_string();
-    if (stem.size() > ending.size() && text::lower(stem).ends_with(ending)) {
-      const std::string release = stem.substr(0, stem.size() - ending.size());
-      if (beside.contains(folder + "/" + release))
-        return {"debug", {Certainty::guessed, file, fmt::format("its name, beside {}", release)}};
-    }
-    for (const std::string& debug : {stem + std::string(ending), stem + text::upper(ending)}) {
-      if (beside.contains(folder + "/" + debug))
-        return {"release", {Certainty::guessed, file, fmt::format("its name, beside {}", debug)}};
-    }
-  }
-  return {};
-}
-
-/// The stems of all libraries, each behind its folder.
-std::set<std::string> stems_of(const std::vector<Binary>& binaries) {
-  std::set<std::string> stems;
-  for (const auto& binary : binaries)
-    stems.insert(fs::path(binary.file).parent_path().generic_string() + "/" + library_stem(binary.file));
-  return stems;
-}
-
-/// A variant while it is put together.
-struct Draft {
-  Variant variant;
-  Hint hint;
-  std::set<std::string> folders;
-  std::vector<const Binary*> binaries;
-};
-
 /// A fact that is a name; empty where the file does not tell it.
 std::string fact_of(const std::vector<FactRow>& rows, std::string_view id) {
   const auto found = std::find_if(rows.begin(), rows.end(), [&](const FactRow& row) { return row.id == id; });
@@ -90,28 +26,20 @@ std::string fact_of(const std::vector<FactRow>& rows, std::string_view id) {
   return name == nullptr ? std::string() : *name;
 }
 
-/// Whether a value says nothing that could stand against another one.
-bool is_open(const std::string& value) {
-  return value.empty() || value == "none" || value == "both" || value == "any" || value == "unknown";
-}
-
 bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
-  return std::none_of(std::begin(decisive), std::end(decisive), [&](std::string_view id) {
+  return std::none_of(std::begin(decisive_facts), std::end(decisive_facts), [&](std::string_view id) {
     const std::string theirs = fact_of(rows, id);
     const std::string& ours = id == "configuration" ? draft.variant.configuration : draft.variant.fact(id);
-    return !is_open(ours) && !is_open(theirs) && ours != theirs;
+    return !is_open_value(ours) && !is_open_value(theirs) && ours != theirs;
   });
 }
 
-/// The same library twice in one variant: they are alternatives. The names of one shared library are not, nor are a DLL
-/// and its import library.
-bool is_alternative(const Draft& draft, const Binary& binary) {
-  if (linkage_of(binary.facts) == Linkage::shared) return false;
-  const auto clashes = [&](const Binary* other) {
-    return library_stem(other->file) == library_stem(binary.file) &&
-           fs::path(other->file).parent_path() != fs::path(binary.file).parent_path();
-  };
-  return std::any_of(draft.binaries.begin(), draft.binaries.end(), clashes);
+/// The same library twice in one variant, or two that offer the same to links: no program can have both.
+bool is_alternative(const Draft& draft, const Unit& unit) {
+  return std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
+    const bool elsewhere = fs::path(other->first().file).parent_path() != fs::path(unit.first().file).parent_path();
+    return (elsewhere && other->stem() == unit.stem()) || offer_the_same(other->offers, unit.offers);
+  });
 }
 
 Learnt told_by(const FactRow& row, const std::string& file) {
@@ -124,7 +52,7 @@ struct Outdoes {
 
   bool operator()(const std::string& fresh, const std::string& known) const {
     if (id.ends_with("-floor")) return compare_versions(fresh, known) > 0;
-    if (id == "string-abi" || id == "own-strings") return is_open(known) && known != "both";
+    if (id == "string-abi" || id == "own-strings") return is_open_value(known) && known != "both";
     return (id == "language" || id == "interface") && fresh == "C++";
   }
   bool operator()(const NamedVersion& fresh, const NamedVersion& known) const {
@@ -167,24 +95,35 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
   variant.learnt["configuration"] = draft.hint.learnt;
 }
 
-/// The draft that a binary goes into: one in whose folders it lies, else any other, else a new one.
-Draft& draft_for(std::vector<Draft>& drafts, const Binary& binary, const std::vector<FactRow>& rows, const Hint& hint) {
-  const Target target = target_of(binary.facts);
-  const Linkage linkage = linkage_of(binary.facts);
-  const std::string folder = fs::path(binary.file).parent_path().string();
+/// How near a library lies to those of a draft.
+size_t nearness(const Draft& draft, const Unit& unit) {
+  size_t most = 0;
+  for (const auto* other : draft.units) {
+    const bool same = fs::path(other->first().file).parent_path() == fs::path(unit.first().file).parent_path();
+    most = std::max(most, 2 * folders_in_common(other->first().file, unit.first().file) + (same ? 1 : 0));
+  }
+  return most;
+}
+
+/// The draft that a library goes into: of those that it can be in the one that lies nearest, else a new one.
+Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit) {
+  const Target target = variant_target(unit.first().facts);
+  const Linkage linkage = variant_linkage(unit.first().facts);
   Draft* found = nullptr;
   for (auto& draft : drafts) {
     if (draft.variant.target != target || draft.variant.linkage != linkage ||
-        draft.hint.configuration != hint.configuration)
+        draft.hint.configuration != unit.hint.configuration)
       continue;
-    if (!agrees(draft, rows) || is_alternative(draft, binary)) continue;
-    if (found == nullptr || draft.folders.contains(folder)) found = &draft;
+    const bool agree =
+        std::all_of(unit.rows.begin(), unit.rows.end(), [&](const auto& rows) { return agrees(draft, rows); });
+    if (!agree || is_alternative(draft, unit)) continue;
+    if (found == nullptr || nearness(draft, unit) > nearness(*found, unit)) found = &draft;
   }
   if (found != nullptr) return *found;
   Draft fresh;
   fresh.variant.target = target;
   fresh.variant.linkage = linkage;
-  fresh.hint = hint;
+  fresh.hint = unit.hint;
   return drafts.emplace_back(std::move(fresh));
 }
 
@@ -200,9 +139,10 @@ void add_shared(const Source& source, const Binary& binary, Variant& variant) {
   const auto runtime_name = shown_from(source.root, runtime);
   if (std::find(variant.runtime.begin(), variant.runtime.end(), runtime_name) == variant.runtime.end())
     variant.runtime.push_back(runtime_name);
+  // Links that became copies on their way are names of one library all the same.
   const auto same_library = [&](const std::string& other) {
     std::error_code gone;
-    return fs::canonical(source.root / other, gone) == real;
+    return fs::canonical(source.root / other, gone) == real || has_same_content(source.root / other, real);
   };
   const auto known = std::find_if(variant.link.begin(), variant.link.end(), same_library);
   if (known == variant.link.end()) {
@@ -220,7 +160,8 @@ void add_dll(const Draft& draft, const Binary& binary, Variant& variant) {
     return other->facts.kind.value == Kind::import_library &&
            text::lower(other->facts.soname.value.value_or("")) == name;
   };
-  if (std::none_of(draft.binaries.begin(), draft.binaries.end(), stands_for_it)) variant.link.push_back(binary.file);
+  const auto all = draft.binaries();
+  if (std::none_of(all.begin(), all.end(), stands_for_it)) variant.link.push_back(binary.file);
 }
 
 void add_needs(const Facts& facts, Variant& variant) {
@@ -231,7 +172,7 @@ void add_needs(const Facts& facts, Variant& variant) {
 }
 
 void add_files(const Source& source, Draft& draft) {
-  for (const Binary* binary : draft.binaries) {
+  for (const Binary* binary : draft.binaries()) {
     const Facts& facts = binary->facts;
     const bool image = facts.kind.value == Kind::shared_library && facts.format.value != Format::stub;
     add_needs(facts, draft.variant);
@@ -242,40 +183,6 @@ void add_files(const Source& source, Draft& draft) {
     } else {
       draft.variant.link.push_back(binary->file);
     }
-  }
-}
-
-std::string plain_id(const Variant& variant) {
-  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
-                               to_string(variant.linkage));
-  return variant.configuration == "unknown" ? id : id + "-" + variant.configuration;
-}
-
-/// What tells this draft from the others of the same name: a fact, else the folder it came in.
-std::string difference(const Draft& draft, const std::vector<const Draft*>& others) {
-  for (const auto id : decisive) {
-    const std::string& value = draft.variant.fact(id);
-    const auto same = [&](const Draft* other) { return other->variant.fact(id) == value; };
-    if (value.empty() || std::any_of(others.begin(), others.end(), same)) continue;
-    // "level 2" alone would say nothing in an id.
-    const size_t space = value.rfind(' ');
-    return space == std::string::npos ? value : fmt::format("{}-{}", id, value.substr(space + 1));
-  }
-  return draft.folders.empty() ? "" : fs::path(*draft.folders.begin()).filename().string();
-}
-
-void give_ids(std::vector<Draft>& drafts) {
-  std::set<std::string> taken;
-  for (auto& draft : drafts) {
-    std::vector<const Draft*> others;
-    for (const auto& other : drafts) {
-      if (&other != &draft && plain_id(other.variant) == plain_id(draft.variant)) others.push_back(&other);
-    }
-    std::string id = plain_id(draft.variant);
-    if (const auto more = others.empty() ? "" : difference(draft, others); !more.empty()) id += "-" + more;
-    draft.variant.id = id;
-    for (int number = 2; !taken.insert(draft.variant.id).second; ++number)
-      draft.variant.id = fmt::format("{}-{}", id, number);
   }
 }
 
@@ -295,24 +202,26 @@ std::vector<Binary> without_slices(const std::vector<Binary>& binaries) {
 }  // namespace
 
 std::vector<Variant> variants_in(const Source& source) {
-  std::vector<Draft> drafts;
   const auto binaries = without_slices(source.binaries);
-  const auto stems = source.from_prefix ? std::set<std::string>() : stems_of(binaries);
-  for (const auto& binary : binaries) {
-    if (binary.facts.kind.value == Kind::program || !binary.facts.format) continue;
-    const auto facts = rows(binary.facts);
-    Hint hint = folder_hint(binary.file);
-    if (hint.configuration == "unknown") hint = name_hint(binary.file, stems);
-    Draft& draft = draft_for(drafts, binary, facts, hint);
-    draft.binaries.push_back(&binary);
-    draft.folders.insert(fs::path(binary.file).parent_path().string());
-    learn(facts, binary.file, draft.variant);
-    learn_configuration(facts, binary, draft);
+  const Units units(source, binaries);
+  std::vector<Draft> drafts;
+  for (const auto& unit : units.all()) {
+    Draft& draft = draft_for(drafts, unit);
+    draft.units.push_back(&unit);
+    for (size_t i = 0; i < unit.binaries.size(); ++i) {
+      learn(unit.rows[i], unit.binaries[i]->file, draft.variant);
+      learn_configuration(unit.rows[i], *unit.binaries[i], draft);
+    }
   }
+  if (!source.from_prefix) join_parts(source, drafts);
+  make_choices(source, drafts);
   give_ids(drafts);
   std::vector<Variant> variants;
   for (auto& draft : drafts) {
     add_files(source, draft);
+    for (const auto* helper : units.helpers()) {
+      if (variant_target(helper->facts) == draft.variant.target) draft.variant.link.push_back(helper->file);
+    }
     variants.push_back(std::move(draft.variant));
   }
   return variants;

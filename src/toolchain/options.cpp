@@ -108,4 +108,21 @@ std::vector<std::filesystem::path> library_folders_in(const std::vector<std::str
   return folders;
 }
 
+std::vector<std::filesystem::path> include_folders_in(const std::vector<std::string>& flags) {
+  static constexpr std::string_view words[] = {"-isystem", "-iquote", "-idirafter", "-I", "/I"};
+  std::vector<std::filesystem::path> folders;
+  for (size_t i = 0; i < flags.size(); ++i) {
+    for (const auto word : words) {
+      if (!flags[i].starts_with(word)) continue;
+      if (flags[i].size() > word.size()) {
+        folders.emplace_back(flags[i].substr(word.size()));
+      } else if (i + 1 < flags.size()) {
+        folders.emplace_back(flags[++i]);
+      }
+      break;
+    }
+  }
+  return folders;
+}
+
 }  // namespace fibula

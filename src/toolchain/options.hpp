@@ -38,4 +38,8 @@ std::vector<FlagInput> link_inputs_in(const std::vector<std::string>& flags);
 /// The folders of `-L`, in order.
 std::vector<std::filesystem::path> library_folders_in(const std::vector<std::string>& flags);
 
+/// The folders that flags add to where headers are looked for, in order (`-I`, `-isystem`, `-iquote`, `-idirafter`,
+/// `/I`).
+std::vector<std::filesystem::path> include_folders_in(const std::vector<std::string>& flags);
+
 }  // namespace fibula

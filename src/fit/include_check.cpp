@@ -1,0 +1,212 @@
+#include "fit/include_check.hpp"
+
+#include "base/toml.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/include_lines.hpp"
+#include "index/header_search.hpp"
+#include "os/files.hpp"
+#include "os/stamp.hpp"
+#include "project/source_kind.hpp"
+#include "toolchain/options.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+/// Looking through a folder is for projects, not for disks.
+constexpr size_t most_files = 20'000;
+
+class IncludeCheck {
+ public:
+  IncludeCheck(Gathered::State& state, const GatheredLane& lane, const Fit& fit)
+      : state_(state), lane_(lane), fit_(fit) {
+    for (const auto& directory : fit.include_directories) directories_.push_back(directory.path);
+    for (const auto& shared : fit.shared_headers) {
+      for (const auto& [name, path] : shared.headers) shared_.insert(name);
+    }
+    add_folders(lane.lane.flags);
+    for (const auto& output : state.project.outputs()) add_folders(output.flags);
+    const auto& system = fit.toolchain.include_directories;
+    directories_.insert(directories_.end(), system.begin(), system.end());
+  }
+
+  std::vector<Misfit> check() {
+    for (const auto& output : state_.project.outputs()) {
+      if (is_pending(output)) continue;
+      output_ = &output;
+      for (const auto& source : state_.sources.at(output.name)) {
+        const SourceKind kind = source_kind(source);
+        if (kind != SourceKind::nasm) read(source);
+      }
+    }
+    return std::move(said_);
+  }
+
+ private:
+  void add_folders(const std::vector<std::string>& flags) {
+    for (auto& folder : include_folders_in(flags))
+      directories_.push_back(absolute_path(state_.project.root() / folder));
+  }
+
+  /// Headers that a library's build makes are not there before it.
+  bool is_pending(const Output& output) const {
+    const auto& uses = lane_.uses.at(output.name);
+    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) {
+      const auto choice = lane_.choices.find(use.name);
+      return choice == lane_.choices.end() || !choice->second.card || choice->second.is_pending();
+    });
+  }
+
+  void read(const fs::path& file) {
+    if (!seen_.insert(file).second) return;
+    const auto content = read_text(file);
+    if (!content) return;
+    for (const auto& line : include_lines(*content)) {
+      const auto found = find(line, file);
+      if (!found && !line.conditional) tell(line, file);
+      // Libraries' headers are read with the compiler.
+      const bool own = found && is_inside(state_.project.root(), *found) && is_header_name(found->string());
+      if (own && !belongs_to_library(*found) && !line.conditional) read(*found);
+    }
+  }
+
+  bool belongs_to_library(const fs::path& file) const {
+    return std::any_of(lane_.choices.begin(), lane_.choices.end(), [&](const auto& choice) {
+      return choice.second.card != nullptr && is_inside(choice.second.card->root, file);
+    });
+  }
+
+  std::optional<fs::path> find(const IncludeLine& line, const fs::path& from) {
+    if (fs::path(line.name).is_absolute())
+      return is_file(line.name) ? std::optional(fs::path(line.name)) : std::nullopt;
+    if (line.quoted) {
+      const fs::path beside = (from.parent_path() / line.name).lexically_normal();
+      if (is_file(beside)) return beside;
+    }
+    if (shared_.contains(line.name)) return fs::path();
+    const auto [known, fresh] = found_.try_emplace(line.name);
+    if (!fresh) return known->second;
+    for (const auto& directory : directories_) {
+      const fs::path path = (directory / line.name).lexically_normal();
+      if (!is_file(path)) continue;
+      known->second = path;
+      break;
+    }
+    return known->second;
+  }
+
+  static bool is_file(const fs::path& path) {
+    const Stamp stamp = stamp_of(path);
+    return stamp.there() && !stamp.is_folder();
+  }
+
+  void tell(const IncludeLine& line, const fs::path& file) {
+    if (!told_.insert(line.name).second) return;
+    const std::string shown = shown_from(state_.project.root(), file);
+    Misfit misfit{.rule = "include",
+                  .subject = line.name,
+                  .library = output_->name,
+                  .evidence = {fmt::format("{}:{} includes {}", shown, line.line, line.name),
+                               fmt::format("none of the {} include directories of lane {} has it", directories_.size(),
+                                           lane_.lane.name)},
+                  .place = {file.string(), line.line}};
+    advise(line.name, misfit);
+    said_.push_back(std::move(misfit));
+  }
+
+  /// From what is nearest to what is farthest.
+  void advise(const std::string& name, Misfit& misfit) {
+    if (in_used_libraries(name, misfit) || in_project(name, misfit) || in_other_libraries(name, misfit)) return;
+    misfit.evidence.push_back(
+        fmt::format("no attached library and none on the shelf {} has a header of that name", state_.shelf.shown()));
+    misfit.remedy = "correct the name, or take the library that it belongs to and attach it";
+  }
+
+  bool in_used_libraries(const std::string& name, Misfit& misfit) const {
+    for (const auto& [library, choice] : lane_.choices) {
+      if (!choice.card) continue;
+      const auto hit = header_meant(*choice.card, name);
+      if (!hit) continue;
+      if (!hit->as_written) {
+        misfit.evidence.push_back(fmt::format("{} {} has {}", library, choice.card->version, hit->name));
+        misfit.remedy = fmt::format("write #include <{}>", hit->name);
+        return true;
+      }
+      if (choice.chosen.verdict == Verdict::misfit) continue;
+      misfit.evidence.push_back(fmt::format("{} has it, in {}", library, hit->path.string()));
+      misfit.remedy = fmt::format(
+          "it is in none of the include directories of the variant that was chosen, {}: correct "
+          "directories in its card",
+          choice.chosen.variant);
+      return true;
+    }
+    return false;
+  }
+
+  bool in_project(const std::string& name, Misfit& misfit) {
+    for (const auto& header : own_headers()) {
+      const std::string shown = header.generic_string();
+      const bool whole = shown == name;
+      if (!whole && !shown.ends_with("/" + name)) continue;
+      const std::string folder = whole ? "." : shown.substr(0, shown.size() - name.size() - 1);
+      auto folders = output_->headers;
+      folders.push_back(folder);
+      misfit.evidence.push_back(fmt::format("the project has {}", shown));
+      misfit.remedy = fmt::format("give output {} headers = {}", output_->name, toml::quote_list(folders));
+      return true;
+    }
+    return false;
+  }
+
+  const std::vector<fs::path>& own_headers() {
+    if (own_headers_) return *own_headers_;
+    own_headers_.emplace();
+    for (const auto& file : files_below(state_.project.root(), most_files).value_or(std::vector<fs::path>())) {
+      if (is_header_name(file.string()) && !file.begin()->string().starts_with(".")) own_headers_->push_back(file);
+    }
+    return *own_headers_;
+  }
+
+  /// Attached to the project and not used by this output, or on the shelf alone.
+  bool in_other_libraries(const std::string& name, Misfit& misfit) const {
+    const auto& attached = state_.project.libraries();
+    for (const auto& library : state_.shelf.names()) {
+      const auto versions = state_.shelf.versions(library);
+      if (!versions || versions->empty()) continue;
+      const auto hit = header_meant(versions->front(), name);
+      if (!hit || !hit->as_written) continue;
+      misfit.evidence.push_back(fmt::format("{} {} has it", library, versions->front().version));
+      const bool known =
+          std::any_of(attached.begin(), attached.end(), [&](const auto& use) { return use.name == library; });
+      misfit.remedy = known ? fmt::format("add \"{}\" to uses of output {}", library, output_->name)
+                            : fmt::format("attach it: fibula attach {}", library);
+      return true;
+    }
+    return false;
+  }
+
+  Gathered::State& state_;
+  const GatheredLane& lane_;
+  const Fit& fit_;
+  const Output* output_ = nullptr;
+  std::vector<fs::path> directories_;
+  std::set<std::string> shared_;  ///< names in folders that are not made yet
+  std::set<fs::path> seen_;
+  std::set<std::string> told_;
+  std::map<std::string, std::optional<fs::path>> found_;
+  std::optional<std::vector<fs::path>> own_headers_;
+  std::vector<Misfit> said_;
+};
+
+}  // namespace
+
+std::vector<Misfit> missing_includes(Gathered::State& state, const GatheredLane& lane, const Fit& fit) {
+  // A compiler that does not tell where it looks, and one that looks into frameworks, find what is not seen here.
+  if (fit.toolchain.include_directories.empty() || fit.toolchain.target.format == Format::macho) return {};
+  return IncludeCheck(state, lane, fit).check();
+}
+
+}  // namespace fibula

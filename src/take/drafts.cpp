@@ -1,0 +1,150 @@
+#include "take/drafts.hpp"
+
+#include "base/text.hpp"
+#include "take/offered_names.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <filesystem>
+
+namespace fibula {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Whether two drafts would be the same to everybody but a person.
+bool look_alike(const Draft& one, const Draft& other) {
+  const Variant& a = one.variant;
+  const Variant& b = other.variant;
+  const auto same = [&](std::string_view id) {
+    return a.fact(id) == b.fact(id) || is_open_value(a.fact(id)) || is_open_value(b.fact(id));
+  };
+  return a.target == b.target && a.linkage == b.linkage && a.configuration == b.configuration &&
+         std::all_of(std::begin(decisive_facts), std::end(decisive_facts), same);
+}
+
+/// What is left of names where their common start and end are cut off, at signs between words: `gpu` of `tern_gpu`
+/// beside `tern`.
+std::vector<std::string> without_common(const std::vector<std::string>& names) {
+  std::string start = names.front();
+  for (const auto& name : names) {
+    const auto differ = std::mismatch(start.begin(), start.end(), name.begin(), name.end());
+    start.erase(differ.first, start.end());
+  }
+  std::vector<std::string> rest;
+  for (const auto& name : names) {
+    std::string left = name.substr(start.size());
+    while (!left.empty() && !text::is_identifier_character(left.front())) left.erase(0, 1);
+    while (left.starts_with('_')) left.erase(0, 1);
+    rest.push_back(left.empty() ? "plain" : text::lower(left));
+  }
+  return rest;
+}
+
+/// A name for each alternative: from the libraries' own names where these differ, else from their folders.
+std::vector<std::string> alternative_names(const std::vector<Draft*>& drafts) {
+  std::vector<std::string> stems, folders;
+  for (const auto* draft : drafts) {
+    stems.push_back(draft->units.front()->stem());
+    folders.push_back(fs::path(draft->units.front()->first().file).parent_path().generic_string());
+  }
+  for (const auto& names : {stems, folders}) {
+    auto rest = without_common(names);
+    for (auto& name : rest) std::replace(name.begin(), name.end(), '/', '-');
+    if (std::set<std::string>(rest.begin(), rest.end()).size() == rest.size()) return rest;
+  }
+  std::vector<std::string> numbers;
+  for (size_t i = 0; i < drafts.size(); ++i) numbers.push_back(fmt::format("{}", i + 1));
+  return numbers;
+}
+
+std::string plain_id(const Variant& variant) {
+  std::string id = fmt::format("{}-{}-{}", to_string(variant.target.arch), to_string(variant.target.format),
+                               to_string(variant.linkage));
+  return variant.configuration == "unknown" ? id : id + "-" + variant.configuration;
+}
+
+/// A fact that tells this draft from the others of the same name.
+std::string difference(const Draft& draft, const std::vector<const Draft*>& others) {
+  for (const auto id : decisive_facts) {
+    const std::string& value = draft.variant.fact(id);
+    const auto same = [&](const Draft* other) { return other->variant.fact(id) == value; };
+    if (value.empty() || std::any_of(others.begin(), others.end(), same)) continue;
+    // "level 2" alone would say nothing in an id.
+    const size_t space = value.rfind(' ');
+    return space == std::string::npos ? value : fmt::format("{}-{}", id, value.substr(space + 1));
+  }
+  for (const auto& [choice, alternative] : draft.variant.choices) return alternative;
+  const fs::path folder = fs::path(draft.units.front()->first().file).parent_path();
+  return folder.filename().string();
+}
+
+}  // namespace
+
+bool is_open_value(const std::string& value) {
+  return value.empty() || value == "none" || value == "both" || value == "any" || value == "unknown";
+}
+
+void make_choices(const Source& source, std::vector<Draft>& drafts) {
+  if (source.from_prefix) return;
+  const auto plainest = [](const Draft& a, const Draft& b) {
+    return a.units.front()->stem().size() < b.units.front()->stem().size();
+  };
+  std::stable_sort(drafts.begin(), drafts.end(), plainest);
+  std::set<const Draft*> done;
+  for (auto& draft : drafts) {
+    std::vector<Draft*> alike;
+    for (auto& other : drafts) {
+      if (!done.contains(&other) && look_alike(draft, other)) alike.push_back(&other);
+    }
+    if (done.contains(&draft) || alike.size() < 2) continue;
+    const auto names = alternative_names(alike);
+    for (size_t i = 0; i < alike.size(); ++i) {
+      alike[i]->variant.choices["build"] = names[i];
+      done.insert(alike[i]);
+    }
+  }
+}
+
+void join_parts(const Source& source, std::vector<Draft>& drafts) {
+  const auto belongs_to = [&](const Draft& part, const Draft& whole) {
+    if (whole.variant.linkage != Linkage::shared || whole.variant.target != part.variant.target) return false;
+    return std::all_of(part.units.begin(), part.units.end(), [&](const Unit* unit) {
+      return std::any_of(whole.units.begin(), whole.units.end(), [&](const Unit* other) {
+        return !offer_the_same(other->offers, unit->offers) &&
+               needs_one_of(source.root / unit->first().file, other->offers);
+      });
+    });
+  };
+  std::vector<bool> joined(drafts.size(), false);
+  for (size_t i = 0; i < drafts.size(); ++i) {
+    if (drafts[i].variant.linkage != Linkage::static_) continue;
+    for (auto& whole : drafts) {
+      if (!belongs_to(drafts[i], whole)) continue;
+      whole.units.insert(whole.units.end(), drafts[i].units.begin(), drafts[i].units.end());
+      joined[i] = true;
+    }
+  }
+  std::vector<Draft> left;
+  for (size_t i = 0; i < drafts.size(); ++i) {
+    if (!joined[i]) left.push_back(std::move(drafts[i]));
+  }
+  drafts = std::move(left);
+}
+
+void give_ids(std::vector<Draft>& drafts) {
+  std::set<std::string> taken;
+  for (auto& draft : drafts) {
+    std::vector<const Draft*> others;
+    for (const auto& other : drafts) {
+      if (&other != &draft && plain_id(other.variant) == plain_id(draft.variant)) others.push_back(&other);
+    }
+    std::string id = plain_id(draft.variant);
+    if (const auto more = others.empty() ? "" : difference(draft, others); !more.empty()) id += "-" + more;
+    draft.variant.id = id;
+    for (int number = 2; !taken.insert(draft.variant.id).second; ++number)
+      draft.variant.id = fmt::format("{}-{}", id, number);
+  }
+}
+
+}  // namespace fibula

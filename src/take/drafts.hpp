@@ -1,0 +1,38 @@
+/// Variants while they are put together, and those that only a person can tell apart.
+#pragma once
+
+#include "take/units.hpp"
+
+namespace fibula {
+
+/// A variant while it is put together.
+struct Draft {
+  Variant variant;
+  Hint hint;
+  std::vector<const Unit*> units;
+
+  std::vector<const Binary*> binaries() const {
+    std::vector<const Binary*> all;
+    for (const auto* unit : units) all.insert(all.end(), unit->binaries.begin(), unit->binaries.end());
+    return all;
+  }
+};
+
+/// Two files whose values of one of these differ cannot be in one program.
+inline constexpr std::string_view decisive_facts[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
+                                                      "stl-debug", "exceptions", "threads",     "configuration"};
+
+/// Whether a value says nothing that could stand against another one.
+bool is_open_value(const std::string& value);
+
+/// Builds that no byte tells apart are a choice; the one with the plainest name comes first, and is used where nobody
+/// picks.
+void make_choices(const Source& source, std::vector<Draft>& drafts);
+
+/// A static part that is nothing without the shared one beside it, such as a helper of a DLL, joins its variant.
+void join_parts(const Source& source, std::vector<Draft>& drafts);
+
+/// An id for each: its machine, format, linkage and configuration, and what tells it from others of that name.
+void give_ids(std::vector<Draft>& drafts);
+
+}  // namespace fibula

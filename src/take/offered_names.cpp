@@ -1,0 +1,87 @@
+#include "take/offered_names.hpp"
+
+#include "base/digest.hpp"
+#include "binary/open.hpp"
+
+#include <algorithm>
+#include <iterator>
+
+namespace fibula {
+namespace {
+
+/// Instances of the C++ standard library's templates, its type information, and names that compilers make for one file:
+/// each library has its own copies.
+bool is_everybodys(std::string_view name) {
+  static constexpr std::string_view starts[] = {"_ZNSt", "_ZSt",    "_ZNKSt", "_ZN9__gnu_cxx", "_ZTI",
+                                                "_ZTS",  "_ZTV",    "__ZNSt", "__ZSt",         "??_",
+                                                "??$",   "__real@", "__xmm@", "_GLOBAL_",      ".refptr."};
+  return std::any_of(std::begin(starts), std::end(starts),
+                     [&](std::string_view start) { return name.starts_with(start); });
+}
+
+/// The name as C has it: libraries of Windows and macOS put signs around it, run-time files of Windows do not.
+std::string_view plain(std::string_view name) {
+  if (name.starts_with("__imp_")) name.remove_prefix(6);
+  if (name.starts_with('_') && !name.starts_with("_Z")) name.remove_prefix(1);
+  const size_t at = name.rfind('@');
+  const bool decorated = at != std::string_view::npos && at > 0 && !name.starts_with('?') &&
+                         name.find_first_not_of("0123456789", at + 1) == std::string_view::npos;
+  return decorated ? name.substr(0, at) : name;
+}
+
+std::vector<uint64_t> sorted(std::vector<uint64_t> hashes) {
+  std::sort(hashes.begin(), hashes.end());
+  hashes.erase(std::unique(hashes.begin(), hashes.end()), hashes.end());
+  return hashes;
+}
+
+}  // namespace
+
+std::vector<uint64_t> offered_names(const std::filesystem::path& file) {
+  std::vector<uint64_t> hashes;
+  const auto opened = open_binary(file, want_dynamic);
+  if (!opened) return hashes;
+  const auto add = [&](std::string_view name) {
+    if (!is_everybodys(name)) hashes.push_back(quick_digest(plain(name)));
+  };
+  if (const Archive* archive = opened->archive()) {
+    for (const auto& entry : archive->index) add(entry.symbol);
+  } else if (const Image* image = opened->image()) {
+    for (const auto& symbol : image->dynamic_symbols) {
+      if (symbol.defined && symbol.binding == Binding::global) add(symbol.name);
+    }
+  }
+  return sorted(std::move(hashes));
+}
+
+bool offer_the_same(const std::vector<uint64_t>& one, const std::vector<uint64_t>& other) {
+  const size_t smaller = std::min(one.size(), other.size());
+  if (smaller == 0) return false;
+  std::vector<uint64_t> common;
+  std::set_intersection(one.begin(), one.end(), other.begin(), other.end(), std::back_inserter(common));
+  return common.size() * 2 > smaller;
+}
+
+bool needs_one_of(const std::filesystem::path& archive, const std::vector<uint64_t>& offers) {
+  constexpr size_t most_members = 64;  // a helper is small
+  const auto opened = open_binary(archive, 0);
+  const Archive* content = opened ? opened->archive() : nullptr;
+  if (content == nullptr || content->members.size() > most_members) return false;
+  for (const auto& member : content->members) {
+    const auto image = read_image(member.data, want_symbols);
+    if (!image) continue;
+    for (const auto& symbol : image->symbols) {
+      if (!symbol.defined && std::binary_search(offers.begin(), offers.end(), quick_digest(plain(symbol.name))))
+        return true;
+    }
+  }
+  return false;
+}
+
+size_t member_count(const std::filesystem::path& file) {
+  const auto opened = open_binary(file, 0);
+  const Archive* archive = opened ? opened->archive() : nullptr;
+  return archive == nullptr ? 0 : archive->members.size();
+}
+
+}  // namespace fibula
