@@ -31,7 +31,11 @@ Cell link_cell(const fibula::Fit& fit) {
   const auto is_pending = [](const fibula::ChosenLibrary& library) { return !library.to_build.empty(); };
   const bool pending = std::any_of(fit.libraries.begin(), fit.libraries.end(), is_pending);
   if (pending && fit.verdict() != fibula::Verdict::misfit) return {"… then known", Style::faint};
-  if (fit.link_misfits.empty() && fit.verdict() == fibula::Verdict::misfit) return {"-", Style::faint};
+  const auto is_refused = [](const fibula::ChosenLibrary& library) {
+    return library.verdict == fibula::Verdict::misfit;
+  };
+  const bool refused = std::any_of(fit.libraries.begin(), fit.libraries.end(), is_refused);
+  if (fit.link_misfits.empty() && refused) return {"-", Style::faint};
   return {fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)};
 }
 
@@ -60,16 +64,27 @@ std::vector<std::string> row_names(const fibula::Project& project, const std::ve
 /// A library's name and version, or the heading above them.
 using Stub = std::pair<Cell, Cell>;
 
+/// Of what the project's own sources include.
+bool speaks_of_compiling(const std::vector<fibula::Fit>& fits) {
+  return std::any_of(fits.begin(), fits.end(), [](const fibula::Fit& fit) { return !fit.compile_misfits.empty(); });
+}
+
 std::vector<Stub> stubs_of(const std::vector<std::string>& names, const std::vector<fibula::Fit>& fits) {
   std::vector<Stub> stubs{{{""}, {""}}};
   for (const auto& name : names) stubs.push_back({{name, Style::strong}, {version_of(fits, name), Style::faint}});
+  if (speaks_of_compiling(fits)) stubs.push_back({{"sources", Style::faint}, {""}});
   stubs.push_back({{"link", Style::faint}, {""}});
   return stubs;
 }
 
-std::vector<Cell> column_of(const std::vector<std::string>& names, const fibula::Fit& fit) {
+std::vector<Cell> column_of(const std::vector<std::string>& names, const fibula::Fit& fit, bool with_sources) {
   std::vector<Cell> column{{fit.lane.name, Style::strong}};
   for (const auto& name : names) column.push_back(cell(fit, name));
+  if (with_sources) {
+    fibula::Verdict verdict = fibula::Verdict::ok;
+    for (const auto& misfit : fit.compile_misfits) verdict = std::max(verdict, misfit.verdict);
+    column.push_back({fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)});
+  }
   column.push_back(link_cell(fit));
   return column;
 }
@@ -100,7 +115,7 @@ void print_fit_table(const fibula::Project& project, const std::vector<fibula::F
     versions = std::max(versions, width(version.text));
   }
   std::vector<std::vector<Cell>> columns;
-  for (const auto& fit : fits) columns.push_back(column_of(rows, fit));
+  for (const auto& fit : fits) columns.push_back(column_of(rows, fit, speaks_of_compiling(fits)));
   const size_t left = names + versions + 4, screen = screen_width();
   for (size_t first = 0; first < columns.size();) {
     size_t last = first + 1, used = left + width_of(columns[first]);

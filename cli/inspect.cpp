@@ -1,5 +1,6 @@
 #include "inspect.hpp"
 
+#include "misfits.hpp"
 #include "needs.hpp"
 #include "print.hpp"
 #include "session.hpp"
@@ -16,20 +17,109 @@ namespace fs = std::filesystem;
 
 struct Options {
   std::vector<std::string> paths;
+  std::string whom;  ///< a lane, or a compiler with its flags
   std::string sysroot;
   InspectWishes wishes;
 };
 
-fibula::Result<Inspected> look_at_folder(const std::string& path, const InspectWishes& wishes) {
-  auto view = fibula::look_over(path);
-  if (!view) return fibula::pass(view);
-  if (wishes.members) {
-    for (auto& binary : view->binaries) {
-      if (auto facts = fibula::inspect(fs::path(path) / binary.path, {.members = true}))
-        binary.facts.members = facts->members;
-    }
+fibula::Result<Inspected> open_folder(const std::string& path) {
+  std::error_code error;
+  if (fs::is_directory(path, error)) {
+    auto view = fibula::look_over(path);
+    if (!view) return fibula::pass(view);
+    return Inspected{.path = path, .folder = std::move(*view), .root = path};
   }
-  return Inspected{.path = path, .folder = std::move(*view)};
+  const SlowNotice notice("unpacking …");
+  auto into = fibula::look_into(path);
+  if (!into) return fibula::pass(into);
+  return Inspected{.path = path, .folder = std::move(into->view), .root = into->root.string(), .place = into->place};
+}
+
+fibula::Result<Inspected> look_at_folder(const std::string& path, const InspectWishes& wishes) {
+  auto inspected = open_folder(path);
+  if (!inspected || !wishes.members) return inspected;
+  for (auto& binary : inspected->folder->binaries) {
+    if (auto facts = fibula::inspect(fs::path(inspected->root) / binary.path, {.members = true}))
+      binary.facts.members = facts->members;
+  }
+  return inspected;
+}
+
+/// Which of the paths serves a lane of the project here, or a compiler.
+struct ForWhom {
+  fibula::Lane lane;
+  fibula::Toolchain toolchain;
+};
+
+fibula::Result<ForWhom> for_whom(const Session& session, const std::string& named) {
+  ForWhom whom;
+  const auto project = session.project();
+  const auto lanes = project ? project->lanes_named({named}) : fibula::fail(project.error());
+  if (lanes) {
+    whom.lane = lanes->front();
+  } else {
+    std::istringstream words(named);
+    words >> whom.lane.compiler;
+    for (std::string word; words >> word;) whom.lane.flags.push_back(word);
+    whom.lane.name = named;
+  }
+  auto answer = fibula::ask({whom.lane.compiler, whom.lane.flags});
+  if (!answer) {
+    auto error = answer.error();
+    if (error.hint.empty()) error.hint = "name a compiler with its flags, or a lane of the project here";
+    return fibula::fail(error);
+  }
+  whom.toolchain = std::move(*answer);
+  return whom;
+}
+
+/// One half of an evidence, without the path that it begins with.
+std::string said_of(const fibula::Misfit& misfit) {
+  if (misfit.evidence.empty()) return {};
+  const std::string& text = misfit.evidence.front();
+  const std::string shown = text.starts_with(misfit.subject + " ") ? text.substr(misfit.subject.size() + 1) : text;
+  return misfit.evidence.size() > 1 ? shown + "; " + misfit.evidence.back() : shown;
+}
+
+nlohmann::ordered_json to_json(const fibula::JudgedPath& judged) {
+  nlohmann::ordered_json object{{"path", judged.path.string()}, {"verdict", fibula::to_string(judged.verdict)}};
+  if (!judged.variant.empty()) object["variant"] = judged.variant;
+  if (!judged.what.empty()) object["what"] = judged.what;
+  if (judged.first) object["first"] = {{"rule", judged.first->rule}, {"evidence", judged.first->evidence}};
+  if (judged.problem) object["problem"] = fibula::render(*judged.problem);
+  return object;
+}
+
+/// The question before every download: which of these is mine?
+int print_which_serves(const Session& session, const Options& options) {
+  std::optional<SlowNotice> notice(std::in_place, "looking into them …");
+  const auto whom = for_whom(session, options.whom);
+  if (!whom) return report(session, whom.error());
+  const std::vector<fs::path> paths(options.paths.begin(), options.paths.end());
+  const auto judged = fibula::judge_paths(paths, whom->lane, whom->toolchain);
+  notice.reset();
+  const auto serves = [](const fibula::JudgedPath& one) {
+    return !one.problem && one.verdict != fibula::Verdict::misfit;
+  };
+  if (session.json) {
+    auto list = nlohmann::ordered_json::array();
+    for (const auto& one : judged) list.push_back(to_json(one));
+    print_json({{"schema", "fibula.inspect-for/1"}, {"for", options.whom}, {"paths", list}});
+  } else {
+    std::vector<std::vector<Cell>> table;
+    for (const auto& one : judged) {
+      const auto verdict = one.problem ? fibula::Verdict::misfit : one.verdict;
+      const std::string which = one.problem ? "" : one.variant.empty() ? one.what : one.variant;
+      const std::string why = one.problem ? one.problem->what : one.first ? said_of(*one.first) : "";
+      table.push_back({{std::string(mark_of(verdict)), style_of(verdict)},
+                       {one.path.string(), Style::strong},
+                       {which},
+                       {one.first && !one.problem ? one.first->rule : ""},
+                       {why, Style::faint, true}});
+    }
+    print_table(table);
+  }
+  return std::any_of(judged.begin(), judged.end(), serves) ? all_good : answer_is_no;
 }
 
 /// Calls `use` with what each path is, in their order. Files are read side by side, as many at once as do not take much
@@ -43,7 +133,8 @@ void look_at_all(const Options& options, const Use& use) {
     const size_t end = std::min(from + at_once, options.paths.size());
     std::vector<fs::path> files;
     for (size_t i = from; i < end; ++i) {
-      if (!fs::is_directory(options.paths[i], error)) files.emplace_back(options.paths[i]);
+      const bool whole = fs::is_directory(options.paths[i], error) || fibula::is_download(options.paths[i]);
+      if (!whole) files.emplace_back(options.paths[i]);
     }
     auto facts = fibula::inspect_all(files, {.members = wishes.members});
     size_t next = 0;
@@ -82,9 +173,9 @@ int print_folder(const Session& session, const Inspected& inspected, const Inspe
   int status = all_good;
   for (const auto& binary : inspected.folder->binaries) {
     if (!wishes.symbols && !wishes.members) break;
-    const std::string path = (fs::path(inspected.path) / binary.path).string();
+    const std::string path = (fs::path(inspected.root) / binary.path).string();
     print_line("");
-    print_card(binary.facts, path);
+    print_card(binary.facts, (fs::path(inspected.path) / binary.path).string());
     status = std::max(status, print_more(session, path, wishes));
   }
   for (const auto& error : inspected.folder->refused) status = report(session, error);
@@ -111,7 +202,8 @@ int run_json(const Options& options) {
 }
 
 int run(const Session& session, const Options& options) {
-  if (session.json) return run_json(options);
+  if (session.json && options.whom.empty()) return run_json(options);
+  if (!options.whom.empty()) return print_which_serves(session, options);
   std::error_code error;
   const bool many = options.paths.size() > 1 || fs::is_directory(options.paths.front(), error);
   if (options.wishes.needs && many && !options.wishes.symbols && !options.wishes.members)
@@ -131,12 +223,14 @@ int run(const Session& session, const Options& options) {
 void add_inspect(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("inspect", "what these files are")
-      .arguments("PATH", options->paths, "files, or folders as they came")
+      .arguments("PATH", options->paths, "files, and folders or downloads as they came")
       .flag("--symbols", options->wishes.symbols, "every symbol that is defined or needed")
       .flag("--needs", options->wishes.needs,
             "the run-time files it needs, to the last one, and where each is found; of folders and many files what is "
             "wrong")
       .option("--sysroot", "DIR", options->sysroot, "with --needs: the root of the system that the file is for")
+      .option("--for", "LANE|COMPILER", options->whom,
+              "which of them serves a lane of the project here, or a compiler with its flags: --for \"g++ -m32\"")
       .flag("--members", options->wishes.members, "facts of each member of an archive")
       .example("  fibula inspect tidecalc-2.1.0\n  fibula inspect tidecalc-2.1.0/lib/libtidecalc.a --symbols")
       .does([&session, options] {

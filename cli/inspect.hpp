@@ -5,6 +5,7 @@
 
 #include <nlohmann/json_fwd.hpp>
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -23,6 +24,8 @@ struct Inspected {
   std::string path;
   fibula::Result<fibula::Facts> facts = fibula::Facts{};  ///< of a file
   std::optional<fibula::FolderView> folder = {};
+  std::string root = {};  ///< where the folder's files are: a download is unpacked out of the way
+  std::shared_ptr<const void> place = {};
 };
 
 /// A file's card: what it is in one line, then its facts, each with where it was read.

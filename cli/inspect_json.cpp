@@ -117,6 +117,7 @@ void add_folder(const Inspected& inspected, const InspectWishes& wishes, ordered
   folders.push_back(std::move(folder));
   for (const auto& binary : inspected.folder->binaries) {
     files.push_back(to_json(binary.facts));
+    if (inspected.place) files.back()["path"] = (std::filesystem::path(inspected.path) / binary.path).string();
     if (!binary.links.empty()) files.back()["links"] = binary.links;
     if (!binary.belongs_to.empty()) files.back()["belongs_to"] = binary.belongs_to;
     add_wishes(binary.facts.path, wishes, files.back());

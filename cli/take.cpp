@@ -27,10 +27,10 @@ void print_contents(const fibula::Card& card) {
   };
   for (const auto& directory : card.include_directories) row("headers", directory);
   for (const auto& variant : card.variants) {
-    row(std::string(fibula::to_string(variant.linkage)),
-        fmt::format("{}{}", fibula::to_string(variant.target),
-                    variant.configuration == "unknown" ? "" : ", " + variant.configuration),
-        shown_files(variant.link));
+    std::string what = fibula::to_string(variant.target);
+    if (variant.configuration != "unknown") what += ", " + variant.configuration;
+    for (const auto& [name, alternative] : variant.choices) what += fmt::format(", {} = {}", name, alternative);
+    row(std::string(fibula::to_string(variant.linkage)), what, shown_files(variant.link));
   }
   if (!card.source.compile.empty())
     row("source", fmt::format("{} to compile", card.source.compile.size()), shown_files(card.source.compile));

@@ -6,6 +6,7 @@
 
 #include <fibula/facts.hpp>
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -42,6 +43,19 @@ struct FolderView {
 /// Reads every binary and counts every header below a folder; links to folders are not followed. Errors: absent,
 /// unreadable, limit.
 FIBULA_API Result<FolderView> look_over(const std::filesystem::path& folder);
+
+/// Whether a file is one that downloads come as (zip, tar, deb, …), and no library.
+FIBULA_API bool is_download(const std::filesystem::path& file);
+
+/// What lies in a download; its files are at `root` until the last copy of this is gone.
+struct LookedInto {
+  FolderView view;
+  std::filesystem::path root;
+  std::shared_ptr<const void> place;
+};
+
+/// The same for a download, which is unpacked out of the way. Errors: as for taking one.
+FIBULA_API Result<LookedInto> look_into(const std::filesystem::path& archive);
 
 /// What a file is for, in a few words: "64-bit x86_64 elf", "aarch64 and x86_64 macho".
 FIBULA_API std::string target_of(const Facts& facts);

@@ -12,6 +12,9 @@
 #include <fibula/project.hpp>
 #include <fibula/toolchain.hpp>
 
+#include <filesystem>
+#include <optional>
+#include <string>
 #include <vector>
 
 namespace fibula {
@@ -28,6 +31,20 @@ struct JudgedVariant {
 /// linkage. Reads nothing but whether the files are there, and runs nothing. Empty for headers only.
 FIBULA_API std::vector<JudgedVariant> judge(const Card& card, const Lane& lane, const Toolchain& toolchain,
                                             const LibraryUse& use = {});
+
+/// Whether something that was downloaded serves a compiler.
+struct JudgedPath {
+  std::filesystem::path path;
+  Verdict verdict = Verdict::misfit;
+  std::string variant = {};           ///< the best one; empty for headers only and for source
+  std::string what = {};              ///< of these: "headers only", "source, compiled for each lane"
+  std::optional<Misfit> first = {};   ///< what keeps it from serving, or speaks of it first
+  std::optional<Error> problem = {};  ///< it is damaged, or holds no library
+};
+
+/// Folders, downloads (unpacked out of the way) and library files, those that serve first, then the nearest.
+FIBULA_API std::vector<JudgedPath> judge_paths(const std::vector<std::filesystem::path>& paths, const Lane& lane,
+                                               const Toolchain& toolchain);
 
 /// The ids of the variants that a project's lanes would link: of each lane the best that serves it, in the linkage that
 /// the project asks for. Lanes whose compiler does not answer name none. Asks compilers.

@@ -56,7 +56,7 @@ FIBULA_API Result<Taken> take(const Shelf& shelf, const TakeRequest& request);
 FIBULA_API Result<Taken> take_entry(const Shelf& shelf, const Card& entry, const TakeRequest& request = {});
 
 /// The same for a folder that stays where it is and comes onto no shelf: what a card would say of it. Its version is
-/// empty where nothing tells it. Errors: as `take`.
+/// empty where nothing tells it. Of one library file, what its bytes tell. Errors: as `take`.
 FIBULA_API Result<Taken> describe(const std::filesystem::path& folder);
 
 }  // namespace fibula

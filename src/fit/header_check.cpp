@@ -23,7 +23,7 @@ std::vector<std::string> headers_to_read(const Choice& choice) {
   std::vector<std::string> top, all;
   for (const auto& header : choice.card->public_headers) {
     const auto name = name_for_users(choice, header);
-    if (name.empty()) continue;
+    if (name.empty() || is_assembler_header(name)) continue;
     all.push_back(name);
     if (name.find('/') == std::string::npos) top.push_back(name);
   }

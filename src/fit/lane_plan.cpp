@@ -7,6 +7,8 @@
 #include "fit/include_check.hpp"
 #include "fit/lane_closures.hpp"
 #include "fit/link_plan.hpp"
+#include "headers/declarations.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -39,11 +41,24 @@ void LanePlan::judge_headers() {
     const Variant& variant = choice.variant ? *choice.variant : no_binaries;
     const auto reading = lane_.headers.find(name);
     if (reading == lane_.headers.end()) continue;
-    auto said = match_headers(pairing_of(*choice.card, variant, choice, chooser), reading->second);
+    HeaderReading read = reading->second;
+    std::erase_if(read.unmatched, [&](const UnmatchedFunction& one) { return is_defined_here(one.function.name); });
+    auto said = match_headers(pairing_of(*choice.card, variant, choice, chooser), read);
     // Headers and sources came together: what is not compiled of them is told where somebody needs it.
     if (choice.source) std::erase_if(said, [](const Misfit& misfit) { return misfit.rule == "header-match"; });
     add_words(fit_, name, std::move(said));
   }
+}
+
+/// Whether the project's own sources define a function that a library's headers declare, such as a callback.
+bool LanePlan::is_defined_here(const std::string& name) const {
+  for (const auto& [output, sources] : state_.sources) {
+    if (!state_.mentions_of(output).contains(name)) continue;
+    for (const auto& source : sources) {
+      if (shows_function(read_text(source).value_or(""), name)) return true;
+    }
+  }
+  return false;
 }
 
 void LanePlan::judge_set() {

@@ -34,6 +34,7 @@ class LanePlan {
  private:
   LanePlan(Gathered::State& state, const GatheredLane& lane);
   void judge_headers();
+  bool is_defined_here(const std::string& name) const;
   void judge_set();
   void judge_closure(const FileClosure& closure);
 

@@ -53,6 +53,7 @@ class LinkPlanner {
                                .shelf = q_.shelf,
                                .output = q_.output.name,
                                .shared = q_.output.kind == OutputKind::shared_library,
+                               .attached = attached_names(),
                                .own = [&](const std::string& symbol) { return definers.find(symbol); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);
@@ -256,6 +257,12 @@ class LinkPlanner {
       const bool windows = std::string_view(name) != "wmain";
       names.insert(underscore + name + (decorated && windows ? "@16" : ""));
     }
+    return names;
+  }
+
+  std::set<std::string> attached_names() const {
+    std::set<std::string> names;
+    for (const auto& use : q_.project.libraries()) names.insert(use.name);
     return names;
   }
 

@@ -37,7 +37,7 @@ std::string msvc_name(std::string_view symbol) {
 
 }  // namespace
 
-void DefinedFunctions::add_plain(std::string_view name, const Target& target) {
+void DefinedFunctions::add_plain(std::string_view name, const Target& target, bool defined) {
   if (name.starts_with("__imp_")) name.remove_prefix(6);
   Target objects = target;
   if (objects.format == Format::pe) objects.format = Format::coff;
@@ -47,9 +47,9 @@ void DefinedFunctions::add_plain(std::string_view name, const Target& target) {
                           name.substr(at + 1).find_first_not_of("0123456789") == std::string_view::npos;
   if (convention) {
     name = name.substr(0, at);
-    decorated_.emplace(name);
+    if (defined) decorated_.emplace(name);
   }
-  c_names_.emplace(name);
+  (defined ? c_names_ : needed_).emplace(name);
 }
 
 void DefinedFunctions::add(std::string_view name, const Target& target) {
@@ -59,7 +59,7 @@ void DefinedFunctions::add(std::string_view name, const Target& target) {
   } else if (auto msvc = msvc_name(name.starts_with("__imp_") ? name.substr(6) : name); !msvc.empty()) {
     cxx_names_.insert(std::move(msvc));
   } else {
-    add_plain(name, target);
+    add_plain(name, target, true);
   }
 }
 
@@ -67,8 +67,15 @@ DefinedFunctions::DefinedFunctions(const std::vector<std::filesystem::path>& bin
   for (const auto& file : binaries) {
     (void)visit_symbols(file, [&](const SymbolView& symbol) {
       if (symbol.defines) add(symbol.name, target);
+      if (!symbol.defines) add_plain(symbol.name, target, false);
     });
   }
+}
+
+bool DefinedFunctions::is_left_to_users(const DeclaredFunction& function) const {
+  const std::string last = function.name.substr(function.name.rfind(':') + 1);
+  // A program's own main under a name that the headers give it.
+  return needed_.contains(last) || last.ends_with("_main");
 }
 
 HowDefined DefinedFunctions::how(const DeclaredFunction& function) const {

@@ -20,7 +20,11 @@ bool ends_with_one_of(const std::string& file, std::initializer_list<std::string
 }  // namespace
 
 bool is_header_name(const std::string& file) {
-  return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp"});
+  return ends_with_one_of(file, {".h", ".hh", ".hpp", ".hxx", ".h++", ".inl", ".ipp", ".tpp", ".inc"});
+}
+
+bool is_assembler_header(const std::string& file) {
+  return ends_with_one_of(file, {".inc"});
 }
 
 std::vector<std::string> include_directories(const std::vector<std::string>& headers) {

@@ -5,7 +5,10 @@
 
 namespace fibula {
 
+/// Headers of C, C++ and assemblers.
 bool is_header_name(const std::string& file);
+/// Of assemblers: C compilers make nothing of it.
+bool is_assembler_header(const std::string& file);
 
 /// Directories, relative to the root that the headers are relative to, that must stand on the include path for them.
 std::vector<std::string> include_directories(const std::vector<std::string>& headers);

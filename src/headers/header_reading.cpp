@@ -214,7 +214,8 @@ class LaneReader {
       function.c_name = function.c_name || !lane_.cxx;
       ++(function.c_name ? found.c_functions : found.cxx_functions);
       const HowDefined how = defined.how(function);
-      if (how != HowDefined::as_declared) found.unmatched.push_back({std::move(function), how});
+      const bool users = how == HowDefined::nowhere && defined.is_left_to_users(function);
+      if (how != HowDefined::as_declared && !users) found.unmatched.push_back({std::move(function), how});
     }
   }
 

@@ -1,6 +1,9 @@
 #include "link/line_builder.hpp"
 
 #include "base/text.hpp"
+#include "facts/library_name.hpp"
+#include "index/library_search.hpp"
+#include "link/providers.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>
@@ -52,7 +55,7 @@ class Builder {
       if (!file) return pass(file);
       libraries.push_back(*file);
     }
-    auto ordered = derive_order(files_, q_.objects, q_.stand_in, libraries);
+    auto ordered = derive_order(files_, q_.objects, with_entries(), libraries);
     if (!ordered) return pass(ordered);
     used_ = std::move(ordered->used);
     essential_ = std::move(ordered->essential);
@@ -63,6 +66,15 @@ class Builder {
       for (const size_t i : place) inputs_.push_back(input(i, *libraries[i], why(place, i), group));
     }
     return true;
+  }
+
+  /// The system's start code asks for the function with which the program begins, which a library may carry.
+  StandIn with_entries() const {
+    StandIn needs = q_.stand_in;
+    if (q_.allow_unresolved) return needs;
+    for (const char* name : {"main", "_main", "wmain", "_wmain", "WinMain", "_WinMain@16", "wWinMain", "_wWinMain@16"})
+      needs.needs.insert(name);
+    return needs;
   }
 
   LinkInput input(size_t index, const LinkFile& file, std::string why, int group) const {
@@ -118,12 +130,35 @@ class Builder {
       auto found = find_supplies(
           files_, {q_.toolchain, providers_.over(q_.toolchain.library_directories), rehearsal_, present, own, needy_});
       ambiguities_ = std::move(found.ambiguities);
-      if (found.supplies.empty()) return true;
+      const bool moved = put_start_code_first();
+      if (found.supplies.empty() && !moved) return true;
       for (auto& supply : found.supplies)
         candidates_.push_back({supply.path, "system", std::move(supply.why), std::move(supply.arguments), true});
       if (auto settled = settle(); !settled) return settled;
     }
     return true;
+  }
+
+  /// A library of the compiler's own stands behind all others; where its start code needs what one of them defines, it
+  /// must stand before that one as well.
+  bool put_start_code_first() {
+    for (const auto& missing : rehearsal_.unresolved) {
+      const auto is_it = [&](const Candidate& candidate) { return candidate.path == missing.file; };
+      if (missing.file.empty() || std::any_of(candidates_.begin(), candidates_.end(), is_it)) continue;
+      auto needy = files_.open(missing.file);
+      if (!needy || (*needy)->archive() == nullptr) continue;
+      for (const auto& candidate : candidates_) {
+        if (!defines(files_, candidate.path, missing.symbol).value_or(false)) continue;
+        const std::string stem = library_stem(missing.file);
+        const auto searched = find_library(q_.toolchain.library_directories, stem, q_.toolchain.static_link);
+        std::vector<std::string> arguments{searched && *searched == missing.file ? "-l" + stem : missing.file.string()};
+        std::string why = fmt::format("its start code needs {}, which {} defines: it must stand before that",
+                                      missing.symbol, candidate.path.filename().string());
+        candidates_.insert(candidates_.begin(), {missing.file, "system", std::move(why), std::move(arguments), true});
+        return true;
+      }
+    }
+    return false;
   }
 
   /// Whether the line does what it did, with these candidates alone.

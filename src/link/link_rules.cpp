@@ -17,7 +17,12 @@ std::string shown(const std::string& symbol) {
   return readable == symbol ? symbol : fmt::format("{} ({})", readable, symbol);
 }
 
-std::string remedy_for(const Provider& provider) {
+std::string remedy_for(const Provider& provider, const LinkContext& context) {
+  if (context.attached.contains(provider.library))
+    return fmt::format(
+        "{} is attached, and another variant or version of it was chosen, or {} does not use it: look at "
+        "fibula fit --why {}",
+        provider.library, context.output, provider.library);
   return (provider.library.empty() ? "take and attach it: " : "attach it: ") + attach_command(provider);
 }
 
@@ -62,7 +67,7 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
   if (provider != nullptr) {
     misfit.evidence.push_back(
         fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
-    misfit.remedy = remedy_for(*provider);
+    misfit.remedy = remedy_for(*provider, context);
   } else {
     misfit.evidence.emplace_back(
         "no input of the link defines it, and neither does any library on the shelf or in the lane's search "

@@ -8,6 +8,7 @@
 
 #include <functional>
 #include <optional>
+#include <set>
 
 namespace fibula {
 
@@ -23,6 +24,8 @@ struct LinkContext {
   const Shelf& shelf;
   std::string output;
   bool shared = false;  ///< the output is a shared library
+  /// Attached to the project; `attach` is no remedy for what they define.
+  std::set<std::string> attached = {};
   /// Asked for each name that is missing, before libraries are looked through.
   std::function<std::optional<OwnDefiner>(const std::string& symbol)> own = {};
 };

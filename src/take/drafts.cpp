@@ -26,16 +26,21 @@ bool look_alike(const Draft& one, const Draft& other) {
 /// What is left of names where their common start and end are cut off, at signs between words: `gpu` of `tern_gpu`
 /// beside `tern`.
 std::vector<std::string> without_common(const std::vector<std::string>& names) {
-  std::string start = names.front();
+  const std::string& first = names.front();
+  size_t start = first.size();
   for (const auto& name : names) {
-    const auto differ = std::mismatch(start.begin(), start.end(), name.begin(), name.end());
-    start.erase(differ.first, start.end());
+    const auto differ = std::mismatch(first.begin(), first.end(), name.begin(), name.end());
+    start = std::min(start, static_cast<size_t>(differ.first - first.begin()));
   }
+  const auto is_sign = [](char c) { return c == '_' || !text::is_identifier_character(c); };
+  const auto is_between_words = [&](const std::string& name) {
+    return start == name.size() || is_sign(name[start]) || (start > 0 && is_sign(name[start - 1]));
+  };
+  while (start > 0 && !std::all_of(names.begin(), names.end(), is_between_words)) --start;
   std::vector<std::string> rest;
   for (const auto& name : names) {
-    std::string left = name.substr(start.size());
-    while (!left.empty() && !text::is_identifier_character(left.front())) left.erase(0, 1);
-    while (left.starts_with('_')) left.erase(0, 1);
+    std::string left = name.substr(start);
+    while (!left.empty() && is_sign(left.front())) left.erase(0, 1);
     rest.push_back(left.empty() ? "plain" : text::lower(left));
   }
   return rest;

@@ -61,6 +61,25 @@ void check_arch(const FolderBinary& binary, const std::vector<std::string>& word
   odd.push_back({binary.path, fmt::format("is {}, though its path says {}", target_of(binary.facts), broken->word)});
 }
 
+/// What a word promises of the machine, whichever it is.
+struct Width {
+  std::string_view word;
+  int bits;
+};
+constexpr Width width_words[] = {{"linux64", 64}, {"lib64", 64}, {"bin64", 64}, {"64bit", 64}, {"mac64", 64},
+                                 {"linux32", 32}, {"lib32", 32}, {"bin32", 32}, {"32bit", 32}};
+
+void check_width(const FolderBinary& binary, const std::vector<std::string>& words, std::vector<Oddity>& odd) {
+  const auto& bits = binary.facts.bits;
+  if (!bits) return;
+  for (const auto& [word, promised] : width_words) {
+    if (std::find(words.begin(), words.end(), word) == words.end() || static_cast<int>(*bits.value) == promised)
+      continue;
+    odd.push_back({binary.path, fmt::format("is {}, though its path says {}", target_of(binary.facts), word)});
+    return;
+  }
+}
+
 bool has_word(const std::vector<std::string>& words, std::string_view wanted) {
   return std::find(words.begin(), words.end(), wanted) != words.end();
 }
@@ -104,6 +123,7 @@ void check_flavour(const FolderBinary& binary, const std::vector<std::string>& w
 void add_oddities(const FolderBinary& binary, std::vector<Oddity>& odd) {
   const auto words = words_of(binary.path);
   check_arch(binary, words, odd);
+  check_width(binary, words, odd);
   check_configuration(binary, words, odd);
   check_linkage(binary, words, odd);
   check_flavour(binary, words, odd);

@@ -2,10 +2,15 @@
 #include <fibula/folder.hpp>
 
 #include "base/text.hpp"
+#include "binary/open.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
+#include "os/stamp.hpp"
+#include "take/file_roles.hpp"
 #include "take/folder_oddities.hpp"
 #include "take/pairing.hpp"
+#include "take/unpack.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -71,6 +76,12 @@ std::string group_of(const Facts& facts) {
 void read_binaries(const fs::path& folder, Names& names, FolderView& view) {
   std::vector<fs::path> paths;
   std::erase_if(names.files, is_header_name);
+  const auto debris = std::stable_partition(names.files.begin(), names.files.end(),
+                                            [](const std::string& file) { return role_of(file) != Role::debris; });
+  if (debris != names.files.end())
+    view.odd.push_back({*debris, text::count(static_cast<size_t>(names.files.end() - debris), "file") +
+                                     " of packers, editors or other systems lie here, and are no part of a library"});
+  names.files.erase(debris, names.files.end());
   for (const auto& file : names.files) paths.push_back(folder / file);
   auto all = inspect_all(paths);
   for (size_t i = 0; i < all.size(); ++i) {
@@ -111,7 +122,9 @@ void relate_import(FolderView& view, FolderBinary& binary) {
 void relate_shared(FolderView& view, FolderBinary& binary) {
   if (binary.facts.format.value != Format::elf || !binary.facts.soname) return;
   const std::string& soname = *binary.facts.soname.value;
-  const bool there = name_of(binary.path) == soname ||
+  const std::string beside = (fs::path(binary.path).parent_path() / soname).generic_string();
+  const auto is_it = [&](const FolderBinary& other) { return other.path == beside; };
+  const bool there = name_of(binary.path) == soname || std::any_of(view.binaries.begin(), view.binaries.end(), is_it) ||
                      std::find(binary.links.begin(), binary.links.end(), soname) != binary.links.end();
   binary.belongs_to = "found as " + soname;
   if (!there) {
@@ -122,6 +135,20 @@ void relate_shared(FolderView& view, FolderBinary& binary) {
 }
 
 }  // namespace
+
+bool is_download(const fs::path& file) {
+  return stamp_of(file).is_file() && is_archive(file) && !open_binary(file, 0);
+}
+
+Result<LookedInto> look_into(const fs::path& archive) {
+  auto folder = TemporaryFolder::make(temporary_place(), "fibula-look-");
+  if (!folder) return pass(folder);
+  const fs::path root = folder->path();
+  if (auto unpacked = unpack(archive, root, {}, {}); !unpacked) return pass(unpacked);
+  auto view = look_over(root);
+  if (!view) return pass(view);
+  return LookedInto{std::move(*view), root, std::make_shared<const TemporaryFolder>(std::move(*folder))};
+}
 
 std::string target_of(const Facts& facts) {
   if (!facts.slices.empty()) {

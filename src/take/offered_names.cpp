@@ -39,7 +39,7 @@ std::vector<uint64_t> sorted(std::vector<uint64_t> hashes) {
 
 std::vector<uint64_t> offered_names(const std::filesystem::path& file) {
   std::vector<uint64_t> hashes;
-  const auto opened = open_binary(file, want_dynamic);
+  const auto opened = open_binary(file, want_symbols);
   if (!opened) return hashes;
   const auto add = [&](std::string_view name) {
     if (!is_everybodys(name)) hashes.push_back(quick_digest(plain(name)));

@@ -3,7 +3,9 @@
 #include "base/address.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
+#include "facts/library_name.hpp"
 #include "headers/declarations.hpp"
+#include "headers/header_folders.hpp"
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/stamp.hpp"
@@ -29,6 +31,7 @@ Result<void> check_headers_only(Source& source, const Origin& origin) {
   constexpr size_t enough_to_know = 8U << 20U;
   std::string all;
   for (const auto& header : source.headers) {
+    if (is_assembler_header(header)) continue;
     all += read_text(source.root / header).value_or("") + "\n";
     if (all.size() < enough_to_know) continue;
     source.remarks.push_back(
@@ -276,7 +279,23 @@ Result<Taken> take_entry(const Shelf& shelf, const Card& entry, const TakeReques
   return take_entry_into(*workshop, shelf, entry, request);
 }
 
+namespace {
+
+/// One library file by itself: nothing is known but its bytes.
+Result<Taken> describe_file(const fs::path& file) {
+  Source source{.root = absolute_path(file).parent_path()};
+  if (auto added = add_binaries(source, {file.filename().string()}); !added) return pass(added);
+  Taken taken{.card = {.name = library_stem(file)}};
+  taken.card.root = source.root;
+  taken.card.variants = variants_in(source);
+  taken.remarks = std::move(source.remarks);
+  return taken;
+}
+
+}  // namespace
+
 Result<Taken> describe(const fs::path& folder) {
+  if (stamp_of(folder).is_file()) return describe_file(folder);
   constexpr std::string_view untold = "untold";
   const std::string called = split_name(absolute_path(folder).filename().string()).name;
   // Nothing of it comes onto a shelf: names and versions need not be told.
