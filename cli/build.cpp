@@ -22,7 +22,9 @@ struct Options {
   bool clean = false;
   bool allow_steps = false;
   bool unsandboxed = false;
+  bool one_line = false;
   std::string why;
+  std::string sarif;
 };
 
 ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
@@ -106,13 +108,22 @@ fibula::Fit remembered(const fibula::BuildReport& report) {
   return fit;
 }
 
-void print_reports(const Session& session, const BuiltLanes& built) {
+std::vector<fibula::Fit> fits_of(const BuiltLanes& built) {
   std::vector<fibula::Fit> fits;
   for (const auto& report : built.reports) {
     if (!report || report->stopped) continue;
     fits.push_back(report->fit ? *report->fit : remembered(*report));
   }
-  print_misfits(fits);
+  return fits;
+}
+
+void print_reports(const Session& session, const ProjectAtHand& here, const BuiltLanes& built, bool one_line) {
+  const auto fits = fits_of(built);
+  if (one_line) {
+    for (const auto& line : fibula::emit::lines(here.project, fits)) print_line(line);
+  } else {
+    print_misfits(fits);
+  }
   for (const auto& [lane, findings] : built.findings) print_findings(findings);
   for (const auto& report : built.reports) {
     if (!report) {
@@ -176,6 +187,8 @@ int build(const Session& session, const Options& options, const ProjectAtHand& h
       session, here,
       {.jobs = options.jobs, .keep_going = options.keep_going, .consent = consent, .unsandboxed = options.unsandboxed});
   if (!built) return report(session, built.error());
+  if (auto written = write_sarif(here.project, fits_of(*built), options.sarif); !written)
+    return report(session, written.error());
   int status = all_good;
   ordered_json results = ordered_json::array();
   for (const auto& one : built->reports) {
@@ -191,7 +204,7 @@ int build(const Session& session, const Options& options, const ProjectAtHand& h
   if (session.json) {
     print_json({{"schema", "fibula.build/1"}, {"lanes", results}});
   } else {
-    print_reports(session, *built);
+    print_reports(session, here, *built, options.one_line);
   }
   if (built->stopped) return status_of_interrupt();
   if (!options.run || session.json) return status;
@@ -255,6 +268,8 @@ void add_build(Program& program, Session& session) {
       .flag("--allow-steps", options->allow_steps, "libraries' own build steps may run, in a sandbox, now and later")
       .flag("--unsandboxed", options->unsandboxed, "where no sandbox can be made: these steps run with your rights")
       .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
+      .option("--sarif", "FILE", options->sarif, "also write what does not fit as SARIF, for editors and code hosts")
+      .flag("--one-line", options->one_line, "a line for each thing that does not fit: FILE:LINE: …")
       .option("--why", "FILE", options->why, "why a file that builds made is as it is, or what a source went into")
       .flag("--clean", options->clean, "remove what builds made")
       .example("  fibula build --lane desk-debug --run -- --days 3\n  fibula build --why src/main.cpp")

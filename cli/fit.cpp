@@ -57,6 +57,8 @@ struct Options {
   std::vector<std::string> lanes;
   std::vector<std::string> program;  ///< files of one that is compiled elsewhere
   std::string why;
+  std::string sarif;
+  bool one_line = false;
   bool diff = false;
   bool materials = false;
 };
@@ -191,8 +193,11 @@ int run(const Session& session, const Options& options) {
   if (options.diff) return print_diff(session, *project, *fits);
   if (!options.why.empty()) return print_why(session, *fits, options.why);
   if (auto kept = keep(*project, *shelf, *fits, options); !kept) return report(session, kept.error());
+  if (auto written = write_sarif(*project, *fits, options.sarif); !written) return report(session, written.error());
   if (session.json) {
     print_raw(fibula::emit::json(*fits) + "\n");
+  } else if (options.one_line) {
+    for (const auto& line : fibula::emit::lines(*project, *fits)) print_line(line);
   } else {
     print_fits(session, *project, *fits, options);
   }
@@ -211,6 +216,8 @@ void add_fit(Program& program, Session& session) {
       .option("--why", "NAME", options->why,
               "why a library, directory, definition, link input or run-time file is there")
       .flag("--diff", options->diff, "what would be chosen otherwise without the lock file; writes nothing")
+      .option("--sarif", "FILE", options->sarif, "also write what does not fit as SARIF, for editors and code hosts")
+      .flag("--one-line", options->one_line, "a line for each thing that does not fit: FILE:LINE: …")
       .flag("--materials", options->materials, "also write bills of materials, SPDX and CycloneDX")
       .example(
           "  fibula fit\n  fibula fit --why m\n  fibula fit --for build/*.o\n  g++ main.cpp "

@@ -79,6 +79,12 @@ fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std:
   return ProjectAtHand{std::move(*shelf), std::move(*project), std::move(*chosen)};
 }
 
+fibula::Result<void> write_sarif(const fibula::Project& project, const std::vector<fibula::Fit>& fits,
+                                 const std::string& file) {
+  if (file.empty()) return {};
+  return fibula::emit::write_text(file, fibula::emit::sarif(project, fits) + "\n");
+}
+
 int report(const Session& session, const fibula::Error& error) {
   if (session.json) {
     nlohmann::ordered_json object{{"schema", "fibula.error/1"}};

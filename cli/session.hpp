@@ -61,6 +61,10 @@ void add_build(Program& program, Session& session);
 void add_stage(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
+/// Writes what the fits object to as SARIF, where a file is named.
+fibula::Result<void> write_sarif(const fibula::Project& project, const std::vector<fibula::Fit>& fits,
+                                 const std::string& file);
+
 /// Asks whoever sits at the terminal, and nobody else; only `yes` is one.
 bool says_yes(const std::string& what);
 

@@ -41,7 +41,8 @@ struct Origin {
 struct FIBULA_API Card {
   std::string name;
   std::string version;
-  std::string licence = {};  ///< SPDX expression, where known
+  std::string licence = {};       ///< SPDX expression, where known
+  std::string licence_from = {};  ///< the file that says it, and how
   Origin origin;
   std::string digest;  ///< SHA-256 over the digests of all files
   bool in_place = false;

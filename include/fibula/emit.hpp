@@ -46,6 +46,15 @@ FIBULA_API Result<void> response_files(const Fit& fit, const std::filesystem::pa
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
 FIBULA_API std::string json(const std::vector<Fit>& fits);
 
+/// What the fits object to, as SARIF 2.1.0, each thing once for all lanes, with the line of `fibula.toml` or of the
+/// source that it is about.
+FIBULA_API std::string sarif(const Project& project, const std::vector<Fit>& fits);
+/// The same a line each, as editors jump by them: "fibula.toml:12: error: architecture: …".
+FIBULA_API std::vector<std::string> lines(const Project& project, const std::vector<Fit>& fits);
+
+/// Writes a text into a file whole or not at all; the folder must be there. Errors: io.
+FIBULA_API Result<void> write_text(const std::filesystem::path& file, const std::string& text);
+
 /// Brings the folders that hold headers of several libraries to what the fit says; a compile needs them. Errors: io.
 FIBULA_API Result<void> shared_headers(const Fit& fit);
 

@@ -16,9 +16,16 @@ bool is_letter(char c) {
   return std::isalpha(static_cast<unsigned char>(c)) != 0;
 }
 
-/// Takes the next run of digits or of letters off `text`; separators are skipped.
+/// Takes the next run of digits or of letters off `text`; separators are skipped. Behind a plus comes what was added to
+/// a version, which makes it a later one: a part of its own.
 std::string_view next_part(std::string_view& text) {
-  while (!text.empty() && !is_digit(text[0]) && !is_letter(text[0])) text.remove_prefix(1);
+  if (text.starts_with('+')) {
+    const auto plus = text.substr(0, 1);
+    text.remove_prefix(1);
+    return plus;
+  }
+  while (!text.empty() && text[0] != '+' && !is_digit(text[0]) && !is_letter(text[0])) text.remove_prefix(1);
+  if (text.starts_with('+')) return next_part(text);
   size_t length = 0;
   while (length < text.size() && (is_digit(text[0]) ? is_digit(text[length]) : is_letter(text[length]))) ++length;
   const auto part = text.substr(0, length);
@@ -33,9 +40,11 @@ std::strong_ordering compare_numbers(std::string_view a, std::string_view b) {
   return a.compare(b) <=> 0;
 }
 
-/// A word sorts before nothing at all (2.1rc1 < 2.1), which sorts before a number (2.1 < 2.1.1).
+/// A word sorts before nothing at all (2.1rc1 < 2.1), which sorts before a number (2.1 < 2.1.1) and before what was
+/// added (2.1 < 2.1+own).
 int rank(std::string_view part) {
   if (part.empty()) return 1;
+  if (part == "+") return 3;
   return is_digit(part[0]) ? 2 : 0;
 }
 

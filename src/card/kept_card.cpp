@@ -89,9 +89,9 @@ void source_members(const Both& both, const List& list, S& s) {
 
 template <class Both, class C>
 void card_members(const Both& both, C& c) {
-  both(c.name, c.version, c.licence, c.digest, c.origin.kind, c.origin.path, c.origin.sha256, c.origin.commit,
-       c.in_place, c.include_directories, c.public_headers, c.files.licences, c.files.data, c.files.samples,
-       c.files.documents);
+  both(c.name, c.version, c.licence, c.licence_from, c.digest, c.origin.kind, c.origin.path, c.origin.sha256,
+       c.origin.commit, c.in_place, c.include_directories, c.public_headers, c.files.licences, c.files.data,
+       c.files.samples, c.files.documents);
 }
 
 void pack(Packer& into, const Variant& v) {

@@ -105,6 +105,16 @@ const Card& choose_card(const std::vector<Card>& cards, const Project& project, 
 /// From this version on, and before the first one that was passed over.
 std::string range_from(const Attachment& attachment) {
   const std::string least = ">=" + attachment.version;
+  // Between a version and the same one with something added there is no range that anybody would write.
+  const auto is_same_release = [](std::string_view one, std::string_view other) {
+    return other.starts_with(one) && other.size() > one.size() &&
+           (other[one.size()] < '0' || other[one.size()] > '9') && other[one.size()] != '.';
+  };
+  if (attachment.fits_everywhere && !attachment.passed_over.empty()) {
+    const std::string& next = attachment.passed_over.back().version;
+    if (is_same_release(attachment.version, next) || is_same_release(next, attachment.version))
+      return "=" + attachment.version;
+  }
   const bool newest = attachment.passed_over.empty() || !attachment.fits_everywhere;
   return newest ? least : fmt::format("{} <{}", least, attachment.passed_over.back().version);
 }

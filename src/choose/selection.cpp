@@ -32,10 +32,10 @@ int distance(const std::vector<Misfit>& misfits) {
   int farthest = 0;
   for (const auto& misfit : misfits) {
     if (misfit.verdict != Verdict::misfit) continue;
-    const int far = misfit.rule == "object-format"                             ? 4
-                    : misfit.rule == "architecture"                            ? 3
-                    : misfit.rule == "float-abi" || misfit.rule == "cpu-level" ? 2
-                                                                               : 1;
+    const int far = misfit.rule == "object-format"                                                         ? 4
+                    : misfit.rule == "architecture"                                                        ? 3
+                    : misfit.rule == "float-abi" || misfit.rule == "cpu-level" || misfit.rule == "linkage" ? 2
+                                                                                                           : 1;
     farthest = std::max(farthest, far);
   }
   return farthest;

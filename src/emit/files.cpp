@@ -100,4 +100,9 @@ Result<void> lane_files(const std::vector<Fit>& fits) {
   return failed == written.end() ? Result<void>() : std::move(*failed);
 }
 
+Result<void> write_text(const fs::path& file, const std::string& text) {
+  const fs::path path = absolute_path(file);
+  return write_in(path.parent_path(), path.filename().string(), text, Flush::later);
+}
+
 }  // namespace fibula::emit

@@ -54,6 +54,7 @@ class LinkPlanner {
                                .output = q_.output.name,
                                .shared = q_.output.kind == OutputKind::shared_library,
                                .attached = attached_names(),
+                               .wanted = wanted_names(),
                                .own = [&](const std::string& symbol) { return definers.find(symbol); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);
@@ -258,6 +259,22 @@ class LinkPlanner {
       names.insert(underscore + name + (decorated && windows ? "@16" : ""));
     }
     return names;
+  }
+
+  /// What the program's own code asks for; of several libraries each may have it.
+  std::set<std::string> wanted_names() {
+    if (q_.choices.size() < 2) return {};
+    if (objects_.empty()) return stand_in_.needs;
+    std::set<std::string> wanted, defined;
+    for (const auto& path : objects_) {
+      auto file = files_.open(path);
+      auto object = file ? (*file)->object(0) : fail(file.error());
+      if (!object) continue;
+      for (const auto& symbol : (*object)->symbols)
+        (symbol.defined ? defined : wanted).emplace(files_.names().text(symbol.name));
+    }
+    for (const auto& name : defined) wanted.erase(name);
+    return wanted;
   }
 
   std::set<std::string> attached_names() const {

@@ -226,6 +226,45 @@ Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) 
           .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"};
 }
 
+/// Whether an input defines a name for others.
+bool gives(FileStore& files, const LinkInput& input, const std::string& name) {
+  return defines(files, input.path, name).value_or(false);
+}
+
+/// Names that the program asks for and two of its libraries define: the first on the line serves, whichever was meant.
+std::vector<Misfit> shadowed_names(FileStore& files, const BuiltLine& line, const LinkContext& context) {
+  std::map<std::pair<const LinkInput*, const LinkInput*>, std::vector<std::string>> shadowed;
+  for (const auto& name : context.wanted) {
+    const LinkInput* first = nullptr;
+    for (const auto& input : line.inputs) {
+      const bool own = !context.attached.contains(input.library);
+      if (own || (first != nullptr && first->library == input.library) || !gives(files, input, name)) continue;
+      if (first == nullptr) {
+        first = &input;
+      } else {
+        shadowed[{first, &input}].push_back(name);
+        break;
+      }
+    }
+  }
+  std::vector<Misfit> said;
+  for (const auto& [pair, names] : shadowed) {
+    const auto& [first, second] = pair;
+    const std::string more = names.size() > 1 ? fmt::format(" and {} more", names.size() - 1) : "";
+    said.push_back(
+        {.rule = "duplicate",
+         .verdict = Verdict::caution,
+         .subject = names.front(),
+         .library = context.output,
+         .evidence = {fmt::format("{} defines {}{}, and so does {}", first->path.string(), shown(names.front()), more,
+                                  second->path.string()),
+                      fmt::format("{} gets that of {}: it stands first on the line", context.output, first->library)},
+         .remedy =
+             fmt::format("leave {} or {} out of uses, where one of them is enough", first->library, second->library)});
+  }
+  return said;
+}
+
 }  // namespace
 
 Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& providers, const BuiltLine& line,
@@ -256,6 +295,7 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& provider
   if (!nowhere.empty()) add_undefined(files, providers, nowhere, context, misfits);
   if (auto misfit = pic_misfit(line, context)) misfits.push_back(std::move(*misfit));
   for (const auto& duplicate : line.rehearsal.duplicates) misfits.push_back(duplicate_misfit(duplicate, context));
+  if (misfits.empty()) misfits = shadowed_names(files, line, context);
   return misfits;
 }
 

@@ -26,6 +26,7 @@ struct LinkContext {
   bool shared = false;  ///< the output is a shared library
   /// Attached to the project; `attach` is no remedy for what they define.
   std::set<std::string> attached = {};
+  std::set<std::string> wanted = {};  ///< names that the program's own code asks for
   /// Asked for each name that is missing, before libraries are looked through.
   std::function<std::optional<OwnDefiner>(const std::string& symbol)> own = {};
 };

@@ -50,7 +50,8 @@ Reach arm(std::string_view code, std::string_view guaranteed) {
     if (place_in(arm_applications, guaranteed)) return Reach::runs;
     return in_one_line(arm_classic, code, guaranteed);
   }
-  if (place_in(arm_classic, guaranteed) && for_applications) return Reach::needs_more;
+  // A lane that names no core gets the oldest, which runs the code of none of the later ones.
+  if (place_in(arm_classic, guaranteed) && (for_applications || for_controller)) return Reach::needs_more;
   return in_one_line(arm_applications, code, guaranteed);
 }
 

@@ -33,12 +33,24 @@ std::optional<Misfit> architecture(const Pairing& p) {
       p, {"architecture", {variant_is(p, "arch", described(file)), lane_needs(p, described(lane))}, take_another(p)});
 }
 
+/// The flag with which a lane says for which processor it makes code, as its compiler spells it.
+std::string processor_flag(const Pairing& p, const std::string& code) {
+  switch (p.toolchain.target.arch) {
+    case Arch::avr: return "flags = [\"-mmcu=…\"] with the device's name";
+    case Arch::arm: return "flags = [\"-mcpu=…\"] with the core's name";
+    case Arch::x86_64:
+      if (p.toolchain.family != CompilerFamily::msvc) return fmt::format("flags = [\"-march={}\"]", code);
+      return fmt::format("flags = [\"/arch:{}\"]", code.ends_with("v4") ? "AVX512" : "AVX2");
+    default: return "the flag that names the processor";
+  }
+}
+
 std::optional<Misfit> cpu_level(const Pairing& p) {
   const std::string &code = p.variant.fact("cpu-floor"), &guaranteed = answer_of(p, "cpu");
   if (code.empty() || guaranteed.empty()) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "cpu-floor"), lane_has(p, "cpu", "processor level")};
-  const auto raise = fmt::format(
-      "take a build for {}, or raise the lane's processor (flags = [\"-march=…\"] or \"-mcpu=…\")", guaranteed);
+  const auto raise =
+      fmt::format("take a build for {}, or raise the lane's processor: {}", guaranteed, processor_flag(p, code));
   switch (level_reach(p.toolchain.target.arch, code, guaranteed)) {
     case Reach::runs: return std::nullopt;
     case Reach::not_known:

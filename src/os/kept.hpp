@@ -13,7 +13,8 @@ namespace fibula {
 /// so that older answers are not taken for new ones.
 namespace kept_kind {
 inline constexpr std::string_view compilers = "compilers-10", headers = "headers-6", closures = "closures-2",
-                                  providers = "providers-3", cards = "cards-4", locks = "locks-1", starts = "starts-1";
+                                  providers = "providers-3", cards = "cards-4", locks = "locks-1", starts = "starts-1",
+                                  digests = "digests-1";
 }  // namespace kept_kind
 
 /// The answer kept under a key; nothing where there is none, or it was cut short or damaged.

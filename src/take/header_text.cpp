@@ -1,4 +1,4 @@
-/// What the text of public headers tells: version and licence.
+/// What the text of public headers tells of the version.
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/source.hpp"
@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cctype>
 #include <map>
+#include <set>
+#include <span>
 
 namespace fibula {
 namespace {
@@ -34,46 +36,93 @@ bool is_version_text(std::string_view value) {
 
 using Macros = std::map<std::string, std::string>;
 
+/// Words with which macros spell a version or a part of it, without underscores.
+constexpr std::string_view wholes[] = {"VERSION",     "VERSIONSTRING", "VERSIONSTR",  "VERSIONTEXT", "LIBVERSION",
+                                       "VERSIONFULL", "FULLVERSION",   "VERSIONNAME", "VER"};
+constexpr std::string_view majors[] = {"VERSIONMAJOR", "MAJORVERSION", "VERMAJOR", "MAJOR", "VMAJOR"};
+constexpr std::string_view minors[] = {"VERSIONMINOR", "MINORVERSION", "VERMINOR", "MINOR", "VMINOR"};
+constexpr std::string_view patches[] = {"VERSIONPATCH",    "PATCHVERSION",   "VERSIONMICRO", "MICROVERSION",
+                                        "VERSIONREVISION", "VERSIONRELEASE", "VERSIONBUILD", "VERSIONPATCHLEVEL",
+                                        "PATCHLEVEL",      "VERPATCH",       "PATCH",        "MICRO",
+                                        "REVISION",        "RELEASE",        "VERREVISION",  "VPATCH"};
+
+bool speaks_of_version(std::string_view line) {
+  return line.find("VERSION") != std::string_view::npos || line.find("MAJOR") != std::string_view::npos ||
+         line.find("MINOR") != std::string_view::npos || line.find("PATCH") != std::string_view::npos ||
+         line.find("MICRO") != std::string_view::npos || line.find("REVISION") != std::string_view::npos ||
+         line.find("RELEASE") != std::string_view::npos || line.find("_VER") != std::string_view::npos;
+}
+
 /// `#define NAME value` of every header; names without underscores, values without quotes.
 Macros macros_of(const Source& source) {
   Macros macros;
   for (const auto& header : source.headers) {
     const auto content = read_text(source.root / header);
-    if (!content || content->find("VERSION") == std::string::npos) continue;
+    if (!content) continue;
     for (std::string_view line : text::lines(*content)) {
       line = text::trim(line);
-      if (!line.starts_with('#') || line.find("VERSION") == std::string_view::npos) continue;
+      if (!line.starts_with('#') || !speaks_of_version(line)) continue;
       const auto words = text::words(line.substr(1));
       if (words.size() < 3 || words[0] != "define") continue;
       std::string_view value = words[2];
       if (value.size() > 1 && value.front() == '"' && value.back() == '"') value = value.substr(1, value.size() - 2);
-      macros.emplace(without_underscores(words[1]), value);
+      macros.emplace(text::upper(without_underscores(words[1])), value);
     }
   }
   return macros;
 }
 
 std::string whole_version(const Macros& macros, const std::string& prefix) {
-  for (const char* ending : {"VERSION", "VERSIONSTRING", "VERSIONSTR", "VERSIONTEXT", "LIBVERSION"}) {
-    const auto found = macros.find(prefix + ending);
+  for (const auto ending : wholes) {
+    const auto found = macros.find(prefix + std::string(ending));
     if (found != macros.end() && is_version_text(found->second)) return found->second;
   }
   return {};
 }
 
-std::string parted_version(const Macros& macros, const std::string& prefix) {
-  std::string version;
-  for (const auto& names : {std::vector<std::string>{"VERSIONMAJOR", "MAJORVERSION"},
-                            {"VERSIONMINOR", "MINORVERSION"},
-                            {"VERSIONPATCH", "PATCHVERSION", "VERSIONMICRO", "VERSIONREVISION", "VERSIONRELEASE"}}) {
-    const auto found = std::find_if(names.begin(), names.end(),
-                                    [&](const std::string& name) { return macros.contains(prefix + name); });
-    if (found == names.end()) break;
-    const auto& value = macros.at(prefix + *found);
-    if (value.empty() || value.find_first_not_of("0123456789") != std::string::npos) break;
-    version += (version.empty() ? "" : ".") + value;
+/// The number that a macro of one of these endings gives; empty where there is none.
+std::string part(const Macros& macros, const std::string& prefix, std::span<const std::string_view> endings) {
+  for (const auto ending : endings) {
+    const auto found = macros.find(prefix + std::string(ending));
+    if (found == macros.end() || found->second.empty()) continue;
+    // `2`, `2U`, `(2)`.
+    std::string digits = found->second;
+    std::erase_if(digits, [](char c) { return c == '(' || c == ')' || c == 'u' || c == 'U' || c == 'l' || c == 'L'; });
+    if (!digits.empty() && digits.find_first_not_of("0123456789") == std::string::npos) return digits;
   }
-  return version.find('.') == std::string::npos ? std::string() : version;
+  return {};
+}
+
+std::string parted_version(const Macros& macros, const std::string& prefix) {
+  const auto major = part(macros, prefix, majors), minor = part(macros, prefix, minors);
+  if (major.empty() || minor.empty()) return {};
+  const auto patch = part(macros, prefix, patches);
+  return major + "." + minor + (patch.empty() ? "" : "." + patch);
+}
+
+/// The fuller of two that say the same as far as they go: 2.26.5 of 2.26.
+std::string fuller(const std::string& one, const std::string& other) {
+  return one.empty() || other.starts_with(one + ".") ? other : one;
+}
+
+/// What the macros of one prefix say.
+std::string version_by(const Macros& macros, const std::string& prefix) {
+  return fuller(whole_version(macros, prefix), parted_version(macros, prefix));
+}
+
+/// Where the library's own name begins no macro: the one prefix with which a version is spelled at all.
+std::string version_of_only_prefix(const Macros& macros) {
+  std::set<std::string> versions;
+  for (const auto& [name, value] : macros) {
+    for (const auto& endings : {std::span<const std::string_view>(wholes), std::span<const std::string_view>(majors)}) {
+      for (const auto ending : endings) {
+        if (!name.ends_with(ending) || name.size() == ending.size()) continue;
+        if (auto version = version_by(macros, name.substr(0, name.size() - ending.size())); !version.empty())
+          versions.insert(std::move(version));
+      }
+    }
+  }
+  return versions.size() == 1 ? *versions.begin() : std::string();
 }
 
 }  // namespace
@@ -81,23 +130,8 @@ std::string parted_version(const Macros& macros, const std::string& prefix) {
 std::string version_in_headers(const Source& source, const std::string& name) {
   const Macros macros = macros_of(source);
   const std::string prefix = macro_prefix(name);
-  const std::string whole = whole_version(macros, prefix);
-  return whole.empty() ? parted_version(macros, prefix) : whole;
-}
-
-std::string licence_in_headers(const Source& source) {
-  constexpr std::string_view tag = "SPDX-License-Identifier:";
-  for (const auto& header : source.headers) {
-    const auto content = read_text(source.root / header);
-    if (!content) continue;
-    const size_t at = content->find(tag);
-    if (at == std::string::npos) continue;
-    std::string_view rest = std::string_view(*content).substr(at + tag.size());
-    rest = text::trim(rest.substr(0, rest.find('\n')));
-    if (rest.ends_with("*/")) rest.remove_suffix(2);
-    return std::string(text::trim(rest));
-  }
-  return {};
+  const std::string version = version_by(macros, prefix);
+  return version.empty() ? version_of_only_prefix(macros) : version;
 }
 
 }  // namespace fibula

@@ -58,7 +58,10 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   const auto said = version_in_headers(source, card.name);
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
                                 split_name(source.called).version, version_in_binaries(source)}) {
-    if (card.version.empty() && is_plain_name(candidate)) card.version = candidate;
+    if (!is_plain_name(candidate)) continue;
+    // What says more of the same version says it better: 2.26.5 beside 2.26.
+    const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".");
+    if (card.version.empty() || fuller) card.version = candidate;
   }
   if (const auto guess = version_in_file_names(source); card.version.empty() && is_plain_name(guess)) {
     card.version = guess;

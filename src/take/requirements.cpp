@@ -81,6 +81,13 @@ class Giver {
     for (const auto& header : card.public_headers) given_.insert(included_as(header, directories));
   }
 
+  /// It holds headers of the other library itself: a copy of it, or a collection that it is part of.
+  bool has_headers_of(const Card& other) const {
+    const auto directories = other.include_directories_for();
+    return std::any_of(other.public_headers.begin(), other.public_headers.end(),
+                       [&](const std::string& header) { return given_.contains(included_as(header, directories)); });
+  }
+
   Answer answer(const std::string& header, const std::string& asking,
                 const std::vector<std::string>& directories) const {
     if (given_.contains(header)) return {.plain = true};
@@ -102,6 +109,7 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
   for (const auto& card : cards) {
     if (card.name == own.name || card.name == last || !can_go_together(own, card)) continue;
     const Giver giver(card);
+    if (giver.has_headers_of(own)) continue;
     std::optional<Requirement> requirement;
     std::erase_if(wanted, [&](const auto& entry) {
       const auto& [header, asking] = entry;
@@ -133,6 +141,7 @@ void complete_requirements(Card& card, const Shelf& shelf) {
   for (const auto& other : readable_cards(shelf, nobody)) {
     if (other.name == card.name || !can_go_together(card, other)) continue;
     const Giver giver(other);
+    if (giver.has_headers_of(card)) continue;
     for (auto& requirement : card.requirements) {
       if (!is_open(requirement)) continue;
       const Answer answer = giver.answer(requirement.header, requirement.by, directories);

@@ -48,8 +48,6 @@ Result<Source> source_in_prefix(const std::filesystem::path& prefix, const std::
 
 /// The version that the headers' macros give (`TIDE_VERSION "2.1"`, or major, minor and patch), or an empty text.
 std::string version_in_headers(const Source& source, const std::string& name);
-/// The licence that the headers name with an SPDX tag, or an empty text.
-std::string licence_in_headers(const Source& source);
 
 /// Gives each variant for Windows the definition that its users need, so that the headers declare imports for a DLL and
 /// none for a static library, where the headers' conditionals tell which it is.

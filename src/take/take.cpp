@@ -11,6 +11,7 @@
 #include "os/stamp.hpp"
 #include "shelf/contents.hpp"
 #include "take/arrival.hpp"
+#include "take/licence.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
 #include "take/public_headers.hpp"
@@ -101,7 +102,9 @@ Result<Card> describe(Source& source, std::vector<Variant> variants, const Arriv
   if (source.binaries.empty() && !request.headers_only) card.source = code_to_compile(source);
   if (auto complete = check_complete(source, card.source, arrival.origin, request); !complete) return pass(complete);
   if (auto named = name_it(source, arrival, request, card); !named) return pass(named);
-  card.licence = licence_in_headers(source);
+  const auto licence = licence_of(source);
+  card.licence = licence.expression;
+  card.licence_from = licence.from;
   card.origin = arrival.origin;
   if (request.portable && fs::path(card.origin.path).is_absolute()) card.origin.path = arrival.called;
   card.in_place = request.in_place;
