@@ -49,8 +49,9 @@ void print_contents(const fibula::Card& card) {
   for (const auto& step : card.source.steps) row("step", step);
   if (!card.files.data.empty()) row("data", shown_files(card.files.data));
   if (!card.files.licences.empty()) row("licence", shown_files(card.files.licences));
-  for (const auto& requirement : card.requirements)
-    row("needs", requirement.library.empty() ? "a library that is not here" : requirement.library, requirement.because);
+  for (const auto& requirement : card.requirements) {
+    if (!requirement.library.empty()) row("needs", requirement.library, requirement.because);
+  }
   print_table(table, "  ");
 }
 

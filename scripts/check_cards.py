@@ -98,7 +98,9 @@ def directories_of(shelf, card, arch, seen):
             directories += [d for d in variant.get("headers", []) if d not in directories]
     found = [str(root / d) for d in directories]
     for requirement in card.get("requires", []):
-        name = requirement["library"]
+        name = requirement.get("library")
+        if name is None:  # nobody had the header
+            continue
         if name not in seen:
             seen.add(name)
             version = sorted((shelf / name).iterdir())[-1]

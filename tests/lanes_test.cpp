@@ -384,8 +384,10 @@ TEST(Lanes, ASharedLibraryWithUnresolvedNeedsIsToldThoughLinkersAcceptIt) {
 TEST(FitTable, WhatIsUnknownOrHarmlessIsShownWhenAsked) {
   const test::Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  ASSERT_EQ(place.fibula("take " + (place / "prebuilt/moonphase-1.3.0").string()).status, 0);
   const auto project = place.harbourlog();
   ASSERT_EQ(place.fibula("attach tidecalc --linkage static", project).status, 0);
+  ASSERT_EQ(place.fibula("attach moonphase", project).status, 0);
   const auto quiet = place.fibula("fit", project), full = place.fibula("-v fit", project);
   EXPECT_EQ(quiet.status, 0);
   EXPECT_EQ(quiet.out.find("unknown (c-runtime)"), std::string::npos);

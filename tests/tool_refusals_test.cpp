@@ -105,8 +105,10 @@ INSTANTIATE_TEST_SUITE_P(All, Refusals, testing::ValuesIn(wrongs), [](const auto
 TEST(Misfits, ALibraryForAnotherMachine) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt("-m32") / "tidecalc-2.1.0").string()).status, 0);
+  ASSERT_EQ(place.fibula("take " + (place / "prebuilt/moonphase-1.3.0").string()).status, 0);
   const auto project = place.harbourlog();
   ASSERT_EQ(place.fibula("attach tidecalc --linkage static", project).status, 0);
+  ASSERT_EQ(place.fibula("attach moonphase", project).status, 0);
   for (const char* command : {"fit", "build"}) {
     const auto ran = place.fibula(command, project);
     EXPECT_EQ(ran.status, 1);

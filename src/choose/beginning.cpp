@@ -2,12 +2,12 @@
 
 #include "choose/library_folders.hpp"
 #include "os/files.hpp"
-#include "os/process.hpp"
 #include "os/stamp.hpp"
 #include "project/edit.hpp"
 #include "project/new_text.hpp"
 #include "project/outline.hpp"
 #include "project/source_kind.hpp"
+#include "project/starter.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -18,18 +18,6 @@
 
 namespace fibula {
 namespace {
-
-/// The compiler that a project starts with; the usual one where none is found, so that the file names what is missing.
-std::string own_compiler(bool only_c) {
-  static constexpr const char* cxx[] = {"g++", "clang++", "c++"};
-  static constexpr const char* c[] = {"gcc", "clang", "cc"};
-  for (const auto& names : {only_c ? c : cxx, only_c ? cxx : c}) {
-    for (const char* name : std::span(names, 3)) {
-      if (find_program(name)) return name;
-    }
-  }
-  return only_c ? "gcc" : "g++";
-}
 
 /// Whether all that is compiled is C, as far as the patterns say.
 bool is_only_c(const std::vector<Output>& outputs) {
@@ -131,7 +119,7 @@ class Planner {
       outputs_ = std::move(*outputs);
     }
     if (outputs_.empty() && !only_what_is_there_) {
-      plan_.first_source = compiles_cxx(own_compiler(false)) ? "src/main.cpp" : "src/main.c";
+      plan_.first_source = compiles_cxx(usual_compiler(false)) ? "src/main.cpp" : "src/main.c";
       outputs_.push_back({.name = name_for_output(root_),
                           .sources = {"src/**/*" + fs::path(plan_.first_source).extension().string()}});
       plan_.first_text = first_text();
@@ -169,8 +157,8 @@ class Planner {
   }
 
   void own_lanes() {
-    const std::string compiler = own_compiler(is_only_c(outputs_));
-    if (!find_program(compiler))
+    const std::string compiler = usual_compiler(is_only_c(outputs_));
+    if (!is_installed(compiler))
       remark("no compiler was found in PATH: install one, or correct compiler in fibula.toml");
     for (const char* configuration : {"debug", "release"}) {
       lanes_.push_back(

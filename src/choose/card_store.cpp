@@ -19,7 +19,8 @@ Result<std::vector<Card>> read_cards(const Shelf& shelf, const LibraryUse& use) 
     return std::vector<Card>{std::move(*card)};
   }
   auto cards = shelf.versions(use.name);
-  for (auto& card : cards ? *cards : std::vector<Card>()) complete_requirements(card, shelf);
+  if (!cards) return cards;
+  for (auto& card : *cards) complete_requirements(card, shelf);
   return cards;
 }
 

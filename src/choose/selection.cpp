@@ -227,7 +227,9 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
     choice.chosen.why = "headers only: nothing to link";
     return true;
   }
-  if (auto wrong = wrong_pick(card, choice.use, chooser.project)) {
+  // What was built of sources was built as the project picks.
+  auto wrong = choice.source ? std::nullopt : wrong_pick(card, choice.use, chooser.project);
+  if (wrong) {
     choice.chosen.verdict = Verdict::misfit;
     choice.chosen.misfits = {std::move(*wrong)};
     return false;

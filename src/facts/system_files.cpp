@@ -102,6 +102,21 @@ std::string_view reason_to_stay(const std::string& soname) {
       soname.find("/ld-") != std::string::npos)
     return "the system's loader";
   if (soname.starts_with("libc.musl")) return libc;
+  // They speak with servers of the same system, each in its own version.
+  struct Family {
+    std::string_view start;
+    std::string_view why;
+  };
+  constexpr std::string_view windows = "part of the windowing system that the program speaks with",
+                             sound = "part of the sound system that the program speaks with";
+  static constexpr Family families[] = {{"libX", windows},         {"libxcb", windows},     {"libwayland-", windows},
+                                        {"libxkbcommon", windows}, {"libSM.", windows},     {"libICE.", windows},
+                                        {"libdecor-", windows},    {"libgbm", driver},      {"libva.", driver},
+                                        {"libva-", driver},        {"libvdpau", driver},    {"libasound", sound},
+                                        {"libpulse", sound},       {"libpipewire-", sound}, {"libjack", sound}};
+  for (const auto& [start, why] : families) {
+    if (soname.starts_with(start)) return why;
+  }
   const std::string_view plain = std::string_view(soname).substr(0, soname.find(".so"));
   const auto found = std::find_if(std::begin(rows), std::end(rows), [&](const Row& row) { return row.name == plain; });
   return found == std::end(rows) ? std::string_view() : found->why;

@@ -21,8 +21,8 @@ bool is_api_set(const std::string& name);
 bool is_debug_run_time(const std::string& name);
 
 /// What stays with the system when a program for Linux is handed on, and why; empty: it goes along. It is the C library
-/// with its loader, the compilers' run-times, which newer systems have in a newer form that serves older programs, and
-/// what must match the machine's drivers.
+/// with its loader, the compilers' run-times, which newer systems have in a newer form that serves older programs, what
+/// must match the machine's drivers, and the libraries of windowing and sound systems, which speak with servers there.
 std::string_view reason_to_stay(const std::string& soname);
 
 /// An install name of macOS' own libraries and frameworks.

@@ -1,6 +1,7 @@
 #include <fibula/gather.hpp>
 
 #include "choose/source_choice.hpp"
+#include "fit/changed_in_place.hpp"
 #include "fit/compile_plan.hpp"
 #include "fit/gathered.hpp"
 #include "fit/given_program.hpp"
@@ -50,6 +51,9 @@ class LaneGatherer {
     for (const auto& [name, choice] : lane_.choices) {
       if (!choice.card) continue;
       if (auto here = state_.shelf.bring(*choice.card); !here) return here;
+    }
+    for (const auto& [name, choice] : lane_.choices) {
+      if (auto changed = changed_in_place(choice, state_.cache)) lane_.changed.push_back(std::move(*changed));
     }
     find_placed();
     return read_headers();

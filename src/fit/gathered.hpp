@@ -21,6 +21,7 @@ struct GatheredLane {
   std::map<std::string, std::vector<LibraryUse>> uses;  ///< by output, with what the used ones require
   std::map<std::string, Choice> choices;                ///< by library
   std::map<std::string, HeaderReading> headers;         ///< by library
+  std::vector<Misfit> changed;   ///< files of libraries in place that are no longer as they were taken
   std::set<std::string> placed;  ///< names of the files that an earlier build put beside programs
   std::optional<Error> problem;  ///< why there is no fit for it
 };

@@ -1,7 +1,6 @@
 #include "fit/lane_plan.hpp"
 
 #include "choose/set_rules.hpp"
-#include "fit/changed_in_place.hpp"
 #include "fit/compile_plan.hpp"
 #include "fit/header_check.hpp"
 #include "fit/header_order.hpp"
@@ -66,9 +65,7 @@ void LanePlan::judge_set() {
   std::vector<const Choice*> chosen;
   for (const auto& [name, choice] : lane_.choices) chosen.push_back(&choice);
   auto said = match_set(chosen, fit_.toolchain);
-  for (const Choice* choice : chosen) {
-    if (auto changed = changed_in_place(*choice, state_.cache)) said.push_back(std::move(*changed));
-  }
+  said.insert(said.end(), lane_.changed.begin(), lane_.changed.end());
   for (auto& word : hidden_headers(fit_.include_directories, lane_.choices)) said.push_back(std::move(word));
   for (auto& word : said) {
     const std::string library = word.library;

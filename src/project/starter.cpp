@@ -8,6 +8,7 @@
 #include "os/stamp.hpp"
 
 #include <fmt/format.h>
+#include <span>
 
 namespace fibula {
 namespace {
@@ -47,6 +48,21 @@ std::string windows_starter(const Target& target) {
 }
 
 }  // namespace
+
+std::string usual_compiler(bool only_c) {
+  static constexpr const char* cxx[] = {"g++", "clang++", "c++"};
+  static constexpr const char* c[] = {"gcc", "clang", "cc"};
+  for (const auto& names : {only_c ? c : cxx, only_c ? cxx : c}) {
+    for (const char* name : std::span(names, 3)) {
+      if (find_program(name)) return name;
+    }
+  }
+  return only_c ? "gcc" : "g++";
+}
+
+bool is_installed(const std::string& program) {
+  return find_program(program).has_value();
+}
 
 bool starts_here(const Target& target) {
   if (target.format != Format::elf) return false;

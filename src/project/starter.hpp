@@ -9,6 +9,10 @@
 
 namespace fibula {
 
+/// The compiler that a project starts with; the usual one where none is found, so that the file names what is missing.
+std::string usual_compiler(bool only_c);
+bool is_installed(const std::string& program);
+
 /// Whether this machine's kernel starts such programs without help.
 bool starts_here(const Target& target);
 

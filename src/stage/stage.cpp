@@ -29,7 +29,8 @@ Result<void> check_place(const Project& project, const fs::path& folder) {
 }
 
 /// A need that lies in the folder, and that the loader looks for elsewhere all the same.
-std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& folder) {
+std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& product) {
+  const fs::path folder = product.parent_path();
   const std::string name = fs::path(entry.name).filename().string();
   std::error_code ignored;
   const bool found_inside = entry.status == NeedStatus::found && is_inside(folder, entry.path);
@@ -39,8 +40,13 @@ std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& folder) {
       .subject = entry.name,
       .evidence = {fmt::format("{} asks for {}, and it lies beside it", entry.needed_by, name),
                    fmt::format("the loader takes {}: {}", entry.path.empty() ? "none" : entry.path, entry.why)},
-      .remedy = fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'",
-                            fs::path(entry.needed_by).filename().string())};
+      // Who made the program did not make the libraries of others.
+      .remedy =
+          entry.needed_by == product
+              ? fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'", product.filename().string())
+              : fmt::format("give the output flags = [\"-Wl,--disable-new-dtags\"]: the run path of {} then serves "
+                            "its libraries too, as far as these have none of their own",
+                            product.filename().string())};
 }
 
 /// Everything is there; whether the loader finds it depends on how libraries were linked by others.
@@ -52,7 +58,7 @@ void check_search(const Project& project, const Fit& fit, StageReport& report) {
     const fs::path product = folder / project.product_of(fit.lane, fit.toolchain, output).filename();
     const auto closure = closure_of(product, system_of(fit.toolchain));
     for (const auto& entry : closure ? *closure : std::vector<ClosureEntry>()) {
-      if (auto misfit = stray(entry, folder)) report.misfits.push_back(std::move(*misfit));
+      if (auto misfit = stray(entry, product)) report.misfits.push_back(std::move(*misfit));
     }
   }
 }

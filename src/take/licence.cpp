@@ -28,12 +28,12 @@ const std::vector<Row>& rows() {
                                     isc_end = "for any purpose with or without fee is hereby granted",
                                     notice = "the above copyright notice and this permission notice";
   static const std::vector<Row> all = {
-      {"AGPL-3.0", {"gnu affero general public license", "version 3, 19 november 2007"}},
-      {"LGPL-3.0", {"gnu lesser general public license", "version 3, 29 june 2007"}},
-      {"LGPL-2.1", {"gnu lesser general public license", "version 2.1, february 1999"}},
-      {"LGPL-2.0", {"gnu library general public license", "version 2, june 1991"}},
-      {"GPL-3.0", {"gnu general public license", "version 3, 29 june 2007"}},
-      {"GPL-2.0", {"gnu general public license", "version 2, june 1991"}},
+      {"AGPL-3.0", {"gnu affero general public license version 3, 19 november 2007"}},
+      {"LGPL-3.0", {"gnu lesser general public license version 3, 29 june 2007"}},
+      {"LGPL-2.1", {"gnu lesser general public license version 2.1, february 1999"}},
+      {"LGPL-2.0", {"gnu library general public license version 2, june 1991"}},
+      {"GPL-3.0", {"gnu general public license version 3, 29 june 2007"}},
+      {"GPL-2.0", {"gnu general public license version 2, june 1991"}},
       {"Apache-2.0", {"apache license", "version 2.0", "terms and conditions for use, reproduction, and distribution"}},
       {"MPL-2.0", {"mozilla public license", "2.0", "\"covered software\""}},
       {"EPL-2.0", {"eclipse public license - v 2.0"}},

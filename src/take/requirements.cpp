@@ -4,6 +4,7 @@
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
 #include "take/source.hpp"
+#include "take/source_system.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -126,7 +127,8 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
     last = card.name;
   }
   for (const auto& [header, asking] : wanted) {
-    if (!comes_with_system(header))
+    const bool of_one_system = !system_of_source("", {header}).everywhere();
+    if (!comes_with_system(header) && !of_one_system)
       found.push_back({.header = header, .by = asking, .because = fmt::format("{} includes {}", asking, header)});
   }
   tell_unmet(wanted, source);
