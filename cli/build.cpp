@@ -1,4 +1,5 @@
 #include "build_lanes.hpp"
+#include "for_people.hpp"
 #include "interrupt.hpp"
 #include "misfits.hpp"
 #include "print.hpp"
@@ -118,9 +119,9 @@ std::vector<fibula::Fit> fits_of(const BuiltLanes& built) {
 }
 
 void print_reports(const Session& session, const ProjectAtHand& here, const BuiltLanes& built, bool one_line) {
-  const auto fits = fits_of(built);
+  const auto fits = session.verbose ? fits_of(built) : with_short_paths(fits_of(built));
   if (one_line) {
-    for (const auto& line : fibula::emit::lines(here.project, fits)) print_line(line);
+    for (const auto& line : fibula::emit::lines(here.project, fits_of(built))) print_line(line);
   } else {
     print_misfits(fits);
   }

@@ -1,4 +1,5 @@
 #include "fit_table.hpp"
+#include "for_people.hpp"
 #include "misfits.hpp"
 #include "needs.hpp"
 #include "print.hpp"
@@ -78,8 +79,10 @@ void print_to_build(const std::vector<fibula::Fit>& fits) {
 }
 
 /// What is not chosen and why, lane by lane; what is chosen is worth the space for few lanes only.
-void print_fits(const Session& session, const fibula::Project& project, const std::vector<fibula::Fit>& fits,
+void print_fits(const Session& session, const fibula::Project& project, std::vector<fibula::Fit> fits,
                 const Options& options) {
+  if (!session.verbose) fits = with_short_paths(std::move(fits));
+  const size_t before = printed_lines();
   print_fit_table(project, fits);
   if (project.outputs().empty() && options.program.empty() && !project.libraries().empty())
     print_line(
@@ -92,6 +95,11 @@ void print_fits(const Session& session, const fibula::Project& project, const st
   }
   print_misfits(fits);
   print_notes(fits, session.verbose);
+  if (!in_full) print_line(styled("what one lane is given:  fibula fit --lane NAME", Style::faint));
+  // The answer is not to be scrolled back for.
+  if (!is_terminal(Stream::output) || printed_lines() - before < screen_height()) return;
+  print_line("");
+  print_fit_table(project, fits);
 }
 
 using nlohmann::ordered_json;

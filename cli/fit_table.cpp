@@ -64,28 +64,42 @@ std::vector<std::string> row_names(const fibula::Project& project, const std::ve
 /// A library's name and version, or the heading above them.
 using Stub = std::pair<Cell, Cell>;
 
-/// Of what the project's own sources include.
-bool speaks_of_compiling(const std::vector<fibula::Fit>& fits) {
-  return std::any_of(fits.begin(), fits.end(), [](const fibula::Fit& fit) { return !fit.compile_misfits.empty(); });
+/// Rows that are there only where something is to be said: of what the project's own sources include, and of what its
+/// programs need when they run.
+struct Extras {
+  bool sources = false;
+  bool start = false;
+
+  explicit Extras(const std::vector<fibula::Fit>& fits) {
+    for (const auto& fit : fits) {
+      sources = sources || !fit.compile_misfits.empty();
+      start = start || !fit.run_misfits.empty();
+    }
+  }
+};
+
+Cell verdict_cell(const std::vector<fibula::Misfit>& misfits) {
+  fibula::Verdict verdict = fibula::Verdict::ok;
+  for (const auto& misfit : misfits) verdict = std::max(verdict, misfit.verdict);
+  return {fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)};
 }
 
 std::vector<Stub> stubs_of(const std::vector<std::string>& names, const std::vector<fibula::Fit>& fits) {
   std::vector<Stub> stubs{{{""}, {""}}};
   for (const auto& name : names) stubs.push_back({{name, Style::strong}, {version_of(fits, name), Style::faint}});
-  if (speaks_of_compiling(fits)) stubs.push_back({{"sources", Style::faint}, {""}});
+  const Extras extras(fits);
+  if (extras.sources) stubs.push_back({{"sources", Style::faint}, {""}});
   stubs.push_back({{"link", Style::faint}, {""}});
+  if (extras.start) stubs.push_back({{"start", Style::faint}, {""}});
   return stubs;
 }
 
-std::vector<Cell> column_of(const std::vector<std::string>& names, const fibula::Fit& fit, bool with_sources) {
+std::vector<Cell> column_of(const std::vector<std::string>& names, const fibula::Fit& fit, const Extras& extras) {
   std::vector<Cell> column{{fit.lane.name, Style::strong}};
   for (const auto& name : names) column.push_back(cell(fit, name));
-  if (with_sources) {
-    fibula::Verdict verdict = fibula::Verdict::ok;
-    for (const auto& misfit : fit.compile_misfits) verdict = std::max(verdict, misfit.verdict);
-    column.push_back({fmt::format("{} {}", mark_of(verdict), fibula::to_string(verdict)), style_of(verdict)});
-  }
+  if (extras.sources) column.push_back(verdict_cell(fit.compile_misfits));
   column.push_back(link_cell(fit));
+  if (extras.start) column.push_back(verdict_cell(fit.run_misfits));
   return column;
 }
 
@@ -115,7 +129,7 @@ void print_fit_table(const fibula::Project& project, const std::vector<fibula::F
     versions = std::max(versions, width(version.text));
   }
   std::vector<std::vector<Cell>> columns;
-  for (const auto& fit : fits) columns.push_back(column_of(rows, fit, speaks_of_compiling(fits)));
+  for (const auto& fit : fits) columns.push_back(column_of(rows, fit, Extras(fits)));
   const size_t left = names + versions + 4, screen = screen_width();
   for (size_t first = 0; first < columns.size();) {
     size_t last = first + 1, used = left + width_of(columns[first]);

@@ -33,6 +33,7 @@ struct Told {
   const fibula::Misfit* misfit;
   const fibula::ChosenLibrary* library;  ///< that it is about; none for the link as a whole
   std::vector<std::string> lanes;
+  bool alike = true;  ///< what is said differs in the lane's name alone
 };
 
 /// Two lanes say the same of one variant when the rule, the file and its side of the evidence are the same.
@@ -47,6 +48,10 @@ void add(std::vector<Told>& all, const fibula::Misfit& misfit, const fibula::Cho
   if (known == all.end()) {
     all.push_back({&misfit, library, {lane}});
   } else if (std::find(known->lanes.begin(), known->lanes.end(), lane) == known->lanes.end()) {
+    const auto said = [](const fibula::Misfit& one, const std::string& in) {
+      return fibula::emit::said_of_each(one, in).evidence;
+    };
+    known->alike = known->alike && said(*known->misfit, known->lanes.front()) == said(misfit, lane);
     known->lanes.push_back(lane);
   }
 }
@@ -60,7 +65,9 @@ void print_heading(const Told& told) {
                          styled(fmt::format("{} ({}):", verdict, misfit.rule), style_of(misfit.verdict)),
                          misfit.library.empty() ? misfit.subject : misfit.library, told.lanes.size() > 1 ? "s" : "",
                          fmt::join(told.lanes, ", ")));
-  for (const auto& evidence : misfit.evidence) print_sentence(evidence);
+  const bool of_each = told.lanes.size() > 1 && told.alike;
+  const auto said = of_each ? fibula::emit::said_of_each(misfit, told.lanes.front()) : misfit;
+  for (const auto& evidence : said.evidence) print_sentence(evidence);
 }
 
 /// What is said of a variant's file, without its path: "is 32-bit arm (read: …)".
@@ -88,7 +95,7 @@ void print_refused(const fibula::ChosenLibrary& library, const std::string& reme
 std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
   std::vector<Told> all;
   for (const auto& fit : fits) {
-    for (const auto* list : {&fit.compile_misfits, &fit.link_misfits}) {
+    for (const auto* list : {&fit.compile_misfits, &fit.link_misfits, &fit.run_misfits}) {
       for (const auto& misfit : *list) {
         if (misfit.verdict != fibula::Verdict::unknown) add(all, misfit, nullptr, fit.lane.name);
       }

@@ -82,7 +82,9 @@ void print_needs_tree(const std::string& root, const std::vector<ClosureEntry>& 
     // The loader that a program names is there whenever anything is.
     const bool loader = entry.name.starts_with('/');
     if (loader || entry.status != NeedStatus::system || !entry.passed_over.empty()) continue;
-    system += (count++ == 0 ? "" : ", ") + name_of(entry.name);
+    constexpr size_t enough = 8;  // to know what kind of program it is
+    if (++count <= enough) system += (count == 1 ? "" : ", ") + name_of(entry.name);
+    if (count == enough + 1) system += ", …";
   }
   if (count > 0) print_sentence(fmt::format("{} of the system: {}", count, system), indent.substr(2));
 }

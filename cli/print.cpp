@@ -45,7 +45,10 @@ std::string finished(std::string_view text, Stream stream, Lines lines) {
   return done;
 }
 
+size_t lines_put = 0;  ///< on standard output
+
 void put(const std::string& finished, Stream stream) {
+  if (stream == Stream::output) lines_put += static_cast<size_t>(std::count(finished.begin(), finished.end(), '\n'));
   std::fwrite(finished.data(), 1, finished.size(), stream == Stream::output ? stdout : stderr);
 }
 
@@ -54,6 +57,10 @@ void put_line(std::string_view text, Stream stream) {
 }
 
 }  // namespace
+
+size_t printed_lines() {
+  return lines_put;
+}
 
 /// Characters as they are printed: continuation bytes of UTF-8 take no column, styles none either.
 size_t width(std::string_view text) {

@@ -34,6 +34,8 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
 size_t width(std::string_view text);
 
 void print_line(std::string_view text);
+/// How many lines were printed so far.
+size_t printed_lines();
 inline void print_line_unless(bool not_wanted, std::string_view text) {
   if (!not_wanted) print_line(text);
 }

@@ -11,5 +11,7 @@ bool is_terminal(Stream stream);
 bool input_is_terminal();
 /// Columns of the terminal, or of what COLUMNS says; 80 where there is none.
 size_t screen_width();
+/// Lines of the terminal, or of what LINES says; 24 where there is none.
+size_t screen_height();
 
 }  // namespace cli

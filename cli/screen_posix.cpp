@@ -14,12 +14,25 @@ bool input_is_terminal() {
   return ::isatty(STDIN_FILENO) == 1;
 }
 
-size_t screen_width() {
-  if (const char* columns = std::getenv("COLUMNS"); columns != nullptr && std::atoi(columns) > 0)
-    return static_cast<size_t>(std::atoi(columns));
+namespace {
+
+/// One side of the terminal: what the environment says, else what the system does, else what terminals once had.
+size_t side(const char* variable, unsigned short winsize::*member, size_t otherwise) {
+  if (const char* said = std::getenv(variable); said != nullptr && std::atoi(said) > 0)
+    return static_cast<size_t>(std::atoi(said));
   winsize size{};
-  const bool known = ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0;
-  return known ? size.ws_col : 80;
+  const bool known = ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.*member > 0;
+  return known ? size.*member : otherwise;
+}
+
+}  // namespace
+
+size_t screen_width() {
+  return side("COLUMNS", &winsize::ws_col, 80);
+}
+
+size_t screen_height() {
+  return side("LINES", &winsize::ws_row, 24);
 }
 
 }  // namespace cli

@@ -44,6 +44,7 @@ def faults_of(step, status, output):
 
 
 def run(fibula, demo, story):
+    fibula, demo = os.path.abspath(fibula), os.path.abspath(demo)
     place = pathlib.Path(tempfile.mkdtemp(prefix="fibula-story-"))
     environment = {key: value for key, value in os.environ.items()
                    if key not in ("CPATH", "LIBRARY_PATH", "LD_LIBRARY_PATH", "FIBULA_SHELF", "MAKEFLAGS")}

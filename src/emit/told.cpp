@@ -1,5 +1,9 @@
 #include "emit/told.hpp"
 
+#include "base/text.hpp"
+
+#include <fibula/emit.hpp>
+
 #include <algorithm>
 
 namespace fibula::emit {
@@ -24,14 +28,28 @@ bool is_same(const Misfit& one, const Misfit& other) {
 
 }  // namespace
 
+Misfit said_of_each(Misfit misfit, const std::string& lane) {
+  const std::string one = "lane " + lane;
+  for (auto& text : misfit.evidence) {
+    for (size_t at = text.find(one); at != std::string::npos; at = text.find(one, at + 1)) {
+      const size_t end = at + one.size();
+      const bool whole = end == text.size() || !(text::is_identifier_character(text[end]) || text[end] == '-');
+      if (whole) text.replace(at, one.size(), "each lane");
+    }
+  }
+  return misfit;
+}
+
 std::vector<Told> told_misfits(const Project& project, const std::vector<Fit>& fits) {
   std::vector<Told> all;
   for (const auto& fit : fits) {
     for (auto& misfit : fit.misfits()) {
       if (misfit.verdict == Verdict::ok || misfit.verdict == Verdict::unknown) continue;
-      const auto known =
-          std::find_if(all.begin(), all.end(), [&](const Told& told) { return is_same(told.misfit, misfit); });
+      const auto known = std::find_if(all.begin(), all.end(), [&](const Told& told) {
+        return is_same(said_of_each(told.misfit, told.lanes.front()), said_of_each(misfit, fit.lane.name));
+      });
       if (known != all.end()) {
+        known->misfit = said_of_each(known->misfit, known->lanes.front());
         known->lanes.push_back(fit.lane.name);
       } else {
         Place place = place_for(misfit, project, fit.lane);

@@ -1,5 +1,7 @@
 #include "fit/link_plan.hpp"
 
+#include <fibula/facts.hpp>
+#include "base/text.hpp"
 #include "binary/script.hpp"
 #include "facts/library_name.hpp"
 #include "facts/name_traits.hpp"
@@ -210,11 +212,37 @@ class LinkPlanner {
     }
     const Target objects = object_target();
     stand_in_.defines = entry_names(identifiers, objects);
+    rename_main(objects);
     for (const auto& candidate : candidates_) {
       if (auto file = files_.open(candidate.path, q_.toolchain.target))
         stand_in_.needs.merge(mentioned_symbols(**file, identifiers, objects));
     }
     for (const auto& name : stand_in_.defines) stand_in_.needs.erase(name);
+  }
+
+  /// Headers of libraries that carry the entry themselves give the program's main another name.
+  void rename_main(const Target& objects) {
+    const std::string main = (has_c_underscore(objects) ? "_" : "") + std::string("main");
+    const auto brings_entry = [&](const Choice& choice) {
+      return choice.card != nullptr && choice.variant != nullptr &&
+             std::any_of(choice.variant->link.begin(), choice.variant->link.end(), [&](const std::string& link) {
+               const auto file = inspect(choice.card->root / link);
+               return file && file->entry;
+             });
+    };
+    for (const auto& choice : q_.choices) {
+      if (!brings_entry(choice)) continue;
+      for (const auto& header : choice.card->public_headers) {
+        const auto text = read_text(choice.card->root / header);
+        if (!text) continue;
+        for (const auto line : text::lines(*text)) {
+          const auto words = text::words(line);
+          const bool renames = words.size() == 3 && words[0] == "#define" && words[1] == "main";
+          if (renames && stand_in_.defines.erase(main) != 0)
+            stand_in_.defines.insert((has_c_underscore(objects) ? "_" : "") + std::string(words[2]));
+        }
+      }
+    }
   }
 
   /// Nothing is known of what it calls.

@@ -88,8 +88,11 @@ class Builder {
 
   std::string why(const std::vector<size_t>& place, size_t index) const {
     const Candidate& candidate = candidates_[index];
-    const std::string own =
-        candidate.why.empty() ? fmt::format("{} is used by {}", candidate.library, q_.output) : candidate.why;
+    const std::string own = !candidate.why.empty() ? candidate.why
+                            // A program may well be called like a library that it uses.
+                            : candidate.library == q_.output
+                                ? fmt::format("library {} is used by output {}", candidate.library, q_.output)
+                                : fmt::format("{} is used by {}", candidate.library, q_.output);
     if (place.size() < 2) return own;
     std::vector<std::string> others;
     for (const size_t other : place) {

@@ -167,6 +167,15 @@ std::string target_of(const Facts& facts) {
   return text + std::string(facts.format ? to_string(*facts.format.value) : "without members");
 }
 
+void relate(FolderView& view) {
+  for (auto& binary : view.binaries) {
+    if (binary.facts.kind.value == Kind::import_library) relate_import(view, binary);
+    if (binary.facts.kind.value == Kind::shared_library) relate_shared(view, binary);
+    add_oddities(binary, view.odd);
+  }
+  add_oddities_of_whole(view);
+}
+
 Result<FolderView> look_over(const fs::path& folder) {
   auto paths = files_below(folder);
   if (!paths) return pass(paths);
@@ -176,12 +185,7 @@ Result<FolderView> look_over(const fs::path& folder) {
   std::copy_if(names.files.begin(), names.files.end(), std::back_inserter(headers), is_header_name);
   view.headers = header_folders(headers);
   read_binaries(folder, names, view);
-  for (auto& binary : view.binaries) {
-    if (binary.facts.kind.value == Kind::import_library) relate_import(view, binary);
-    if (binary.facts.kind.value == Kind::shared_library) relate_shared(view, binary);
-    add_oddities(binary, view.odd);
-  }
-  add_oddities_of_whole(view);
+  relate(view);
   return view;
 }
 

@@ -11,6 +11,7 @@
 #include "os/stamp.hpp"
 #include "shelf/contents.hpp"
 #include "take/arrival.hpp"
+#include "take/folder_oddities.hpp"
 #include "take/licence.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
@@ -168,6 +169,27 @@ Result<void> check_names(const Source& source, const std::vector<std::string>& f
   return {};
 }
 
+/// What a person would stumble over, as `inspect` tells it.
+void tell_oddities(Source& source) {
+  if (source.from_prefix) return;
+  FolderView view;
+  std::error_code ignored;
+  for (const auto& binary : source.binaries) {
+    const bool is_link = fs::is_symlink(source.root / binary.file, ignored);
+    if (!is_link) view.binaries.push_back({.path = binary.file, .facts = binary.facts});
+  }
+  for (const auto& binary : source.binaries) {
+    const fs::path path = source.root / binary.file;
+    if (!fs::is_symlink(path, ignored)) continue;
+    const std::string real = shown_from(fs::canonical(source.root, ignored), fs::canonical(path, ignored));
+    for (auto& other : view.binaries) {
+      if (other.path == real) other.links.push_back(path.filename().string());
+    }
+  }
+  relate(view);
+  for (const auto& [file, what] : view.odd) source.remarks.push_back(fmt::format("{} {}", file, what));
+}
+
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   // What is changed from here on has a later time than all that was there.
   if (!request.dry_run) wait_for_tick_after(stamp_clock());
@@ -179,6 +201,7 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   auto source = read_source(*arrival, request);
   if (!source) return pass(source);
   source->remarks.insert(source->remarks.end(), arrival->remarks.begin(), arrival->remarks.end());
+  tell_oddities(*source);
   auto variants = variants_in(*source);
   if (auto inside = check_inside(*source, variants); !inside) return pass(inside);
   auto files = files_of(*source, variants);
