@@ -7,6 +7,7 @@
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
+#include <span>
 
 namespace fibula {
 Error io_error(const fs::path& path, std::string_view doing, const std::error_code& error) {
@@ -91,6 +92,24 @@ Glob glob_of(const fs::path& root, std::string_view pattern) {
   return glob;
 }
 
+/// What matches a pattern without `**`, part by part: folders that no part names are not looked into.
+void match_parts(const fs::path& folder, std::span<const std::string_view> parts, std::vector<fs::path>& found) {
+  if (parts.size() == 1) {
+    for (const auto& file : files_directly_in(folder)) {
+      if (text::glob_matches(parts.front(), file.generic_string())) found.push_back(folder / file);
+    }
+    return;
+  }
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    std::error_code ignored;
+    const bool is_folder = entry->is_directory(ignored) && !entry->is_symlink(ignored);
+    if (is_folder && text::glob_matches(parts.front(), entry->path().filename().generic_string()))
+      match_parts(entry->path(), parts.subspan(1), found);
+  }
+}
+
 }  // namespace
 
 std::vector<fs::path> files_matching(const fs::path& root, std::string_view pattern) {
@@ -100,6 +119,11 @@ std::vector<fs::path> files_matching(const fs::path& root, std::string_view patt
     return fs::is_regular_file(glob.start, ignored) ? std::vector{glob.start} : std::vector<fs::path>{};
   }
   std::vector<fs::path> found;
+  if (glob.rest.find("**") == std::string_view::npos) {
+    match_parts(glob.start, text::split(glob.rest, '/'), found);
+    std::sort(found.begin(), found.end());
+    return found;
+  }
   for (const auto& file :
        glob.deep ? files_below(glob.start).value_or(std::vector<fs::path>{}) : files_directly_in(glob.start)) {
     if (text::glob_matches(glob.rest, file.generic_string())) found.push_back(glob.start / file);

@@ -27,7 +27,7 @@ Result<Card> card_of_folder(const fs::path& folder, const std::string& name) {
   if (!described) return pass(described);
   Card card = std::move(described->card);
   card.name = name;
-  if (card.version.empty()) card.version = "0";
+  if (card.version.empty()) card.version = std::string(1, '0');
   card.entry = absolute_path(folder);
   card.lies_open = true;
   return card;

@@ -4,6 +4,7 @@
 /// `info/<package>.list`, one path a line). Elsewhere names must do: `libNAME.*`, `NAME.h`, a folder of headers called
 /// NAME.
 #include "base/text.hpp"
+#include "facts/library_name.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
 #include "take/file_roles.hpp"
@@ -11,6 +12,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -93,6 +95,7 @@ struct Package {
 
 Package best_package(const fs::path& prefix, const std::string& library) {
   Package best;
+  const auto spellings = stems(library);
   std::error_code error;
   for (auto entry = fs::directory_iterator(dpkg_folder / "info", error); !error && entry != fs::directory_iterator();
        entry.increment(error)) {
@@ -100,8 +103,10 @@ Package best_package(const fs::path& prefix, const std::string& library) {
     auto content = read_text(entry->path());
     if (!content) continue;
     // Most lists name neither the library nor its header: they are passed over without being taken apart.
+    if (std::none_of(spellings.begin(), spellings.end(),
+                     [&](const std::string& stem) { return content->find(stem) != std::string::npos; }))
+      continue;
     const auto named = [&](const std::string& stem) { return content->find("/lib" + stem + ".") != std::string::npos; };
-    const auto spellings = stems(library);
     const std::string name = entry->path().stem().string();
     if (content->find("/" + library + ".h") == std::string::npos &&
         content->find("/include/" + library + "/") == std::string::npos && !names_package(name, library) &&
@@ -220,6 +225,54 @@ void put_named_first(const std::string& library, std::vector<std::string>& libra
   });
 }
 
+/// What of the prefix can be asked for by name: its libraries, and headers at the top of its include folder.
+std::vector<std::string> names_in(const fs::path& prefix) {
+  std::set<std::string> names;
+  for (const char* pattern : {"lib/*", "lib/*-*-*/*", "lib64/*"}) {
+    for (const auto& file : files_matching(prefix, pattern)) {
+      if (has_library_name(file)) names.insert(library_stem(file));
+    }
+  }
+  for (const auto& file : files_matching(prefix, "include/*.h")) names.insert(file.stem().string());
+  return {names.begin(), names.end()};
+}
+
+/// The package that would bring the library, by its name, as far as apt's lists are kept as text; empty elsewhere.
+std::string package_to_install(const std::string& library) {
+  constexpr std::string_view field = "\nPackage: ";
+  for (const auto& file : files_directly_in("/var/lib/apt/lists")) {
+    if (!file.string().ends_with("_Packages")) continue;
+    const auto text = read_text(fs::path("/var/lib/apt/lists") / file, 256U << 20U);
+    if (!text) continue;
+    for (const std::string& start : {std::string(field) + "lib" + library, std::string(field) + library}) {
+      for (size_t at = text->find(start); at != std::string::npos; at = text->find(start, at + 1)) {
+        const auto name = std::string_view(*text).substr(at + field.size());
+        const auto package = name.substr(0, name.find('\n'));
+        if (names_package(package, library)) return std::string(package);
+      }
+    }
+  }
+  return {};
+}
+
+Error not_in_prefix(const fs::path& prefix, const std::string& library) {
+  Error error{.code = Code::refused,
+              .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
+              .file = prefix.string()};
+  const std::string meant = text::closest(library, names_in(prefix));
+  const std::string package = prefix == "/usr" ? package_to_install(library) : std::string();
+  if (!package.empty()) {
+    error.hint = fmt::format("its package is not installed: apt install {}", package);
+  } else if (meant == library) {
+    error.hint = "only its run-time file is here: install its development package";
+  } else if (!meant.empty()) {
+    error.hint = fmt::format("did you mean {}?", meant);
+  } else {
+    error.hint = "install its development package, or give --library the name of its .a or .so without lib";
+  }
+  return error;
+}
+
 }  // namespace
 
 Result<Source> source_in_prefix(const fs::path& prefix, const std::string& library) {
@@ -243,10 +296,7 @@ Result<Source> source_in_prefix(const fs::path& prefix, const std::string& libra
     sort_files(source.root, std::vector<std::string_view>(files.begin(), files.end()), source, libraries);
   }
   if (source.headers.empty() && libraries.empty()) {
-    return fail({.code = Code::refused,
-                 .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
-                 .file = prefix.string(),
-                 .hint = "install its development package, or give --library the name of its .a or .so without lib"});
+    return fail(not_in_prefix(source.root, library));
   }
   put_named_first(library, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);

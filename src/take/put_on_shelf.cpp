@@ -52,7 +52,7 @@ Result<void> keep_edited_card(const fs::path& before, const fs::path& entry, Tak
   // It may be one that this version cannot read any more.
   auto text = read_text(before / "card.toml");
   if (!text || !was_edited(*text)) return {};
-  taken.remarks.push_back("the card that was there is kept beside the new one as card.before.toml");
+  taken.remarks.emplace_back("the card that was there is kept beside the new one as card.before.toml");
   return write_in(entry, "card.before.toml", *text, Flush::later);
 }
 

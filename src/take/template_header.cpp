@@ -204,7 +204,7 @@ std::string header_of_template(const std::string& file) {
     more = false;
     for (const std::string_view ending : {".in", ".cmake", ".cmakein", ".meson", "_cmake"}) {
       if (name.size() <= ending.size() || !name.ends_with(ending)) continue;
-      name.resize(name.size() - ending.size());
+      name.erase(name.size() - ending.size());
       is_template = more = true;
     }
   }
