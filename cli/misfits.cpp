@@ -92,6 +92,13 @@ void print_refused(const fibula::ChosenLibrary& library, const std::string& reme
   if (!library.wanted.empty() && !said) print_sentence(library.wanted, "look for: ");
 }
 
+/// What a link pulls in is told once, and not as what it might pull in besides.
+bool is_said_of_link(const fibula::Fit& fit, const fibula::Misfit& misfit) {
+  return misfit.rule == "pic" && std::any_of(fit.link_misfits.begin(), fit.link_misfits.end(), [&](const auto& other) {
+           return other.rule == "pic" && other.library == misfit.library;
+         });
+}
+
 std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
   std::vector<Told> all;
   for (const auto& fit : fits) {
@@ -101,7 +108,9 @@ std::vector<Told> objections(const std::vector<fibula::Fit>& fits) {
       }
     }
     for (const auto& library : fit.libraries) {
-      for (const auto& misfit : library.misfits) add(all, misfit, &library, fit.lane.name);
+      for (const auto& misfit : library.misfits) {
+        if (!is_said_of_link(fit, misfit)) add(all, misfit, &library, fit.lane.name);
+      }
     }
   }
   std::stable_sort(all.begin(), all.end(),

@@ -105,15 +105,6 @@ Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
   }
   // A library that was refused explains what is missing; saying it twice would hide the cause.
   if (is_refused(output)) plan->misfits.clear();
-  // What a link pulls in is told once, and not as what it might pull in besides.
-  for (const auto& misfit : plan->misfits) {
-    for (auto& library : fit_.libraries) {
-      if (misfit.rule != "pic" || misfit.library != library.name) continue;
-      std::erase_if(library.misfits,
-                    [](const Misfit& one) { return one.rule == "pic" && one.verdict == Verdict::caution; });
-      library.verdict = worst(library.misfits);
-    }
-  }
   const bool works = worst(plan->misfits) != Verdict::misfit;
   link_misfits_[output.name] = std::move(plan->misfits);
   links_changed_ = true;

@@ -5,6 +5,8 @@
 #include "stage/placer.hpp"
 #include "stage/staged_list.hpp"
 
+#include "loader/run_time_file.hpp"
+
 #include <fmt/format.h>
 #include <optional>
 
@@ -28,6 +30,18 @@ Result<void> check_place(const Project& project, const fs::path& folder) {
   return {};
 }
 
+/// What leads the loader there. A library's own run path is its maker's to change; without one, an older kind of run
+/// path of the program serves it too (ld.so(8), "DT_RPATH").
+std::string way_to(const ClosureEntry& entry, const fs::path& product) {
+  const auto asker = read_run_time_file(entry.needed_by, Arch::unknown);
+  if (entry.needed_by == product || (asker && !asker->runpath.empty()))
+    return fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'",
+                       fs::path(entry.needed_by).filename().string());
+  return fmt::format(
+      "give the output flags = [\"-Wl,--disable-new-dtags\"]: the run path of {} then serves its libraries too",
+      product.filename().string());
+}
+
 /// A need that lies in the folder, and that the loader looks for elsewhere all the same.
 std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& product) {
   const fs::path folder = product.parent_path();
@@ -40,13 +54,7 @@ std::optional<Misfit> stray(const ClosureEntry& entry, const fs::path& product) 
       .subject = entry.name,
       .evidence = {fmt::format("{} asks for {}, and it lies beside it", entry.needed_by, name),
                    fmt::format("the loader takes {}: {}", entry.path.empty() ? "none" : entry.path, entry.why)},
-      // Who made the program did not make the libraries of others.
-      .remedy =
-          entry.needed_by == product
-              ? fmt::format("link {} with the run path $ORIGIN: -Wl,-rpath,'$ORIGIN'", product.filename().string())
-              : fmt::format("give the output flags = [\"-Wl,--disable-new-dtags\"]: the run path of {} then serves "
-                            "its libraries too, as far as these have none of their own",
-                            product.filename().string())};
+      .remedy = way_to(entry, product)};
 }
 
 /// Everything is there; whether the loader finds it depends on how libraries were linked by others.

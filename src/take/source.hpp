@@ -53,8 +53,8 @@ std::string version_in_headers(const Source& source, const std::string& name);
 /// none for a static library, where the headers' conditionals tell which it is.
 void add_import_definitions(const Source& source, std::vector<Variant>& variants);
 
-/// The variants that a source's binaries make up.
-std::vector<Variant> variants_in(const Source& source);
+/// The variants that a source's binaries make up; what code opens by itself is told in the remarks.
+std::vector<Variant> variants_in(Source& source);
 
 /// Gives include directories that serve only some variants to those, and takes them from the others.
 void part_include_directories(Card& card);

@@ -5,6 +5,7 @@
 #include "os/files.hpp"
 #include "take/drafts.hpp"
 #include "take/offered_names.hpp"
+#include "take/opened_files.hpp"
 #include "take/pairing.hpp"
 
 #include <algorithm>
@@ -201,7 +202,7 @@ std::vector<Binary> without_slices(const std::vector<Binary>& binaries) {
 
 }  // namespace
 
-std::vector<Variant> variants_in(const Source& source) {
+std::vector<Variant> variants_in(Source& source) {
   const auto binaries = without_slices(source.binaries);
   const Units units(source, binaries);
   std::vector<Draft> drafts;
@@ -213,7 +214,10 @@ std::vector<Variant> variants_in(const Source& source) {
       learn_configuration(unit.rows[i], *unit.binaries[i], draft);
     }
   }
-  if (!source.from_prefix) join_parts(source, drafts);
+  if (!source.from_prefix) {
+    join_parts(source, drafts);
+    find_opened(source, drafts);
+  }
   make_choices(source, drafts);
   give_ids(drafts);
   std::vector<Variant> variants;
