@@ -21,6 +21,7 @@ TEST(Levels, WhichCodeRunsWhere) {
       {Arch::arm, "v8-M.baseline", "v7E-M", Reach::needs_more},
       {Arch::arm, "v7-M", "v8-M.baseline", Reach::needs_more},
       {Arch::arm, "v6-M", "v8-M.baseline", Reach::runs},
+      {Arch::arm, "v7E-M", "v4T", Reach::needs_more},
       {Arch::arm, "v7-A", "v7E-M", Reach::other_kind},
       {Arch::arm, "v7E-M", "v7-A", Reach::other_kind},
       {Arch::arm, "v5TE", "v7-A", Reach::runs},

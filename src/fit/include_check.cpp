@@ -17,7 +17,7 @@ namespace fibula {
 namespace {
 
 /// Looking through a folder is for projects, not for disks.
-constexpr size_t most_files = 20'000;
+constexpr size_t most_looked_at = 20'000;
 
 class IncludeCheck {
  public:
@@ -164,7 +164,7 @@ class IncludeCheck {
   const std::vector<fs::path>& own_headers() {
     if (own_headers_) return *own_headers_;
     own_headers_.emplace();
-    for (const auto& file : files_below(state_.project.root(), most_files).value_or(std::vector<fs::path>())) {
+    for (const auto& file : files_below(state_.project.root(), most_looked_at).value_or(std::vector<fs::path>())) {
       if (is_header_name(file.string()) && !file.begin()->string().starts_with(".")) own_headers_->push_back(file);
     }
     return *own_headers_;

@@ -38,7 +38,7 @@ bool has_entry(const SourceNames& names) {
          names.defines.contains("wmain");
 }
 
-struct Code {
+struct SourceText {
   SourceNames names;
   std::vector<IncludeLine> includes;
 };
@@ -218,7 +218,7 @@ class Outline {
   }
 
   fs::path root_;
-  std::map<std::string, Code> sources_;
+  std::map<std::string, SourceText> sources_;
   std::vector<std::string> headers_;
 };
 

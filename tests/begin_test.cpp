@@ -1,0 +1,129 @@
+/// What `begin` makes of folders as they are, and what a lane that is added is.
+#include "support/support.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <fibula/begin.hpp>
+
+using test::Workplace;
+
+namespace {
+
+struct Made {
+  std::string name;
+  fibula::OutputKind kind;
+  std::vector<std::string> sources;
+  std::vector<std::string> headers = {};
+  bool operator==(const Made&) const = default;
+};
+
+std::ostream& operator<<(std::ostream& out, const Made& made) {
+  return out << made.name << ", " << fibula::to_string(made.kind) << fmt::format(": {} sources", made.sources.size());
+}
+
+struct Found {
+  const char* what;
+  std::vector<std::pair<const char*, const char*>> files;
+  std::vector<Made> outputs;
+  std::vector<std::string> libraries = {};
+};
+
+constexpr auto program = fibula::OutputKind::program;
+constexpr auto archive = fibula::OutputKind::static_library;
+
+const Found found[] = {
+    {"nothing", {}, {{"quay", program, {"src/**/*.cpp"}}}},
+    {"one program at the top", {{"main.c", "int main(void) { return 0; }"}}, {{"quay", program, {"*.c"}}}},
+    {"a program and what it calls",
+     {{"src/main.cpp", "int one(); int main() { return one(); }"}, {"src/deep/one.cpp", "int one() { return 0; }"}},
+     {{"quay", program, {"src/**/*.cpp"}}}},
+    {"two programs that share a file",
+     {{"a.c", "int one(void); int main(void) { return one(); }"},
+      {"b.c", "int one(void); int main(void) { return one() + 1; }"},
+      {"one.c", "int one(void) { return 0; }"}},
+     {{"a", program, {"a.c", "one.c"}}, {"b", program, {"b.c", "one.c"}}}},
+    {"a main that is called after its folder",
+     {{"tools/show/main.c", "int main(void) { return 0; }"}, {"src/main.c", "int main(void) { return 0; }"}},
+     {{"quay", program, {"src/**/*.c"}}, {"show", program, {"tools/**/*.c"}}}},
+    {"no main at all",
+     {{"include/one.h", "int one(void);"}, {"one.c", "#include \"one.h\"\nint one(void) { return 0; }"}},
+     {{"quay", archive, {"*.c"}, {"include"}}}},
+    {"headers by how they are included",
+     {{"inc/app/one.h", "#pragma once\n#include <part/two.h>\n"},
+      {"more/part/two.h", ""},
+      {"src/main.c", "#include <app/one.h>\n#include \"near.h\"\n#include <stdio.h>\nint main(void) { return 0; }"},
+      {"src/near.h", ""}},
+     {{"quay", program, {"src/**/*.c"}, {"inc", "more"}}}},
+    {"what builds and version control leave",
+     {{"main.c", "int main(void) { return 0; }"},
+      {"build/made.c", "int main(void) { return 1; }"},
+      {".hidden/other.c", "int main(void) { return 2; }"}},
+     {{"quay", program, {"*.c"}}}},
+    {"a library that lies inside",
+     {{"main.c", "#include <pebble.h>\nint main(void) { return pebble(); }"},
+      {"vendor/pebble/pebble.h", "int pebble(void);"},
+      {"vendor/pebble/pebble.c", "#include \"pebble.h\"\nint pebble(void) { return 0; }"}},
+     {{"quay", program, {"*.c"}}},
+     {"pebble"}},
+};
+
+void PrintTo(const Found& row, std::ostream* out) {
+  *out << row.what;
+}
+
+class Begin : public testing::TestWithParam<Found> {};
+
+TEST_P(Begin, MakesAProjectOfWhatIsThereThatBuilds) {
+  const Workplace place;
+  const Found& row = GetParam();
+  for (const auto& [name, text] : row.files) place.folder().write(std::string("quay/") + name, text);
+  const auto begun = fibula::begin({.folder = place / "quay"});
+  ASSERT_TRUE(begun) << begun.error().what;
+  std::vector<Made> outputs;
+  for (const auto& output : begun->project.outputs())
+    outputs.push_back({output.name, output.kind, output.sources, output.headers});
+  EXPECT_EQ(outputs, row.outputs);
+  std::vector<std::string> libraries;
+  for (const auto& use : begun->project.libraries()) libraries.push_back(use.name);
+  EXPECT_EQ(libraries, row.libraries);
+  const auto built = place.fibula("build --lane desk-debug", place / "quay");
+  EXPECT_EQ(built.status, 0) << built.all();
+  const auto again = fibula::begin({.folder = place / "quay"});
+  ASSERT_FALSE(again);
+  EXPECT_EQ(again.error().code, fibula::Code::refused);
+}
+
+INSTANTIATE_TEST_SUITE_P(Folders, Begin, testing::ValuesIn(found), [](const auto& row) {
+  std::string name = row.param.what;
+  for (char& c : name) c = std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
+  return name;
+});
+
+TEST(Begin, AProjectWithoutOutputsGoesOn) {
+  const Workplace place;
+  place.folder().write("quay/fibula.toml", "# mine\n[lane.x]\ncompiler = \"gcc\"  # the old one\n");
+  const auto begun = fibula::begin({.folder = place / "quay"});
+  ASSERT_TRUE(begun) << begun.error().what;
+  EXPECT_EQ(test::read(place / "quay/fibula.toml"),
+            "[[output]]\nname = \"quay\"\nkind = \"program\"\nsources = [\"src/**/*.cpp\"]\n\n# mine\n[lane.x]\n"
+            "compiler = \"gcc\"  # the old one\n");
+}
+
+TEST(Lanes, WhatIsAddedStandsBehindTheOthers) {
+  const Workplace place;
+  place.folder().write("fibula.toml", "[lane.x]\ncompiler = \"gcc\"\n\n[every-lane]\nflags = [\"-Wall\"]\n");
+  const auto project = fibula::Project::open(place.folder().path());
+  ASSERT_TRUE(project);
+  const auto added =
+      fibula::add_lane(*project, "x32-debug", {.compiler = "gcc", .flags = {"-m32"}}, fibula::Cache::none());
+  ASSERT_TRUE(added) << added.error().what;
+  EXPECT_TRUE(added->does_not_start.empty()) << added->does_not_start;
+  EXPECT_EQ(test::read(place / "fibula.toml"),
+            "[lane.x]\ncompiler = \"gcc\"\n\n[lane.x32-debug]\ncompiler = \"gcc\"\nflags = [\"-m32\"]\n"
+            "configuration = \"debug\"\n\n[every-lane]\nflags = [\"-Wall\"]\n");
+  const auto twice = fibula::add_lane(*project, "x", {.compiler = "gcc"});
+  ASSERT_FALSE(twice);
+  EXPECT_EQ(twice.error().what, "there is a lane x already");
+}
+
+}  // namespace
