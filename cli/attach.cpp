@@ -69,6 +69,9 @@ void print_attachment(const fibula::Attachment& attached, const std::vector<std:
 int run_attach(const Session& session, const Options& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
+  // Which version fits is asked of the lanes' compilers.
+  if (const auto project = session.trusted_project(); !project && project.error().code == fibula::Code::refused)
+    return report(session, project.error());
   const auto attached =
       fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
   if (!attached) return report(session, attached.error());

@@ -81,6 +81,11 @@ void print_to_build(const std::vector<fibula::Fit>& fits) {
 /// What is not chosen and why, lane by lane; what is chosen is worth the space for few lanes only.
 void print_fits(const Session& session, const fibula::Project& project, std::vector<fibula::Fit> fits,
                 const Options& options) {
+  if (project.outputs().empty() && project.libraries().empty()) {
+    print_line("fibula.toml names no [[output]] and no library: there is nothing to fit");
+    print_sentence("fibula begin adds what the sources here make, fibula attach NAME a library", "remedy: ");
+    return;
+  }
   if (!session.verbose) fits = with_short_paths(std::move(fits));
   const size_t before = printed_lines();
   print_fit_table(project, fits);

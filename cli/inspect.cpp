@@ -53,7 +53,9 @@ struct ForWhom {
 
 fibula::Result<ForWhom> for_whom(const Session& session, const std::string& named) {
   ForWhom whom;
-  const auto project = session.project();
+  // A project's compiler is started only where it may be.
+  const auto project = session.trusted_project();
+  if (!project && project.error().code == fibula::Code::refused) return fibula::fail(project.error());
   const auto lanes = project ? project->lanes_named({named}) : fibula::fail(project.error());
   if (lanes) {
     whom.lane = lanes->front();

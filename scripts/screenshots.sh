@@ -53,6 +53,12 @@ fibula take mooring-0.9.2.tar.gz
 fibula take moonphase-1.3.0
 fibula shelf
 fibula shelf check'
+shot begin $work 'fibula begin quaylog
+cat quaylog/fibula.toml
+fibula -C quaylog lanes --add desk32-debug --compiler g++ --flag=-m32
+fibula -C quaylog build --run'
+shot which $work 'fibula inspect --for g++ tidecalc-2.1.0-linux64.tar.gz beacon-1.4 wrong/tidecalc-2.1.0 moonphase-1.3.0
+fibula inspect --for "g++ -m32" tidecalc-2.1.0-linux64.tar.gz beacon-1.4 wrong/tidecalc-2.1.0 moonphase-1.3.0'
 shot show $work 'fibula shelf show foghorn | head -37'
 shot explain $work/harbourlog 'fibula explain -- g++ src/*.cpp -o harbourlog'
 fibula -C harbourlog attach tidecalc >/dev/null

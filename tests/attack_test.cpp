@@ -138,7 +138,8 @@ TEST(Attack, WhatAProjectBringsRunsAfterItWasTrusted) {
     return harbour.shell(edit + "; XDG_STATE_HOME=$PWD/../state $FIBULA " + arguments);
   };
   const std::string own = "sed -i 's|\"gcc\"|\"tools/cc\"|' fibula.toml";
-  for (const auto* command : {"fit", "build", "lanes", "stage --into st --lane desk", "build --json"}) {
+  for (const auto* command : {"fit", "build", "lanes", "stage --into st --lane desk", "build --json", "attach tide",
+                              "inspect --for desk log"}) {
     const Ran refused = says(own, command);
     EXPECT_EQ(refused.status, 1) << command;
     EXPECT_NE(refused.all().find("brings what would run here: tools/cc"), std::string::npos) << refused.all();

@@ -1,5 +1,6 @@
 #include "headers/declarations.hpp"
 #include "headers/conditionals.hpp"
+#include "headers/include_lines.hpp"
 
 #include <gtest/gtest.h>
 
@@ -86,6 +87,31 @@ TEST(ImportMacros, AreFoundInConditionals) {
     EXPECT_EQ(macros.for_shared, c.for_shared) << c.header;
     EXPECT_EQ(macros.for_static, c.for_static) << c.header;
     EXPECT_EQ(macros.always, c.always) << c.header;
+  }
+}
+
+TEST(Includes, AreThoseThatACompilerSees) {
+  struct Case {
+    const char* text;
+    std::vector<std::string> always;       ///< "name:line"
+    std::vector<std::string> conditional;  ///< the same
+  };
+  const Case cases[] = {
+      {"#include <a.h>\n  # include \"b/c.h\"\n", {"a.h:1", "b/c.h:2"}, {}},
+      {"#ifndef A_H\n#define A_H\n#include <a.h>\n#endif\n", {"a.h:3"}, {}},
+      {"int x;\n#if 0\n#include <a.h>\n#endif\n#include <b.h>\n", {"b.h:5"}, {"a.h:3"}},
+      {"/*\n#include <a.h>\n*/\n// #include <b.h>\n", {}, {}},
+      {"const char* s = R\"(\n#include <a.h>\n)\";\n#include <b.h>\n", {"b.h:4"}, {}},
+      {"auto s = R\"end(\n#include <a.h>\n)\" )end\";\n#include <b.h>\n", {"b.h:4"}, {}},
+      {"#include NAME\n#define X \"a.h\"\n", {}, {}},
+      {"R\"(", {}, {}},
+  };
+  for (const auto& c : cases) {
+    std::vector<std::string> always, conditional;
+    for (const auto& line : fibula::include_lines(c.text))
+      (line.conditional ? conditional : always).push_back(line.name + ":" + std::to_string(line.line));
+    EXPECT_EQ(always, c.always) << c.text;
+    EXPECT_EQ(conditional, c.conditional) << c.text;
   }
 }
 

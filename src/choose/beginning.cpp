@@ -89,6 +89,11 @@ class Planner {
     if (!project) return pass(project);
     set_up_ = std::move(*project);
     set_up_text_ = with_paths_from(*text, set_up_->root(), root_);
+    std::vector<std::string> places;
+    for (const auto& place : set_up_->shelves())
+      places.push_back(
+          place.find("://") != std::string::npos ? place : fs::path(place).lexically_relative(root_).generic_string());
+    if (!places.empty()) set_up_text_ = with_shelves(set_up_text_, places);
     for (const auto& use : set_up_->libraries()) {
       if (!use.folder.empty() && is_inside(set_up_->root(), use.folder))
         remark(fmt::format("{} is used where it lies, in the other project: {}", use.name, use.folder.string()));

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 
 #include <algorithm>
+#include <utility>
 
 namespace fibula {
 
@@ -63,19 +64,50 @@ class Comments {
   bool inside_ = false;
 };
 
+/// Raw strings of a text (C++20, 5.13.5): programs that write programs hold their includes in them.
+class RawStrings {
+ public:
+  explicit RawStrings(std::string_view text) {
+    for (size_t at = text.find("R\""); at != std::string_view::npos; at = text.find("R\"", at)) {
+      const size_t open = text.find('(', at + 2);
+      const auto delimiter = text.substr(at + 2, open == std::string_view::npos ? 0 : open - at - 2);
+      constexpr size_t longest = 16;
+      const bool raw = open != std::string_view::npos && delimiter.size() <= longest &&
+                       delimiter.find_first_of(" )\\\t\n\"") == std::string_view::npos;
+      if (!raw) {
+        at += 2;
+        continue;
+      }
+      const std::string close = ")" + std::string(delimiter) + "\"";
+      const size_t end = std::min(text.find(close, open), text.size());
+      ranges_.emplace_back(at, end);
+      at = end;
+    }
+  }
+
+  bool hold(size_t place) const {
+    return std::any_of(ranges_.begin(), ranges_.end(),
+                       [&](const auto& range) { return range.first < place && place < range.second; });
+  }
+
+ private:
+  std::vector<std::pair<size_t, size_t>> ranges_;
+};
+
 }  // namespace
 
 std::vector<IncludeLine> include_lines(std::string_view text) {
   std::vector<IncludeLine> found;
   Depth depth;
   Comments comments(text);
+  const RawStrings raw(text);
   unsigned lines = 1;
   size_t counted = 0;
   // Only lines with a # are looked at: headers are mostly something else.
   for (size_t hash = text.find('#'); hash != std::string_view::npos; hash = text.find('#', hash + 1)) {
     const size_t start = text.rfind('\n', hash) + 1;  // 0 on the first line
     const auto line = text.substr(start, text.find('\n', hash) - start);
-    if (!text::trim(line.substr(0, hash - start)).empty() || comments.hold(hash)) continue;
+    if (!text::trim(line.substr(0, hash - start)).empty() || comments.hold(hash) || raw.hold(hash)) continue;
     depth.read(text::trim(line.substr(hash - start + 1)));
     auto include = include_line(text::trim(line));
     if (include.name.empty()) continue;

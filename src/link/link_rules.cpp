@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "facts/facts.hpp"
 #include "facts/library_name.hpp"
+#include "index/defined_names.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
 
@@ -226,41 +227,39 @@ Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) 
           .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"};
 }
 
-/// Whether an input defines a name for others.
-bool gives(FileStore& files, const LinkInput& input, const std::string& name) {
-  return defines(files, input.path, name).value_or(false);
-}
-
 /// Names that the program asks for and two of its libraries define: the first on the line serves, whichever was meant.
 std::vector<Misfit> shadowed_names(FileStore& files, const BuiltLine& line, const LinkContext& context) {
   std::map<std::pair<const LinkInput*, const LinkInput*>, std::vector<std::string>> shadowed;
-  for (const auto& name : context.wanted) {
-    const LinkInput* first = nullptr;
-    for (const auto& input : line.inputs) {
-      const bool own = !context.attached.contains(input.library);
-      if (own || (first != nullptr && first->library == input.library) || !gives(files, input, name)) continue;
-      if (first == nullptr) {
-        first = &input;
-      } else {
-        shadowed[{first, &input}].push_back(name);
-        break;
+  std::map<std::string, const LinkInput*, std::less<>> first;
+  for (const auto& name : context.wanted) first.emplace(name, nullptr);
+  for (const auto& input : line.inputs) {
+    auto file = files.open(input.path);
+    if (!file || first.empty() || !context.attached.contains(input.library)) continue;
+    each_defined_name((*file)->content(), [&](std::string_view name) {
+      const auto wanted = first.find(name);
+      if (wanted == first.end()) return;
+      if (wanted->second == nullptr) {
+        wanted->second = &input;
+      } else if (wanted->second->library != input.library) {
+        auto& names = shadowed[{wanted->second, &input}];
+        if (names.empty() || names.back() != name) names.emplace_back(name);
       }
-    }
+    });
   }
   std::vector<Misfit> said;
   for (const auto& [pair, names] : shadowed) {
-    const auto& [first, second] = pair;
+    const auto& [winner, other] = pair;
     const std::string more = names.size() > 1 ? fmt::format(" and {} more", names.size() - 1) : "";
     said.push_back(
         {.rule = "duplicate",
          .verdict = Verdict::caution,
          .subject = names.front(),
          .library = context.output,
-         .evidence = {fmt::format("{} defines {}{}, and so does {}", first->path.string(), shown(names.front()), more,
-                                  second->path.string()),
-                      fmt::format("{} gets that of {}: it stands first on the line", context.output, first->library)},
+         .evidence = {fmt::format("{} defines {}{}, and so does {}", winner->path.string(), shown(names.front()), more,
+                                  other->path.string()),
+                      fmt::format("{} gets that of {}: it stands first on the line", context.output, winner->library)},
          .remedy =
-             fmt::format("leave {} or {} out of uses, where one of them is enough", first->library, second->library)});
+             fmt::format("leave {} or {} out of uses, where one of them is enough", winner->library, other->library)});
   }
   return said;
 }
