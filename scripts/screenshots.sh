@@ -119,5 +119,5 @@ start-through = "wine64"
 compiler = "clang++"
 flags = ["-stdlib=libc++"]
 END
-shot lanes $work/harbourlog 'fibula lanes | head -32'
-shot lanes-fit $work/harbourlog 'fibula fit | head -38'
+shot lanes $work/harbourlog 'fibula lanes'
+shot lanes-fit $work/harbourlog 'fibula fit'

@@ -173,7 +173,6 @@ void relate(FolderView& view) {
     if (binary.facts.kind.value == Kind::shared_library) relate_shared(view, binary);
     add_oddities(binary, view.odd);
   }
-  add_oddities_of_whole(view);
 }
 
 Result<FolderView> look_over(const fs::path& folder) {
@@ -186,6 +185,7 @@ Result<FolderView> look_over(const fs::path& folder) {
   view.headers = header_folders(headers);
   read_binaries(folder, names, view);
   relate(view);
+  add_oddities_of_whole(view);
   return view;
 }
 
