@@ -19,17 +19,18 @@ unset LIBRARY_PATH CPATH C_INCLUDE_PATH CPLUS_INCLUDE_PATH || true
 
 if [ -z "$quick" ]; then
   # Under the sanitizers: the readers, the rehearsal and the fuzz targets, and the tool in whole stories; with --long all.
-  checked='^(reader-tests|damage-tests|rehearsal-tests|fuzz)\.|^tool-tests\.(Story|Build|SecondTime|Surroundings|Outputs)'
+  checked='^(reader-tests|damage-tests|rehearsal-tests|fuzz)\.|^tool-tests\.(Story|Begin|Build|SecondTime|Outputs)'
   [ -z "$long" ] || checked='^(reader-tests|damage-tests|rehearsal-tests|fuzz|kinds|tool-tests|kinds-tests)\.'
-  cmake --preset sanitize >/dev/null
+  cmake --preset sanitize -DFIBULA_SANITIZE_ALL=$([ -n "$long" ] && echo ON || echo OFF) >/dev/null
   cmake --build --preset sanitize --target reader-tests damage-tests rehearsal-tests fuzz-replays tool-tests fibula-cli ${long:+kinds-tests}
   (cd build/sanitize && ctest --output-on-failure -j2 -R "$checked")
 fi
 if [ -n "$long" ]; then scripts/fuzz.sh 30; fi
 
-# From nothing, larger units take half of the time; who works on the files keeps builds that go step by step.
-units=$([ -n "${CI:-}" ] && echo ON || echo OFF)
-cmake --preset development -DFIBULA_LARGE_UNITS="$units" -DFIBULA_NATIVE_ONLY=$([ -n "$quick" ] && echo ON || echo OFF) >/dev/null
+# From nothing, larger units without debug information take half of the time; who works on the files keeps builds that go
+# step by step.
+if [ -n "${CI:-}" ]; then set -- -DFIBULA_LARGE_UNITS=ON -DCMAKE_CXX_FLAGS_DEBUG=-g0; else set --; fi
+cmake --preset development "$@" -DFIBULA_NATIVE_ONLY=$([ -n "$quick" ] && echo ON || echo OFF) >/dev/null
 cmake --build --preset development
 cd build/development
 ctest --output-on-failure -j2
