@@ -59,6 +59,11 @@ const Found found[] = {
       {"build/made.c", "int main(void) { return 1; }"},
       {".hidden/other.c", "int main(void) { return 2; }"}},
      {{"quay", program, {"*.c"}}}},
+    {"another project inside",
+     {{"main.c", "int main(void) { return 0; }"},
+      {"other/fibula.toml", "[lane.x]\ncompiler = \"gcc\"\n"},
+      {"other/main.c", "int main(void) { return 1; }"}},
+     {{"quay", program, {"*.c"}}}},
     {"a library that lies inside",
      {{"main.c", "#include <pebble.h>\nint main(void) { return pebble(); }"},
       {"vendor/pebble/pebble.h", "int pebble(void);"},
@@ -98,6 +103,17 @@ INSTANTIATE_TEST_SUITE_P(Folders, Begin, testing::ValuesIn(found), [](const auto
   for (char& c : name) c = std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
   return name;
 });
+
+TEST(Begin, NamesTheProgramAfterItsFolder) {
+  const std::pair<const char*, const char*> names[] = {
+      {"my quay", "my-quay"}, {"k\xc3\xbcste", "k\xc3\xbcste"}, {"quay (2)", "quay--2"}, {"(=)", "program"}};
+  for (const auto& [folder, name] : names) {
+    const Workplace place;
+    const auto begun = fibula::begin({.folder = place / folder});
+    ASSERT_TRUE(begun) << begun.error().what;
+    EXPECT_EQ(begun->project.outputs().front().name, name) << folder;
+  }
+}
 
 TEST(Begin, AProjectWithoutOutputsGoesOn) {
   const Workplace place;

@@ -226,17 +226,27 @@ class Outline {
 
 std::string name_for_output(const fs::path& folder) {
   std::string name = folder.filename().string();
+  // Letters of other scripts are bytes above ASCII.
   for (char& c : name) {
-    if (!text::is_identifier_character(c) && c != '-' && c != '+' && c != '.') c = '-';
+    const bool other_script = static_cast<unsigned char>(c) >= 0x80;
+    if (!other_script && !text::is_identifier_character(c) && c != '-' && c != '+' && c != '.') c = '-';
   }
   while (name.starts_with('-') || name.starts_with('.')) name.erase(0, 1);
+  while (name.ends_with('-')) name.pop_back();
+  if (!text::is_utf8(name)) name.clear();
   return name.empty() ? "program" : name;
 }
 
 Result<std::vector<Output>> outline(const fs::path& root, const std::vector<std::string>& skipped) {
   auto files = files_below(root);
   if (!files) return pass(files);
-  return Outline(root, *files, skipped).outputs();
+  // What another project makes is its own.
+  std::vector<std::string> others = skipped;
+  for (const auto& file : *files) {
+    if (file.filename() == "fibula.toml" && file.has_parent_path())
+      others.push_back(file.parent_path().generic_string());
+  }
+  return Outline(root, *files, others).outputs();
 }
 
 }  // namespace fibula
