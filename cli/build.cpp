@@ -118,12 +118,12 @@ std::vector<fibula::Fit> fits_of(const BuiltLanes& built) {
   return fits;
 }
 
-void print_reports(const Session& session, const ProjectAtHand& here, const BuiltLanes& built, bool one_line) {
-  const auto fits = session.verbose ? fits_of(built) : with_short_paths(fits_of(built));
+void print_reports(const Session& session, const ProjectAtHand& here, const BuiltLanes& built,
+                   const std::vector<fibula::Fit>& fits, bool one_line) {
   if (one_line) {
-    for (const auto& line : fibula::emit::lines(here.project, fits_of(built))) print_line(line);
+    for (const auto& line : fibula::emit::lines(here.project, fits)) print_line(line);
   } else {
-    print_misfits(fits);
+    print_misfits(session.verbose ? fits : with_short_paths(fits));
   }
   for (const auto& [lane, findings] : built.findings) print_findings(findings);
   for (const auto& report : built.reports) {
@@ -188,8 +188,8 @@ int build(const Session& session, const Options& options, const ProjectAtHand& h
       session, here,
       {.jobs = options.jobs, .keep_going = options.keep_going, .consent = consent, .unsandboxed = options.unsandboxed});
   if (!built) return report(session, built.error());
-  if (auto written = write_sarif(here.project, fits_of(*built), options.sarif); !written)
-    return report(session, written.error());
+  const auto fits = fits_of(*built);
+  if (auto written = write_sarif(here.project, fits, options.sarif); !written) return report(session, written.error());
   int status = all_good;
   ordered_json results = ordered_json::array();
   for (const auto& one : built->reports) {
@@ -205,7 +205,7 @@ int build(const Session& session, const Options& options, const ProjectAtHand& h
   if (session.json) {
     print_json({{"schema", "fibula.build/1"}, {"lanes", results}});
   } else {
-    print_reports(session, here, *built, options.one_line);
+    print_reports(session, here, *built, fits, options.one_line);
   }
   if (built->stopped) return status_of_interrupt();
   if (!options.run || session.json) return status;

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <fibula/lane.hpp>
-#include <fibula/misfit.hpp>
 #include <fibula/project.hpp>
 #include <fibula/shelf.hpp>
 
@@ -21,7 +20,6 @@ struct Finding {
   std::vector<std::string> because = {};   ///< evidence
   std::string remedy = {};
   std::string edit = {};       ///< a command that mends it, where there is one
-  Place place = {};            ///< the line that the tool complained of, where it named one
   std::string certainty = {};  ///< "read" when the files prove it, "guessed" when only names fit
 };
 

@@ -173,11 +173,15 @@ Result<Edited> open_for_edit(const fs::path& folder) {
   return Edited{beginning->begun.project, beginning->text, std::move(*beginning)};
 }
 
+/// Whether a library is named by where it lies.
+bool is_path(const std::string& name) {
+  return name.find('/') != std::string::npos || name == "." || name == "..";
+}
+
 /// Where in the project's folder the library lies that is meant: by a path, by what the project says, by what lies
 /// there. Empty: nowhere, or the shelf has it.
 fs::path folder_meant(const Project& project, const fs::path& from, const Shelf& shelves, const std::string& name) {
-  const bool is_path = name.find('/') != std::string::npos || name == "." || name == "..";
-  if (is_path) return absolute_path(absolute_path(from) / name);
+  if (is_path(name)) return absolute_path(absolute_path(from) / name);
   for (const auto& use : project.libraries()) {
     if (use.name == name && !use.folder.empty()) return use.folder;
   }
@@ -191,7 +195,7 @@ fs::path folder_meant(const Project& project, const fs::path& from, const Shelf&
 
 /// What a library is called that is named by its folder.
 Result<std::string> name_in(const fs::path& folder, const std::string& named) {
-  if (named.find('/') == std::string::npos && named != "." && named != "..") return named;
+  if (!is_path(named)) return named;
   if (stamp_of(folder / "card.toml").is_file()) {
     auto card = read_card(folder);
     if (!card) return pass(card);
@@ -210,13 +214,7 @@ void note_requirements(const Card& card, const Project& project, Attachment& att
 
 /// Builds of which a person has to pick one.
 void note_choices(const Card& card, const LibraryUse& use, Attachment& attachment) {
-  std::map<std::string, std::vector<std::string>> offered;
-  for (const auto& variant : card.variants) {
-    for (const auto& [name, alternative] : variant.choices) {
-      if (!names(offered[name], alternative)) offered[name].push_back(alternative);
-    }
-  }
-  for (const auto& [name, alternatives] : offered) {
+  for (const auto& [name, alternatives] : choices_of(card)) {
     if (use.choices.contains(name)) continue;
     attachment.remarks.push_back(fmt::format(
         "it has builds of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} = {} }}",

@@ -77,18 +77,6 @@ bool is_picked(const Variant& variant, const LibraryUse& use) {
   });
 }
 
-/// What there is to pick in a card, each choice with its alternatives in the card's order.
-std::map<std::string, std::vector<std::string>> choices_of(const Card& card) {
-  std::map<std::string, std::vector<std::string>> all;
-  for (const auto& variant : card.variants) {
-    for (const auto& [name, alternative] : variant.choices) {
-      auto& known = all[name];
-      if (std::find(known.begin(), known.end(), alternative) == known.end()) known.push_back(alternative);
-    }
-  }
-  return all;
-}
-
 /// A project that picks what is not there.
 std::optional<Misfit> wrong_pick(const Card& card, const LibraryUse& use, const Project& project) {
   if (card.comes_as_source()) return std::nullopt;  // its choices are those of its sources
@@ -189,6 +177,17 @@ void refuse(const Card& card, const std::vector<Assessment>& assessed, const Cho
 }
 
 }  // namespace
+
+std::map<std::string, std::vector<std::string>> choices_of(const Card& card) {
+  std::map<std::string, std::vector<std::string>> all;
+  for (const auto& variant : card.variants) {
+    for (const auto& [name, alternative] : variant.choices) {
+      auto& known = all[name];
+      if (std::find(known.begin(), known.end(), alternative) == known.end()) known.push_back(alternative);
+    }
+  }
+  return all;
+}
 
 Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
   return {card,

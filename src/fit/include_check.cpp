@@ -21,8 +21,7 @@ constexpr size_t most_looked_at = 20'000;
 
 class IncludeCheck {
  public:
-  IncludeCheck(Gathered::State& state, const GatheredLane& lane, const Fit& fit)
-      : state_(state), lane_(lane), fit_(fit) {
+  IncludeCheck(Gathered::State& state, const GatheredLane& lane, const Fit& fit) : state_(state), lane_(lane) {
     for (const auto& directory : fit.include_directories) directories_.push_back(directory.path);
     for (const auto& shared : fit.shared_headers) {
       for (const auto& [name, path] : shared.headers) shared_.insert(name);
@@ -38,8 +37,7 @@ class IncludeCheck {
       if (is_pending(output)) continue;
       output_ = &output;
       for (const auto& source : state_.sources.at(output.name)) {
-        const SourceKind kind = source_kind(source);
-        if (kind != SourceKind::nasm) read(source);
+        if (source_kind(source) != SourceKind::nasm) read(source);
       }
     }
     return std::move(said_);
@@ -190,7 +188,6 @@ class IncludeCheck {
 
   Gathered::State& state_;
   const GatheredLane& lane_;
-  const Fit& fit_;
   const Output* output_ = nullptr;
   std::vector<fs::path> directories_;
   std::set<std::string> shared_;  ///< names in folders that are not made yet

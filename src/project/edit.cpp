@@ -103,6 +103,13 @@ size_t place_for_library(const Lines& lines) {
   return behind_output > 0 ? behind_output : lines.size();
 }
 
+/// Puts a block in place, with a blank line to each side of it.
+void insert_block(Lines& lines, size_t at, Lines block) {
+  if (at > 0 && !is_blank(lines[at - 1])) block.insert(block.begin(), "");
+  if (at < lines.size() && !is_blank(lines[at])) block.emplace_back("");
+  lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at), block.begin(), block.end());
+}
+
 void erase_block(Lines& lines, size_t start) {
   size_t end = block_end(lines, start);
   // One blank line goes with the block, so that no gap grows with every change.
@@ -157,10 +164,7 @@ std::string with_library(std::string_view text, const LibraryUse& use) {
   size_t start = find_header(lines, header);
   if (start == lines.size()) {
     start = place_for_library(lines);
-    Lines block{"[" + header + "]"};
-    if (start > 0 && !is_blank(lines[start - 1])) block.insert(block.begin(), "");
-    if (start < lines.size() && !is_blank(lines[start])) block.emplace_back("");
-    lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(start), block.begin(), block.end());
+    insert_block(lines, start, {"[" + header + "]"});
     start = find_header(lines, header);
   }
   if (use.linkage != Linkage::any || line_of_value(lines, start, "linkage") != block_end(lines, start))
@@ -210,10 +214,7 @@ std::string with_lane(std::string_view text, const Lane& lane) {
   for (size_t i = 0; i < lines.size(); ++i) {
     if (header_of(lines[i]).starts_with("lane.")) at = block_end(lines, i);
   }
-  Lines block = lines_of(lane_text(lane));
-  if (at > 0 && !is_blank(lines[at - 1])) block.insert(block.begin(), "");
-  if (at < lines.size() && !is_blank(lines[at])) block.emplace_back("");
-  lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(at), block.begin(), block.end());
+  insert_block(lines, at, lines_of(lane_text(lane)));
   return joined(lines);
 }
 
