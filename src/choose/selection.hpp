@@ -7,6 +7,7 @@
 
 #include <fibula/chosen_library.hpp>
 
+#include <map>
 #include <memory>
 #include <optional>
 #include <set>
