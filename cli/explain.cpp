@@ -1,20 +1,19 @@
+#include "log_file.hpp"
 #include "misfits.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
 #include <cstdio>
-#include <fstream>
-#include <iostream>
 #include <memory>
 #include <nlohmann/json.hpp>
-#include <sstream>
 
 namespace cli {
 namespace {
 
 struct Options {
   std::string log;
+  std::string command;
 };
 
 /// A log to explain, and the status of the command that wrote it.
@@ -23,28 +22,10 @@ struct Failure {
   int status = 0;
 };
 
-fibula::Result<Failure> read_log(const std::string& path) {
-  std::ostringstream text;
-  if (path.empty() || path == "-") {
-    text << std::cin.rdbuf();
-    return Failure{text.str()};
-  }
-  // A pipe without a writer would make us wait, and a device gives for ever.
-  std::error_code error;
-  const auto kind = std::filesystem::status(path, error).type();
-  if (kind != std::filesystem::file_type::regular && kind != std::filesystem::file_type::not_found)
-    return fibula::fail({.code = fibula::Code::unreadable,
-                         .what = "is not a regular file",
-                         .file = path,
-                         .hint = "name a log file; a pipe is read as standard input: fibula explain - <PIPE"});
-  const std::ifstream stream(path, std::ios::binary);
-  if (!stream)
-    return fibula::fail({.code = fibula::Code::absent,
-                         .what = "cannot be opened",
-                         .file = path,
-                         .hint = "name a log file, or put the command behind --"});
-  text << stream.rdbuf();
-  return Failure{text.str()};
+fibula::Result<Failure> logged(const std::string& path) {
+  auto text = read_log_file(path);
+  if (!text) return fibula::pass(text);
+  return Failure{std::move(*text)};
 }
 
 /// Runs the command and shows what it prints, as if it had been called directly.
@@ -56,7 +37,7 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
   return Failure{ran->out + ran->err, ran->status};
 }
 
-/// The compiler of a command answers where it searches, when it is one.
+/// The compiler whose folders are searched for what a log names, where the log shows no command.
 fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
                                                 const fibula::Result<fibula::Project>& project) {
   const bool compiler = !session.trailing.empty() && fibula::is_compiler_name(session.trailing.front());
@@ -68,10 +49,16 @@ fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
   return fibula::ask({"g++"});
 }
 
+void show(const Session& session, const std::vector<fibula::Finding>& findings) {
+  if (session.json) return print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
+  print_findings(findings);
+  if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
+}
+
 int run(const Session& session, const Options& options) {
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
-  const auto failure = session.trailing.empty() ? read_log(options.log) : run_command(session.trailing, session.json);
+  const auto failure = session.trailing.empty() ? logged(options.log) : run_command(session.trailing, session.json);
   if (!failure) return report(session, failure.error());
   if (!session.trailing.empty() && failure->status == 0) {
     if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
@@ -79,16 +66,13 @@ int run(const Session& session, const Options& options) {
   }
   const auto project = session.project();
   const auto toolchain = toolchain_for(session, project);
+  const auto words = fibula::words_of(options.command);
   const auto findings = fibula::explain(failure->text, {.shelf = *shelf,
                                                         .project = project ? &*project : nullptr,
                                                         .toolchain = toolchain ? &*toolchain : nullptr,
-                                                        .command = session.trailing});
-  if (session.json) {
-    print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
-  } else {
-    print_findings(findings);
-    if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
-  }
+                                                        .command = session.trailing.empty() ? words : session.trailing,
+                                                        .folder = session.directory});
+  show(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
 }
 
@@ -98,6 +82,7 @@ void add_explain(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("explain", "the cause of a compile, link or load error")
       .argument("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input", false)
+      .option("--command", "LINE", options->command, "the command that wrote the log, where it does not show it")
       .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main\n  fibula explain -- ./harbourlog")
       .does([&session, options] { return run(session, *options); });
 }

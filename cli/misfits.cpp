@@ -166,6 +166,9 @@ void print_findings(const std::vector<fibula::Finding>& findings) {
     for (const auto& because : finding.because) print_sentence(because);
     for (const auto& culprit : finding.culprits) print_sentence(culprit);
     print_sentence(finding.remedy, "remedy: ");
+    if (!finding.command.empty()) print_sentence(finding.edit + (finding.tried ? " (tried)" : ""), "in the command: ");
+    if (finding.command.empty() && !finding.edit.empty() && finding.remedy.find(finding.edit) == std::string::npos)
+      print_sentence(finding.edit, "edit: ");
   }
 }
 
@@ -180,6 +183,8 @@ nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& finding
                     {"remedy", f.remedy},
                     {"edit", f.edit},
                     {"certainty", f.certainty}});
+    if (!f.command.empty()) list.back()["command"] = f.command;
+    if (!f.command.empty()) list.back()["tried"] = f.tried;
   }
   return list;
 }

@@ -59,6 +59,7 @@ void add_lanes(Program& program, Session& session);
 void add_fit(Program& program, Session& session);
 void add_build(Program& program, Session& session);
 void add_stage(Program& program, Session& session);
+void add_check(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
 /// Writes what the fits object to as SARIF, where a file is named.

@@ -37,6 +37,7 @@ struct ClosureEntry {
   std::vector<std::string> asked_by = {};  ///< every file that asks for it, the first one first
   /// Other files of this name that differ and are not taken: beside the program, or later in the search.
   std::vector<std::string> passed_over = {};
+  std::string lacks = {};  ///< the version or symbol, of `lacks_version` and `lacks_symbol`
 };
 
 /// Whether the program does not start for it, or stops when it is first used. What is found by luck, and a weak need

@@ -1,10 +1,15 @@
-/// Why a compile, a link or the start of a program failed, from its log and the real files.
+/// What a compile, a link or the start of a program would meet, and why one failed: from commands, logs and the real
+/// files.
+///
+///     auto findings = fibula::check({"g++", "main.o", "-ltidecalc"}, {.shelf = *fibula::Shelf::standard()});
+///     for (const fibula::Finding& finding : *findings) std::cout << finding.cause << ": " << finding.remedy << '\n';
 #pragma once
 
 #include <fibula/lane.hpp>
 #include <fibula/project.hpp>
 #include <fibula/shelf.hpp>
 
+#include <filesystem>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -14,13 +19,15 @@ namespace fibula {
 
 struct Finding {
   std::string cause;                       ///< an id: "header-not-found", "library-not-linked"
-  std::string stage;                       ///< compile, link, load
-  std::string subject;                     ///< the header, symbol or library that the tool named
+  std::string stage;                       ///< compile, assemble, link, load, run
+  std::string subject;                     ///< the header, symbol, library or file that it is about
   std::vector<std::string> culprits = {};  ///< files, with the fact
-  std::vector<std::string> because = {};   ///< evidence
+  std::vector<std::string> because = {};   ///< evidence, both sides
   std::string remedy = {};
-  std::string edit = {};       ///< a command that mends it, where there is one
-  std::string certainty = {};  ///< "read" when the files prove it, "guessed" when only names fit
+  std::string edit = {};                  ///< a command that mends it, or the change of the failing command
+  std::string certainty = {};             ///< "read" when the files prove it, "guessed" when only the text says so
+  std::vector<std::string> command = {};  ///< the failing command as it should be; empty: another edit, or none
+  bool tried = false;  ///< the edit was tried: the link rehearsed, the source compiled, without what was wrong
 };
 
 /// Where to look. Everything but the shelf may be missing.
@@ -29,11 +36,35 @@ struct ExplainContext {
   const Project* project = nullptr;
   const Toolchain* toolchain = nullptr;
   std::vector<std::string> command = {};  ///< the words that were run, where they are known
+  std::filesystem::path folder = {};      ///< where they were run, or the log begins; empty: the current one
+  /// Compilers that the command or the log names may be run, to ask what they target and to try edits in a scratch
+  /// folder; never ones inside `folder`, or with options that load other code. False: only files are read.
+  bool may_ask = true;
+  Cache cache = Cache::standard();
 };
 
-/// Findings, best first; empty when the log holds no failure. A failure that is not about libraries gives one finding
-/// that says so. Reads GCC, Clang, the BFD linker, the loaders of glibc, musl, Windows with its stand-in, and macOS, in
-/// English wording. Programs that the log names are looked at where they are.
+/// Findings, at most three, root causes first; empty when the log holds no failure. What the files prove is told before
+/// what only the text says; a failure that nothing is known of gives one finding with the cause `unknown`, and an error
+/// of the language in the program's own code `not-about-libraries`. Reads the output of GCC, Clang, MSVC-style
+/// compilers, of BFD, gold, LLD, mold, MSVC-style and Apple's linkers, and of the loaders of glibc, musl, Windows with
+/// its stand-in, and macOS, in English wording; commands of make, ninja and shells that stand in it.
 FIBULA_API std::vector<Finding> explain(std::string_view log, const ExplainContext& context);
+
+/// What a command would meet that is not there yet or does not fit: of a compile, a link, or the start of a program.
+/// Nothing is written but scratch files. Errors: usage (no words).
+FIBULA_API Result<std::vector<Finding>> check(const std::vector<std::string>& command, const ExplainContext& context);
+
+/// The same for every command that a log, a script or a compilation database holds, each finding once.
+FIBULA_API std::vector<Finding> check_all(std::string_view text, const ExplainContext& context);
+
+/// The words of a command line as a shell reads them; of several commands the last one.
+FIBULA_API std::vector<std::string> words_of(std::string_view line);
+
+/// Every cause that findings have, with the stage it belongs to: "link", "order".
+struct CauseRow {
+  std::string_view stage;
+  std::string_view cause;
+};
+FIBULA_API std::vector<CauseRow> all_causes();
 
 }  // namespace fibula

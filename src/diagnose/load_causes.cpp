@@ -14,7 +14,7 @@
 namespace fibula {
 namespace {
 
-using LoadKind = LoadComplaint::Kind;
+using LoadKind = Complaint::Kind;
 
 std::string name_of(const fs::path& path) {
   return path.filename().string();
@@ -24,7 +24,7 @@ class LoadExplainer {
  public:
   explicit LoadExplainer(const ExplainContext& context) : context_(context) {}
 
-  Finding explain(const LoadComplaint& complaint) {
+  Finding explain(const Complaint& complaint) {
     finding_ = {.cause = {}, .stage = "load", .subject = name_of(complaint.name), .certainty = "read"};
     complaint_ = &complaint;
     find_program();
@@ -39,6 +39,7 @@ class LoadExplainer {
       case LoadKind::permission: permission(); break;
       case LoadKind::sanitizer: sanitizer(); break;
       case LoadKind::instruction: instruction(); break;
+      default: break;  // not a loader's
     }
     return std::move(finding_);
   }
@@ -371,7 +372,7 @@ class LoadExplainer {
   }
 
   const ExplainContext& context_;
-  const LoadComplaint* complaint_ = nullptr;
+  const Complaint* complaint_ = nullptr;
   fs::path program_;
   std::vector<ClosureEntry> closure_;
   Finding finding_;
@@ -379,7 +380,7 @@ class LoadExplainer {
 
 }  // namespace
 
-std::vector<Finding> load_findings(const std::vector<LoadComplaint>& complaints, const ExplainContext& context) {
+std::vector<Finding> load_findings(const std::vector<Complaint>& complaints, const ExplainContext& context) {
   std::vector<Finding> findings;
   LoadExplainer explainer(context);
   for (const auto& complaint : complaints) {
@@ -388,7 +389,7 @@ std::vector<Finding> load_findings(const std::vector<LoadComplaint>& complaints,
     const auto same = [&](const Finding& known) {
       return known.cause == finding.cause && known.subject == finding.subject;
     };
-    const bool follows = complaint.kind == LoadComplaint::Kind::symbol && !findings.empty() &&
+    const bool follows = complaint.kind == Complaint::Kind::symbol && !findings.empty() &&
                          findings.front().cause == "runtime-file-missing";
     if (!follows && std::none_of(findings.begin(), findings.end(), same)) findings.push_back(std::move(finding));
   }

@@ -2,11 +2,11 @@
 
 #include <fibula/explain.hpp>
 
-#include "diagnose/load_log.hpp"
+#include "diagnose/complaint.hpp"
 
 namespace fibula {
 
 /// Why a program did not start, from what its loader said and the closure of the real files.
-std::vector<Finding> load_findings(const std::vector<LoadComplaint>& complaints, const ExplainContext& context);
+std::vector<Finding> load_findings(const std::vector<Complaint>& complaints, const ExplainContext& context);
 
 }  // namespace fibula

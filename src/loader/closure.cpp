@@ -144,6 +144,7 @@ class Follower {
       const std::string& version = next.need->versions[i];
       if (file->versions.contains(version)) continue;
       entry.status = NeedStatus::lacks_version;
+      entry.lacks = version;
       entry.why = fmt::format("does not define version {}, which {} needs", version, user());
       return;
     }
@@ -151,6 +152,7 @@ class Follower {
       const std::string& name = (*next.imports)[i];
       if (!file->exports.contains(name)) {
         entry.status = NeedStatus::lacks_symbol;
+        entry.lacks = name;
         entry.why = fmt::format("does not export {}, which {} imports", name, user());
         return;
       }

@@ -14,7 +14,7 @@ std::optional<Misfit> linkage(const Pairing& p) {
   if (wanted == Linkage::any || wanted == p.variant.linkage) return std::nullopt;
   const std::string asker =
       p.toolchain.static_link
-          ? fmt::format("lane {} links everything statically (flag -static)", p.lane.name)
+          ? fmt::format("{} links everything statically (flag -static)", lane_named(p))
           : fmt::format("fibula.toml:{} asks for {} with linkage = \"{}\"", p.use.line, p.card.name, to_string(wanted));
   const std::string_view is = p.variant.fact("kind") == "import library" ? "an import library, which stands for a DLL"
                                                                          : to_string(p.variant.linkage);
@@ -112,7 +112,7 @@ std::optional<Misfit> configuration(const Pairing& p) {
   const bool told_by_run_time = p.toolchain.family == CompilerFamily::msvc || p.variant.fact("stl-debug") == "on";
   if (told_by_run_time) return std::nullopt;
   const std::vector<std::string> sides{variant_is(p, "configuration", fmt::format("a {} build", file)),
-                                       fmt::format("lane {} is {}", p.lane.name, p.lane.configuration)};
+                                       fmt::format("{} is {}", lane_named(p), p.lane.configuration)};
   if (file == "release")
     return fine(p, {"configuration", {sides[0], sides[1], "no run-time of theirs depends on it"}, {}});
   return caution(p, {"configuration",

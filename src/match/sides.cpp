@@ -37,6 +37,10 @@ Misfit said(const Pairing& p, Verdict verdict, Words words) {
 
 }  // namespace
 
+std::string lane_named(const Pairing& p) {
+  return p.lane.name.empty() ? "the command" : "lane " + p.lane.name;
+}
+
 std::string variant_is(const Pairing& p, const std::string& fact, std::string_view what) {
   return fmt::format("{} is {}{}", subject_of(p), what, how(p, fact));
 }
@@ -48,16 +52,16 @@ std::string variant_has(const Pairing& p, const std::string& fact) {
 }
 
 std::string lane_needs(const Pairing& p, std::string_view what) {
-  return fmt::format("lane {} needs {} (asked: {})", p.lane.name, what, asked(p));
+  return fmt::format("{} needs {} (asked: {})", lane_named(p), what, asked(p));
 }
 
 std::string lane_is(const Pairing& p, std::string_view what) {
-  return fmt::format("lane {} is {} (asked: {})", p.lane.name, what, asked(p));
+  return fmt::format("{} is {} (asked: {})", lane_named(p), what, asked(p));
 }
 
 std::string lane_has(const Pairing& p, const std::string& id, std::string_view named) {
   const Answer* answer = p.toolchain.answer(id);
-  return fmt::format("lane {} has {} {} ({} of {})", p.lane.name, named, answer == nullptr ? "?" : to_text(*answer),
+  return fmt::format("{} has {} {} ({} of {})", lane_named(p), named, answer == nullptr ? "?" : to_text(*answer),
                      answer == nullptr ? "" : answer->from, asked(p));
 }
 

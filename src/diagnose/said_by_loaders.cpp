@@ -1,4 +1,4 @@
-#include "diagnose/load_log.hpp"
+#include "diagnose/said.hpp"
 
 #include "base/text.hpp"
 
@@ -8,8 +8,8 @@
 namespace fibula {
 namespace {
 
-using LoadKind = LoadComplaint::Kind;
-using FoundComplaint = std::optional<LoadComplaint>;
+using LoadKind = Complaint::Kind;
+using FoundComplaint = std::optional<Complaint>;
 
 /// The text between two marks; nothing when one of them is not there. An empty `end` takes the rest.
 std::optional<std::string> between(std::string_view line, std::string_view begin, std::string_view end) {
@@ -52,7 +52,7 @@ FoundComplaint glibc_file(std::string_view line) {
     std::string_view name = rest.substr(0, words);
     // What a program prints before dlerror's text is its own: "dlopen: ./plugin.so".
     if (const size_t own = name.rfind(": "); own != std::string_view::npos) name.remove_prefix(own + 2);
-    return LoadComplaint{row.kind, std::string(name), user, std::string(rest.substr(words + 2))};
+    return Complaint{row.kind, std::string(name), user, std::string(rest.substr(words + 2))};
   }
   return std::nullopt;
 }
@@ -63,8 +63,7 @@ FoundComplaint glibc_version(std::string_view line) {
   if (!version) return std::nullopt;
   std::string_view file = line.substr(0, line.find(": version `"));
   if (const size_t program = file.rfind(": "); program != std::string_view::npos) file.remove_prefix(program + 2);
-  return LoadComplaint{LoadKind::version, std::string(file), between(line, "(required by ", ")").value_or(""),
-                       *version};
+  return Complaint{LoadKind::version, std::string(file), between(line, "(required by ", ")").value_or(""), *version};
 }
 
 FoundComplaint glibc_symbol(std::string_view line) {
@@ -79,26 +78,26 @@ FoundComplaint glibc_symbol(std::string_view line) {
   if (program.empty() && file.find(".so") == std::string_view::npos) return std::nullopt;
   if (const size_t own = file.rfind(": "); own != std::string_view::npos) file.remove_prefix(own + 2);
   std::string_view symbol = line.substr(at + mark.size());
-  return LoadComplaint{.kind = LoadKind::symbol,
-                       .name = std::string(symbol.substr(0, symbol.find(", version"))),
-                       .user = std::string(file),
-                       .program = program};
+  return Complaint{.kind = LoadKind::symbol,
+                   .name = std::string(symbol.substr(0, symbol.find(", version"))),
+                   .user = std::string(file),
+                   .program = program};
 }
 
 /// musl, ldso/dynlink.c.
 FoundComplaint musl(std::string_view line) {
   const auto user = between(line, "(needed by ", ")").value_or("");
   if (auto name = between(line, "Error loading shared library ", ": No such file"))
-    return LoadComplaint{LoadKind::missing, std::move(*name), user};
+    return Complaint{LoadKind::missing, std::move(*name), user};
   if (auto name = between(line, "Error loading shared library ", ": Exec format error"))
-    return LoadComplaint{LoadKind::wrong_arch, std::move(*name), user};
+    return Complaint{LoadKind::wrong_arch, std::move(*name), user};
   if (!has(line, "Error relocating ")) return std::nullopt;
   const auto file = between(line, "Error relocating ", ": ");
   if (!file) return std::nullopt;
-  if (has(line, ": unsupported relocation type")) return LoadComplaint{LoadKind::wrong_arch, *file};
+  if (has(line, ": unsupported relocation type")) return Complaint{LoadKind::wrong_arch, *file};
   std::string_view rest = line.substr(line.find(*file) + file->size() + 2);
   if (!rest.ends_with(": symbol not found")) return std::nullopt;
-  return LoadComplaint{LoadKind::symbol, std::string(rest.substr(0, rest.find(": symbol not found"))), *file};
+  return Complaint{LoadKind::symbol, std::string(rest.substr(0, rest.find(": symbol not found"))), *file};
 }
 
 /// `L"Z:\\build\\app.exe"`, as the stand-in for Windows prints paths, to what this machine calls it.
@@ -111,16 +110,16 @@ std::string host_path(std::string path) {
 FoundComplaint wine(std::string_view line) {
   const std::string user = host_path(between(line, "(which is needed by L\"", "\")").value_or(""));
   if (has(line, ":import_dll Library ") && line.ends_with(" not found"))
-    return LoadComplaint{LoadKind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
+    return Complaint{LoadKind::missing, between(line, ":import_dll Library ", " (which").value_or(""), user};
   if (const auto name = between(line, ":import_dll Loading library ", " (which")) {
     const bool stranger = has(line, "c000007b");
-    return LoadComplaint{stranger ? LoadKind::wrong_arch : LoadKind::unloadable, *name, user,
-                         "it is no DLL that can be loaded"};
+    return Complaint{stranger ? LoadKind::wrong_arch : LoadKind::unloadable, *name, user,
+                     "it is no DLL that can be loaded"};
   }
   if (const auto call = between(line, " to unimplemented function ", ", aborting")) {
     const size_t dot = call->find(".dll.");
     if (dot == std::string::npos) return std::nullopt;
-    return LoadComplaint{LoadKind::symbol, call->substr(dot + 5), {}, {}, call->substr(0, dot + 4)};
+    return Complaint{LoadKind::symbol, call->substr(dot + 5), {}, {}, call->substr(0, dot + 4)};
   }
   return std::nullopt;
 }
@@ -129,29 +128,28 @@ FoundComplaint wine(std::string_view line) {
 FoundComplaint windows(std::string_view line) {
   for (const std::string_view begin : {"cannot proceed because ", "can't start because ", "cannot continue because "}) {
     for (const std::string_view end : {" was not found", " is missing from your computer"}) {
-      if (auto name = between(line, begin, end)) return LoadComplaint{LoadKind::missing, std::move(*name)};
+      if (auto name = between(line, begin, end)) return Complaint{LoadKind::missing, std::move(*name)};
     }
   }
-  if (has(line, "unable to start correctly (0xc000007b)"))
-    return LoadComplaint{LoadKind::wrong_arch, "", "", "0xc000007b"};
+  if (has(line, "unable to start correctly (0xc000007b)")) return Complaint{LoadKind::wrong_arch, "", "", "0xc000007b"};
   const auto symbol = between(line, "The procedure entry point ", " could not be located in the dynamic link library ");
   if (!symbol) return std::nullopt;
   std::string file = between(line, "in the dynamic link library ", "").value_or("");
   while (file.ends_with('.') || file.ends_with(' ')) file.pop_back();
-  return LoadComplaint{LoadKind::symbol, *symbol, {}, {}, file};
+  return Complaint{LoadKind::symbol, *symbol, {}, {}, file};
 }
 
 /// dyld, which says who asks and what it tried on the lines below.
 FoundComplaint macos(std::string_view line) {
   if (!line.starts_with("dyld")) return std::nullopt;
-  if (auto name = between(line, "Library not loaded: ", "")) return LoadComplaint{LoadKind::missing, std::move(*name)};
+  if (auto name = between(line, "Library not loaded: ", "")) return Complaint{LoadKind::missing, std::move(*name)};
   if (auto name = between(line, "Symbol not found: ", ""))
-    return LoadComplaint{LoadKind::symbol, name->substr(0, name->find(' '))};
+    return Complaint{LoadKind::symbol, name->substr(0, name->find(' '))};
   return std::nullopt;
 }
 
 /// The lines that belong to dyld's complaint before them.
-void macos_continued(std::string_view line, LoadComplaint& complaint) {
+void macos_continued(std::string_view line, Complaint& complaint) {
   if (auto user = between(line, "Referenced from: ", "")) {
     const size_t id_end = user->find("> ");
     complaint.user = id_end == std::string::npos ? *user : user->substr(id_end + 2);
@@ -178,33 +176,27 @@ FoundComplaint shell(std::string_view line) {
                                  {": cannot execute binary file: Exec format error", LoadKind::other_machine},
                                  {": Permission denied", LoadKind::permission}};
   for (const auto& row : rows) {
-    if (has(line, row.words)) return LoadComplaint{row.kind, shell_subject(line, row.words)};
+    if (has(line, row.words)) return Complaint{row.kind, shell_subject(line, row.words)};
   }
   if (const auto loader = between(line, ": Could not open '", "': No such file"); loader && has(line, "qemu-"))
-    return LoadComplaint{LoadKind::no_loader, "", shell_subject(line, ": Could not open '"), *loader};
+    return Complaint{LoadKind::no_loader, "", shell_subject(line, ": Could not open '"), *loader};
   if (has(line, "runtime does not come first in initial library list"))
-    return LoadComplaint{LoadKind::sanitizer, has(line, "ASan") ? "libasan" : "the sanitizer's run-time"};
-  if (has(line, "Illegal instruction")) return LoadComplaint{LoadKind::instruction, ""};
+    return Complaint{LoadKind::sanitizer, has(line, "ASan") ? "libasan" : "the sanitizer's run-time"};
+  if (has(line, "Illegal instruction")) return Complaint{LoadKind::instruction, ""};
   return std::nullopt;
 }
 
 }  // namespace
 
-std::vector<LoadComplaint> load_complaints_in(std::string_view log) {
-  std::vector<LoadComplaint> found;
-  for (const auto line : text::lines(log)) {
-    if (!found.empty() && (line.starts_with("  ") || line.starts_with("\t"))) macos_continued(line, found.back());
-    for (const auto& read : {glibc_version, glibc_symbol, musl, wine, windows, macos, glibc_file, shell}) {
-      auto complaint = read(line);
-      if (!complaint) continue;
-      const auto same = [&](const LoadComplaint& known) {
-        return known.kind == complaint->kind && known.name == complaint->name && known.detail == complaint->detail;
-      };
-      if (std::none_of(found.begin(), found.end(), same)) found.push_back(std::move(*complaint));
-      break;
-    }
+std::optional<Complaint> said_by_loader(std::string_view line) {
+  for (const auto& read : {glibc_version, glibc_symbol, musl, wine, windows, macos, glibc_file, shell}) {
+    if (auto complaint = read(line)) return complaint;
   }
-  return found;
+  return std::nullopt;
+}
+
+void continued_by_loader(std::string_view line, Complaint& complaint) {
+  macos_continued(line, complaint);
 }
 
 }  // namespace fibula

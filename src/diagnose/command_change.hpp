@@ -1,0 +1,22 @@
+/// Changes of a command line, and the shortest way to say them.
+#pragma once
+
+#include "diagnose/tool_command.hpp"
+
+namespace fibula {
+
+using Words = std::vector<std::string>;
+
+/// Without one of its inputs, and without an option that stands alone before it (`-l`, `-Xlinker`).
+Words without_input(const ToolCommand& command, size_t word);
+/// With other words in the place of one of its inputs.
+Words with_input_replaced(const ToolCommand& command, size_t word, const Words& by);
+/// With words behind its last input.
+Words with_appended(const ToolCommand& command, const Words& more);
+/// With words before its first input.
+Words with_put_before(const ToolCommand& command, const Words& more);
+
+/// "behind main.o add -lm", "in place of -lfoo write foo/libfoo.a".
+std::string smallest_change(const Words& before, const Words& after);
+
+}  // namespace fibula

@@ -1,0 +1,46 @@
+#include "diagnose/diagnosis.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+
+std::vector<Finding> Diagnosis::look(const ToolCommand& command) {
+  if (command.tool == Tool::program) return start_findings(command.words, evidence_);
+  if (command.tool == Tool::archiver) return {};
+  for (const auto& source : command.tool == Tool::driver ? command.sources : std::vector<CommandFile>()) {
+    std::error_code ignored;
+    const std::string& word = command.words[source.word];
+    if (!fs::exists(source.path, ignored))
+      return compile_findings({{.kind = Complaint::Kind::source_missing, .name = word}}, &command, evidence_);
+    const auto& compiled = evidence_.compile(command, source.path);
+    if (compiled.good || compiled.said.empty()) continue;
+    auto findings = compile_findings(read_log(compiled.said, command.folder).complaints, &command, evidence_);
+    if (!findings.empty()) return findings;
+  }
+  return command.links ? link_findings(command, evidence_) : std::vector<Finding>();
+}
+
+std::vector<Finding> Diagnosis::foresee(const ToolCommand& command) {
+  return settled(look(command), &command);
+}
+
+std::vector<Finding> Diagnosis::settled(std::vector<Finding> findings, const ToolCommand* command) {
+  if (findings.empty() || command == nullptr || findings.front().command.empty()) return findings;
+  Finding& first = findings.front();
+  Words words = first.command;
+  constexpr int rounds = 8;
+  for (int round = 0; round < rounds; ++round) {
+    const auto left = look(read_command(words, command->folder));
+    if (left.empty()) {
+      first.tried = true;
+      break;
+    }
+    if (left.front().command.empty() || left.front().command == words) break;
+    words = left.front().command;
+  }
+  // Half of an edit is told only where the rest is not known.
+  if (first.tried && words != first.command) set_command(first, *command, std::move(words));
+  return findings;
+}
+
+}  // namespace fibula

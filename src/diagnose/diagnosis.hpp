@@ -1,0 +1,25 @@
+/// What a command would meet, and whether the edit that mends it does.
+#pragma once
+
+#include "diagnose/findings.hpp"
+#include "diagnose/log_reader.hpp"
+
+namespace fibula {
+
+class Diagnosis {
+ public:
+  explicit Diagnosis(const ExplainContext& context) : evidence_(context) {}
+  Evidence& evidence() { return evidence_; }
+
+  /// Findings of the files alone, root causes first.
+  std::vector<Finding> foresee(const ToolCommand& command);
+  /// The same findings; what the first one's edit leaves open is edited too, and the whole is tried.
+  std::vector<Finding> settled(std::vector<Finding> findings, const ToolCommand* command);
+
+ private:
+  std::vector<Finding> look(const ToolCommand& command);
+
+  Evidence evidence_;
+};
+
+}  // namespace fibula

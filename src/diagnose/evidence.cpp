@@ -1,0 +1,230 @@
+#include "diagnose/evidence.hpp"
+
+#include "base/text.hpp"
+#include "index/library_listing.hpp"
+#include "os/host.hpp"
+#include "os/process.hpp"
+
+#include <fibula/take.hpp>
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+constexpr size_t most_files = 20'000;
+constexpr int deepest = 6;
+
+bool is_skipped_folder(const fs::path& folder) {
+  const std::string name = folder.filename().string();
+  return name.starts_with('.') || name == "node_modules" || name == "__pycache__";
+}
+
+/// Files below a folder, level by level, as far as a person would look.
+std::vector<fs::path> walk(const fs::path& root) {
+  std::vector<fs::path> files, level{root}, next;
+  for (int depth = 0; depth < deepest && !level.empty(); ++depth, level = std::exchange(next, {})) {
+    for (const auto& folder : level) {
+      std::error_code error;
+      std::vector<fs::path> found, folders;
+      for (fs::directory_iterator it(folder, fs::directory_options::skip_permission_denied, error), end;
+           !error && it != end; it.increment(error)) {
+        std::error_code ignored;
+        if (it->is_directory(ignored) && !it->is_symlink(ignored)) {
+          if (!is_skipped_folder(it->path())) folders.push_back(it->path());
+        } else if (!it->is_directory(ignored)) {
+          found.push_back(it->path());
+        }
+      }
+      std::sort(found.begin(), found.end());
+      std::sort(folders.begin(), folders.end());
+      files.insert(files.end(), found.begin(), found.end());
+      next.insert(next.end(), folders.begin(), folders.end());
+      if (files.size() > most_files) return files;
+    }
+  }
+  return files;
+}
+
+/// Folders that many share: what lies there is not near to anything.
+bool is_common_folder(const fs::path& folder) {
+  static const std::set<std::string> common{"/",    "/home", "/usr",  "/usr/local", "/tmp",
+                                            "/var", "/opt",  "/root", "/srv",       "/mnt"};
+  return common.contains(folder.string()) || folder == temporary_place() || folder.string().starts_with("/usr/") ||
+         folder.string().starts_with("/lib");
+}
+
+/// The target of the first object that can be read: what a linker takes as its own.
+std::optional<Target> first_target(Evidence& evidence, const ToolCommand& command) {
+  for (const auto& input : command.inputs) {
+    if (input.step.kind != LinkStep::Kind::file) continue;
+    const auto& facts = evidence.facts(input.step.name);
+    if (facts && facts->arch.value && facts->format.value)
+      return Target{family_of(*facts->format.value), *facts->arch.value, facts->bits.value.value_or(64),
+                    facts->endian.value.value_or(Endian::little)};
+  }
+  return std::nullopt;
+}
+
+/// `SEARCH_DIR("=/usr/lib")` of the script that a GNU-style linker shows.
+void read_search_folders(const std::string& program, Toolchain& toolchain) {
+  const auto shown =
+      run({.argv = {program, "--verbose"}, .limit = std::chrono::seconds(10), .environment = {{"LC_ALL", "C"}}});
+  if (!shown) return;
+  const auto first = text::lines(shown->out);
+  if (!first.empty()) toolchain.linker_version = std::string(first.front());
+  for (size_t at = 0; (at = shown->out.find("SEARCH_DIR(\"", at)) != std::string::npos;) {
+    at += 12;
+    std::string folder = shown->out.substr(at, shown->out.find('"', at) - at);
+    if (folder.starts_with('=')) folder.erase(0, 1);
+    toolchain.library_directories.emplace_back(folder);
+  }
+}
+
+/// A linker that is called directly adds nothing; what it makes is what its first object is.
+Result<Toolchain> linker_alone(Evidence& evidence, const ToolCommand& command) {
+  const auto target = first_target(evidence, command);
+  if (!target)
+    return fail(
+        {.code = Code::refused, .what = "no object among its inputs tells what it links", .file = command.words[0]});
+  Toolchain toolchain;
+  toolchain.compiler = toolchain.linker = command.words[0];
+  toolchain.family = command.family;
+  toolchain.target = *target;
+  toolchain.link_steps = {{LinkStep::Kind::user_inputs}};
+  const auto says = [&](std::string_view word) {
+    return std::find(command.words.begin(), command.words.end(), word) != command.words.end();
+  };
+  toolchain.pie = says("-pie") || says("--pic-executable");
+  toolchain.static_link = says("-static");
+  toolchain.linker_version = fs::path(command.words[0]).filename().string();
+  if (command.family == CompilerFamily::gcc && evidence.may_run(command))
+    read_search_folders(command.words[0], toolchain);
+  return toolchain;
+}
+
+}  // namespace
+
+const Result<Facts>& Evidence::facts(const fs::path& file) {
+  const auto known = facts_.find(file);
+  return known != facts_.end() ? known->second : facts_.emplace(file, inspect(file)).first->second;
+}
+
+bool Evidence::may_run(const ToolCommand& command) const {
+  if (!context_.may_ask || command.words.empty() || starts_others(command.words)) return false;
+  if (command.tool != Tool::driver && command.tool != Tool::linker) return false;
+  const auto program = find_program(command.words[0]);
+  if (!program) return false;
+  // What was just unpacked, or lies in the project, is nobody's compiler yet.
+  return !is_inside(command.folder, *program) && command.words[0].find("..") == std::string::npos;
+}
+
+const Result<Toolchain>& Evidence::toolchain(const ToolCommand& command) {
+  std::string key = command.words[0] + '\n' + text::join(command.target_flags, "\n");
+  if (command.tool == Tool::linker) key = text::join(command.words, "\n");
+  const auto known = toolchains_.find(key);
+  if (known != toolchains_.end()) return known->second;
+  const auto asked = [&]() -> Result<Toolchain> {
+    if (command.tool == Tool::linker) return linker_alone(*this, command);
+    if (!may_run(command))
+      return fail({.code = Code::refused, .what = "is not run to be asked", .file = command.words[0]});
+    return ask({command.words[0], command.target_flags}, context_.cache);
+  };
+  return toolchains_.emplace(std::move(key), asked()).first->second;
+}
+
+std::optional<Misfit> Evidence::misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain) {
+  const auto described = describe(file);
+  if (!described || described->card.variants.empty()) return std::nullopt;
+  const Lane lane{.name = {}, .compiler = command.words[0], .flags = command.target_flags};
+  const auto judged = judge(described->card, lane, toolchain);
+  for (const auto& variant : judged) {
+    if (variant.verdict != Verdict::misfit) return std::nullopt;
+  }
+  if (judged.empty()) return std::nullopt;
+  const auto& misfits = judged.front().misfits;
+  const auto worst =
+      std::find_if(misfits.begin(), misfits.end(), [](const Misfit& m) { return m.verdict == Verdict::misfit; });
+  return worst == misfits.end() ? std::nullopt : std::optional(*worst);
+}
+
+const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source) {
+  const std::string key = text::join(command.compile_words, "\n") + "\n\n" + source.string();
+  const auto known = compiles_.find(key);
+  if (known != compiles_.end()) return known->second;
+  ScratchCompile& made = compiles_[key];
+  if (!may_run(command)) return made;
+  if (!scratch_) {
+    auto folder = TemporaryFolder::make(temporary_place(), "fibula-scratch");
+    if (!folder) return made;
+    scratch_.emplace(std::move(*folder));
+  }
+  const bool msvc = command.family == CompilerFamily::msvc;
+  made.object = scratch_->path() / fmt::format("{}-{}.o", compiles_.size(), source.stem().string());
+  std::vector<std::string> argv = command.compile_words;
+  argv.push_back(msvc ? "/c" : "-c");
+  if (msvc) {
+    argv.push_back("/Fo" + made.object.string());
+  } else {
+    argv.insert(argv.end(), {"-o", made.object.string()});
+  }
+  argv.push_back(source.string());
+  const auto ran = run(
+      {.argv = argv, .directory = command.folder, .limit = std::chrono::seconds(60), .environment = {{"LC_ALL", "C"}}});
+  if (!ran) return made;
+  made.said = ran->out + ran->err;
+  std::error_code ignored;
+  made.good = ran->good() && fs::exists(made.object, ignored);
+  return made;
+}
+
+const std::vector<fs::path>& Evidence::tree(const fs::path& folder) {
+  const auto known = trees_.find(folder);
+  return known != trees_.end() ? known->second : trees_.emplace(folder, walk(folder)).first->second;
+}
+
+const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command) {
+  const auto known = near_.find(command.folder);
+  if (known != near_.end()) return known->second;
+  std::vector<fs::path> folders = command.library_folders;
+  for (const auto& input : command.inputs) {
+    if (input.step.kind == LinkStep::Kind::file) folders.push_back(fs::path(input.step.name).parent_path());
+  }
+  for (const auto& folder : command.include_folders) folders.push_back(folder.parent_path());
+  folders.push_back(command.folder);
+  std::vector<fs::path> found;
+  std::set<fs::path> seen, walked;
+  const auto add = [&](const fs::path& root) {
+    if (is_common_folder(root) || !walked.insert(root).second) return;
+    for (const auto& file : tree(root)) {
+      const bool wanted = has_library_name(file) || text::lower(file.extension().string()) == ".lib";
+      if (wanted && seen.insert(file).second) found.push_back(file);
+    }
+  };
+  for (const auto& folder : folders) add(folder);
+  // Builds for other machines and configurations lie beside.
+  for (const auto& folder : folders) add(folder.parent_path());
+  return near_.emplace(command.folder, std::move(found)).first->second;
+}
+
+std::vector<fs::path> Evidence::files_near(const ToolCommand& command, const std::vector<std::string_view>& endings) {
+  std::vector<fs::path> found;
+  const auto add = [&](const fs::path& root) {
+    if (is_common_folder(root)) return;
+    for (const auto& file : tree(root)) {
+      const std::string name = file.filename().string();
+      const bool wanted =
+          std::any_of(endings.begin(), endings.end(), [&](std::string_view e) { return name.ends_with(e); });
+      if (wanted && std::find(found.begin(), found.end(), file) == found.end()) found.push_back(file);
+    }
+  };
+  add(command.folder);
+  for (const auto& folder : command.include_folders) {
+    if (!is_inside(command.folder, folder)) add(folder);
+  }
+  return found;
+}
+
+}  // namespace fibula

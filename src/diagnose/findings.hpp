@@ -1,0 +1,38 @@
+/// The parts of a diagnosis: each finds the causes of one kind.
+#pragma once
+
+#include "diagnose/command_change.hpp"
+#include "diagnose/complaint.hpp"
+#include "diagnose/link_scene.hpp"
+
+namespace fibula {
+
+/// What is wrong with the files that a link is given: absent, not found, for another machine, damaged, no library.
+std::vector<Finding> input_findings(const LinkScene& scene);
+
+/// Why names have no definition, one finding for each root cause.
+std::vector<Finding> name_findings(const LinkScene& scene, const Rehearsal& rehearsal);
+
+/// Names that are defined twice, code for fixed addresses where it cannot be, link-time registrations that are dropped.
+std::vector<Finding> member_findings(const LinkScene& scene, const Rehearsal& rehearsal);
+
+/// A link from its first input to its last name. Edits are tried by rehearsal.
+std::vector<Finding> link_findings(const ToolCommand& command, Evidence& evidence);
+
+/// Why compilers complained, with what the command says and what lies in the folders. Edits are tried by compiling.
+std::vector<Finding> compile_findings(const std::vector<Complaint>& complaints, const ToolCommand* command,
+                                      Evidence& evidence);
+
+/// What can be said of a complaint when no file is there to look at.
+std::optional<Finding> finding_of_text(const Complaint& complaint);
+
+/// Why a program does not start, or would not.
+std::vector<Finding> start_findings(const std::vector<std::string>& words, Evidence& evidence);
+
+/// A finding with an edit of the command: said as the shortest change.
+void set_command(Finding& finding, const ToolCommand& command, Words words);
+
+/// How a command names a library file: by `-l` where its folders find it so, else by a path.
+std::string word_for(const LinkScene& scene, const fs::path& file);
+
+}  // namespace fibula

@@ -1,0 +1,403 @@
+#include "diagnose/header_places.hpp"
+
+#include "base/text.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/include_lines.hpp"
+#include "index/header_search.hpp"
+#include "take/folder_card.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+constexpr std::string_view header_endings[] = {".h", ".hpp", ".hh", ".hxx", ".inc", ".ipp", ".tcc"};
+constexpr uint64_t largest_header = 4U << 20U;
+
+bool is_there(const fs::path& file) {
+  std::error_code ignored;
+  return fs::is_regular_file(file, ignored);
+}
+
+std::string with_slashes(std::string name) {
+  std::replace(name.begin(), name.end(), '\\', '/');
+  return name;
+}
+
+/// The path below a folder that spells a name in whatever case its letters are.
+std::optional<fs::path> in_any_case(const fs::path& folder, const std::string& name) {
+  fs::path at = folder;
+  for (const auto& part : fs::path(name)) {
+    if (part == "." || part == "..") {
+      at /= part;
+      continue;
+    }
+    std::error_code error;
+    std::optional<fs::path> next;
+    for (fs::directory_iterator it(at, error), end; !error && it != end; it.increment(error)) {
+      if (text::lower(it->path().filename().string()) == text::lower(part.string())) next = it->path();
+    }
+    if (!next) return std::nullopt;
+    at = *next;
+  }
+  return is_there(at) ? std::optional(at) : std::nullopt;
+}
+
+bool ends_with_path(const fs::path& file, const std::string& name) {
+  const std::string path = file.string();
+  return path.size() > name.size() && path.ends_with(name) && path[path.size() - name.size() - 1] == '/';
+}
+
+/// `/a/include` of `/a/include/sub/tide.h` and `sub/tide.h`.
+fs::path folder_for(const fs::path& file, const std::string& name) {
+  const std::string path = file.string();
+  return path.substr(0, path.size() - name.size() - 1);
+}
+
+std::string below(const fs::path& folder, const fs::path& file) {
+  return file.lexically_relative(folder).generic_string();
+}
+
+}  // namespace
+
+HeaderPlaces::HeaderPlaces(const ToolCommand* command, Evidence& evidence, fs::path includer, std::string name)
+    : command_(command), evidence_(evidence), includer_(std::move(includer)), name_(with_slashes(std::move(name))) {
+  folder_ = command != nullptr ? command->folder : absolute_path(evidence.context().folder);
+  if (command != nullptr) searched_ = command->include_folders;
+  searched_.insert(searched_.begin(), includer_.parent_path());
+}
+
+std::vector<fs::path> HeaderPlaces::near_headers() const {
+  const ToolCommand nothing{.words = {}, .folder = folder_};
+  return evidence_.files_near(command_ != nullptr ? *command_ : nothing,
+                              {std::begin(header_endings), std::end(header_endings)});
+}
+
+std::optional<HeaderPlace> HeaderPlaces::spelled_otherwise() const {
+  for (const auto& folder : searched_) {
+    if (const auto file = in_any_case(folder, name_)) return HeaderPlace{*file, {}, below(folder, *file)};
+  }
+  // Without the folder before it, or with one.
+  const std::string last = fs::path(name_).filename().string();
+  for (const auto& folder : searched_) {
+    if (last != name_ && is_there(folder / last)) return HeaderPlace{folder / last, {}, last};
+  }
+  for (const auto& file : near_headers()) {
+    if (!ends_with_path(file, name_)) continue;
+    for (size_t i = 1; i < searched_.size(); ++i) {
+      if (is_inside(searched_[i], file) && folder_for(file, name_) != searched_[i])
+        return HeaderPlace{file, folder_for(file, name_), below(searched_[i], file)};
+    }
+  }
+  return std::nullopt;
+}
+
+std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
+  const ToolCommand nothing{.words = {}, .folder = folder_};
+  const auto templates = evidence_.files_near(command_ != nullptr ? *command_ : nothing,
+                                              {".in", ".cmake", ".cmakein", ".tmpl", ".template"});
+  const std::string last = fs::path(name_).filename().string();
+  const std::string bare = last.substr(0, last.rfind('.'));
+  for (const auto& file : templates) {
+    const std::string name = file.filename().string();
+    if (name.starts_with(last + ".") || name == last + ".in" || name.starts_with(bare + ".h.")) {
+      // Where it was made already, its folder is what is missing.
+      const auto headers = near_headers();
+      if (std::none_of(headers.begin(), headers.end(),
+                       [&](const fs::path& header) { return ends_with_path(header, name_); }))
+        return HeaderPlace{file};
+    }
+  }
+  return std::nullopt;
+}
+
+std::optional<HeaderPlace> HeaderPlaces::near() const {
+  std::optional<HeaderPlace> best;
+  for (const auto& file : near_headers()) {
+    if (!ends_with_path(file, name_)) continue;
+    const fs::path folder = folder_for(file, name_);
+    const bool include = folder.filename() == "include" || folder.filename() == "inc";
+    const bool better =
+        !best || (include && best->folder.filename() != "include") ||
+        (!include && best->folder.filename() != "include" && folder.string().size() < best->folder.string().size());
+    if (!better) continue;
+    const fs::path root = include ? folder.parent_path() : folder;
+    best = HeaderPlace{file, folder, name_, !is_inside(root, includer_)};
+  }
+  return best;
+}
+
+std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
+  const Project* project = evidence_.context().project;
+  const auto is_attached = [&](const std::string& library) {
+    const auto& uses = project == nullptr ? std::vector<LibraryUse>() : project->libraries();
+    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
+  };
+  std::vector<Card> cards;
+  for (const auto& use : project == nullptr ? std::vector<LibraryUse>() : project->libraries()) {
+    if (use.folder.empty()) continue;
+    if (auto card = card_of_folder(use.folder, use.name)) cards.push_back(std::move(*card));
+  }
+  const Shelf& shelf = evidence_.context().shelf;
+  for (const auto& name : shelf.names()) {
+    auto versions = shelf.versions(name);
+    if (versions && !versions->empty()) cards.push_back(std::move(versions->front()));
+  }
+  // What is attached was meant before what is not, and the name as it is written before one like it.
+  for (const auto& [attached, as_written] : {std::pair{true, true}, {true, false}, {false, true}, {false, false}}) {
+    for (const auto& card : cards) {
+      if (is_attached(card.name) != attached) continue;
+      const auto hit = header_meant(card, name_);
+      if (hit && hit->as_written == as_written)
+        return ShelfHeader{hit->path, hit->name, card.name, card.version, as_written, attached};
+    }
+  }
+  return std::nullopt;
+}
+
+std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
+  std::vector<fs::path> system{"/usr/include", "/usr/local/include"};
+  const auto toolchain = command_ != nullptr && command_->tool == Tool::driver ? evidence_.toolchain(*command_)
+                                                                               : Result<Toolchain>(fail({}));
+  if (toolchain) system = toolchain->include_directories;
+  for (const auto& root : system) {
+    std::error_code error;
+    std::vector<fs::path> folders;
+    for (fs::directory_iterator it(root, error), end; !error && it != end; it.increment(error)) {
+      std::error_code ignored;
+      if (it->is_directory(ignored)) folders.push_back(it->path());
+    }
+    std::sort(folders.begin(), folders.end());
+    for (const auto& folder : folders) {
+      const std::string name = folder.filename().string();
+      // Those of other machines and of compilers are no libraries.
+      if (name == "c++" || name.find("-linux-") != std::string::npos || name.starts_with("linux")) continue;
+      if (is_there(folder / name_)) return HeaderPlace{folder / name_, folder, name_};
+    }
+  }
+  return std::nullopt;
+}
+
+std::optional<std::string> HeaderPlaces::of_other_system() const {
+  struct Row {
+    std::string_view header, system;
+  };
+  static constexpr Row rows[] = {{"windows.h", "Windows"},
+                                 {"winsock2.h", "Windows"},
+                                 {"winsock.h", "Windows"},
+                                 {"ws2tcpip.h", "Windows"},
+                                 {"io.h", "Windows"},
+                                 {"direct.h", "Windows"},
+                                 {"process.h", "Windows"},
+                                 {"conio.h", "Windows"},
+                                 {"tchar.h", "Windows"},
+                                 {"windef.h", "Windows"},
+                                 {"unistd.h", "POSIX systems"},
+                                 {"sys/socket.h", "POSIX systems"},
+                                 {"sys/mman.h", "POSIX systems"},
+                                 {"pthread.h", "POSIX systems"},
+                                 {"dlfcn.h", "POSIX systems"},
+                                 {"sys/select.h", "POSIX systems"},
+                                 {"netinet/in.h", "POSIX systems"},
+                                 {"arpa/inet.h", "POSIX systems"},
+                                 {"sys/epoll.h", "Linux"},
+                                 {"linux/types.h", "Linux"},
+                                 {"sys/inotify.h", "Linux"},
+                                 {"sys/event.h", "BSD systems and macOS"},
+                                 {"mach/mach.h", "macOS"},
+                                 {"mach-o/dyld.h", "macOS"},
+                                 {"TargetConditionals.h", "macOS"},
+                                 {"CoreFoundation/CoreFoundation.h", "macOS"},
+                                 {"Cocoa/Cocoa.h", "macOS"},
+                                 {"Foundation/Foundation.h", "macOS"},
+                                 {"avr/io.h", "AVR controllers"},
+                                 {"avr/pgmspace.h", "AVR controllers"}};
+  for (const auto& row : rows) {
+    if (text::lower(name_) == text::lower(std::string(row.header))) return std::string(row.system);
+  }
+  return std::nullopt;
+}
+
+namespace {
+
+/// What the command's sources include, each name once.
+std::set<std::string> included_names(const ToolCommand& command) {
+  std::set<std::string> names;
+  for (const auto& source : command.sources) {
+    const auto text = read_text(source.path, largest_header);
+    if (!text) continue;
+    for (const auto& line : include_lines(*text)) names.insert(line.name);
+  }
+  return names;
+}
+
+bool differ(const fs::path& one, const fs::path& other) {
+  const auto a = read_text(one, largest_header), b = read_text(other, largest_header);
+  return a && b && *a != *b;
+}
+
+bool has_word(std::string_view text, std::string_view word) {
+  for (size_t at = 0; (at = text.find(word, at)) != std::string_view::npos; at += word.size()) {
+    const bool begins = at == 0 || !text::is_identifier_character(text[at - 1]);
+    const bool ends = at + word.size() == text.size() || !text::is_identifier_character(text[at + word.size()]);
+    if (begins && ends) return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evidence) {
+  std::vector<RivalFolder> rivals;
+  const auto near = evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)});
+  for (const auto& name : included_names(command)) {
+    std::vector<fs::path> folders = command.include_folders;
+    for (const auto& file : near) {
+      if (ends_with_path(file, name)) folders.push_back(folder_for(file, name));
+    }
+    std::optional<fs::path> found;
+    for (const auto& folder : folders) {
+      if (!is_there(folder / name)) continue;
+      if (!found) {
+        found = folder / name;
+      } else if (folder / name != *found && rivals.size() < 6 && differ(*found, folder / name)) {
+        rivals.push_back({folder, *found, name});
+      }
+    }
+  }
+  return rivals;
+}
+
+std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence) {
+  struct Row {
+    std::string_view name, header;
+  };
+  static constexpr Row rows[] = {{"uint8_t", "stdint.h"},
+                                 {"uint16_t", "stdint.h"},
+                                 {"uint32_t", "stdint.h"},
+                                 {"uint64_t", "stdint.h"},
+                                 {"int8_t", "stdint.h"},
+                                 {"int16_t", "stdint.h"},
+                                 {"int32_t", "stdint.h"},
+                                 {"int64_t", "stdint.h"},
+                                 {"uintptr_t", "stdint.h"},
+                                 {"intptr_t", "stdint.h"},
+                                 {"size_t", "stddef.h"},
+                                 {"ptrdiff_t", "stddef.h"},
+                                 {"NULL", "stddef.h"},
+                                 {"FILE", "stdio.h"},
+                                 {"bool", "stdbool.h"},
+                                 {"time_t", "time.h"},
+                                 {"va_list", "stdarg.h"},
+                                 {"ssize_t", "sys/types.h"},
+                                 {"off_t", "sys/types.h"},
+                                 {"pid_t", "sys/types.h"},
+                                 {"string", "string"},
+                                 {"vector", "vector"},
+                                 {"map", "map"},
+                                 {"unique_ptr", "memory"},
+                                 {"shared_ptr", "memory"},
+                                 {"function", "functional"},
+                                 {"optional", "optional"},
+                                 {"mutex", "mutex"},
+                                 {"thread", "thread"},
+                                 {"array", "array"},
+                                 {"set", "set"},
+                                 {"std", "string"},
+      {"std", "vector"},
+      {"std", "memory"},
+      {"std", "functional"},
+      {"exception", "exception"},
+                                 {"runtime_error", "stdexcept"},
+                                 {"ostream", "ostream"},
+                                 {"string_view", "string_view"}};
+  std::vector<std::string> headers;
+  for (const auto& row : rows) {
+    if (row.name == name) headers.emplace_back(row.header);
+  }
+  for (const auto& file : evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)})) {
+    const auto text = read_text(file, largest_header);
+    if (headers.size() >= 6 || !text || !has_word(*text, name)) continue;
+    for (const auto& folder : command.include_folders) {
+      if (!is_inside(folder, file)) continue;
+      headers.push_back(below(folder, file));
+      break;
+    }
+  }
+  return headers;
+}
+
+namespace {
+
+struct Condition {
+  std::vector<std::string> macros;
+};
+
+std::vector<std::string> identifiers_of(std::string_view text) {
+  std::vector<std::string> found;
+  for (size_t at = 0; at < text.size();) {
+    size_t end = at;
+    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
+    if (end > at && (text[at] < '0' || text[at] > '9')) found.emplace_back(text.substr(at, end - at));
+    at = std::max(end, at + 1);
+  }
+  return found;
+}
+
+bool is_users(const std::string& macro) {
+  return !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" && macro != "WIN32" && macro != "_MSC_VER";
+}
+
+/// Macros of the conditionals around each place for which `wanted` says yes. Guards of whole headers are no tests.
+template <class Wanted>
+void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std::string>& into) {
+  std::vector<Condition> open;
+  const auto lines = text::lines(text);
+  for (size_t i = 0; i < lines.size(); ++i) {
+    std::string_view line = text::trim(lines[i]);
+    const bool directive = line.starts_with('#');
+    if (directive) line = text::trim(line.substr(1));
+    if (directive && line.starts_with("if")) {
+      auto macros = identifiers_of(line.substr(
+          line.find_first_of(" \t(!") == std::string_view::npos ? line.size() : line.find_first_of(" \t(!")));
+      const bool guard = line.starts_with("ifndef") && i + 1 < lines.size() && !macros.empty() &&
+                         text::trim(lines[i + 1]) == "#define " + macros.front();
+      open.push_back({guard ? std::vector<std::string>() : std::move(macros)});
+    } else if (directive && line.starts_with("elif") && !open.empty()) {
+      for (auto& macro : identifiers_of(line.substr(4))) open.back().macros.push_back(std::move(macro));
+    } else if (directive && line.starts_with("endif") && !open.empty()) {
+      open.pop_back();
+    }
+    if (!wanted(lines[i], i + 1)) continue;
+    for (auto it = open.rbegin(); it != open.rend(); ++it) {
+      for (const auto& macro : it->macros) {
+        if (is_users(macro) && std::find(into.begin(), into.end(), macro) == into.end()) into.push_back(macro);
+      }
+    }
+  }
+}
+
+}  // namespace
+
+std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
+                                       const ToolCommand& command, Evidence& evidence) {
+  std::vector<std::string> macros;
+  if (const auto text = read_text(file, largest_header))
+    collect_macros(
+        *text, [&](std::string_view, size_t number) { return number == line; }, macros);
+  const bool is_name = !name.empty() && std::all_of(name.begin(), name.end(), text::is_identifier_character);
+  for (const auto& header : is_name
+                                ? evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)})
+                                : std::vector<fs::path>()) {
+    if (macros.size() > 8) break;
+    const auto text = read_text(header, largest_header);
+    if (text && has_word(*text, name))
+      collect_macros(
+          *text, [&](std::string_view at, size_t) { return has_word(at, name); }, macros);
+  }
+  if (macros.size() > 8) macros.resize(8);
+  return macros;
+}
+
+}  // namespace fibula

@@ -1,0 +1,122 @@
+/// A link from its first input to its last name.
+#include "base/quoting.hpp"
+#include "base/text.hpp"
+#include "diagnose/findings.hpp"
+#include "facts/library_name.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// MSVC-style objects that were compiled for different forms of the C run-time.
+std::vector<Finding> flavour_findings(const LinkScene& scene) {
+  const SceneInput* first = nullptr;
+  std::string flavour;
+  for (const auto& input : scene.inputs()) {
+    if (input.file.empty()) continue;
+    const auto& facts = scene.evidence().facts(input.file);
+    if (!facts || !facts->c_runtime.value || !facts->c_runtime.value->starts_with("msvc-")) continue;
+    if (facts->kind.value != Kind::object && facts->kind.value != Kind::static_library) continue;
+    if (first == nullptr) {
+      first = &input;
+      flavour = *facts->c_runtime.value;
+    } else if (*facts->c_runtime.value != flavour) {
+      Finding finding{
+          .cause = "runtime-flavour", .stage = "link", .subject = shown_in(scene, input.file), .certainty = "read"};
+      finding.culprits = {shown_in(scene, first->file), shown_in(scene, input.file)};
+      finding.because = {
+          fmt::format("{} was compiled for the C run-time {} ({})", shown_in(scene, first->file), flavour,
+                      scene.evidence().facts(first->file)->c_runtime.from),
+          fmt::format("{} for {} ({})", shown_in(scene, input.file), *facts->c_runtime.value, facts->c_runtime.from)};
+      finding.remedy = "compile both with the same of /MD, /MDd, /MT and /MTd, or link the build that was";
+      return {finding};
+    }
+  }
+  return {};
+}
+
+/// A Windows link whose objects do not say how the program begins.
+std::vector<Finding> subsystem_findings(const LinkScene& scene) {
+  const ToolCommand& command = scene.command();
+  if (command.family != CompilerFamily::msvc || command.tool != Tool::linker || command.shared ||
+      !command.entry.empty() || !command.subsystem.empty())
+    return {};
+  for (const auto& input : scene.inputs()) {
+    bool begins = false;
+    const auto look = [&](const SymbolView& s) {
+      begins = begins || (s.defines && (s.name == "main" || s.name == "WinMain" || s.name == "wmain" ||
+                                        s.name == "wWinMain" || s.name == "_main"));
+    };
+    if (!input.file.empty() && visit_symbols(input.file, look) && begins) return {};
+  }
+  Finding finding{.cause = "subsystem", .stage = "link", .subject = command.output.string(), .certainty = "read"};
+  finding.because = {"no object has main or WinMain, and the command names neither /subsystem nor /entry"};
+  finding.remedy = "name them: /subsystem:console and /entry:NAME; or /dll for a library";
+  return {finding};
+}
+
+/// Shared libraries that the linker looks for and does not find, where something of theirs is needed.
+std::vector<Finding> need_findings(const LinkScene& scene, const Rehearsal& rehearsal) {
+  std::vector<Finding> findings;
+  if (!scene.traits().weighs_needs) return findings;
+  for (const auto& need : rehearsal.missing_needs) {
+    const bool counts = std::any_of(rehearsal.unresolved.begin(), rehearsal.unresolved.end(),
+                                    [](const Unresolved& u) { return u.by_shared; });
+    if (!counts) continue;
+    Finding finding{.cause = "missing-transitive-input", .stage = "link", .subject = need, .certainty = "read"};
+    finding.because = {
+        fmt::format("a shared library of the link needs {}, and it is in no folder that is searched", need)};
+    finding.remedy = fmt::format("get {}, and name its folder: -Wl,-rpath-link,FOLDER", need);
+    for (const auto& file : scene.evidence().libraries_near(scene.command())) {
+      if (file.filename() != need) continue;
+      const std::string folder = shown_in(scene, file.parent_path());
+      finding.culprits = {shown_in(scene, file)};
+      finding.remedy = fmt::format("name its folder: -Wl,-rpath-link,{}", folder);
+      set_command(finding, scene.command(), with_appended(scene.command(), {"-Wl,-rpath-link," + folder}));
+      break;
+    }
+    findings.push_back(std::move(finding));
+  }
+  return findings;
+}
+
+std::vector<Finding> findings_of(const LinkScene& scene) {
+  auto findings = input_findings(scene);
+  // Without its files nearly everything is undefined, and saying so would hide the cause.
+  if (!findings.empty() || scene.incomplete()) return findings;
+  if (findings = flavour_findings(scene); !findings.empty()) return findings;
+  if (findings = subsystem_findings(scene); !findings.empty()) return findings;
+  const auto rehearsal = scene.rehearse();
+  if (!rehearsal) return findings;
+  findings = need_findings(scene, *rehearsal);
+  if (!findings.empty()) return findings;
+  findings = name_findings(scene, *rehearsal);
+  if (!findings.empty()) return findings;
+  return member_findings(scene, *rehearsal);
+}
+
+}  // namespace
+
+void set_command(Finding& finding, const ToolCommand& command, Words words) {
+  finding.edit = smallest_change(command.words, words);
+  finding.command = std::move(words);
+}
+
+std::string word_for(const LinkScene& scene, const fs::path& file) {
+  const std::string stem = library_stem(file);
+  const auto found = find_library(scene.folders(), stem, scene.toolchain().static_link, linking_of(scene.toolchain()));
+  std::error_code ignored;
+  const bool msvc = scene.command().family == CompilerFamily::msvc;
+  if (found && fs::equivalent(*found, file, ignored)) return msvc ? stem + ".lib" : "-l" + stem;
+  return shown_in(scene, file);
+}
+
+std::vector<Finding> link_findings(const ToolCommand& command, Evidence& evidence) {
+  const auto& toolchain = evidence.toolchain(command);
+  if (!toolchain) return {};
+  return findings_of(LinkScene(command, *toolchain, evidence));
+}
+
+}  // namespace fibula

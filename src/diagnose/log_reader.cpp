@@ -1,0 +1,261 @@
+#include "diagnose/log_reader.hpp"
+
+#include "base/text.hpp"
+#include "diagnose/said.hpp"
+#include "diagnose/shell_words.hpp"
+#include "diagnose/tool_command.hpp"
+#include "os/files.hpp"
+
+#include <algorithm>
+#include <deque>
+#include <unordered_set>
+
+namespace fibula {
+namespace {
+
+using What = Complaint::Kind;
+
+constexpr size_t most_complaints = 10'000, most_commands = 5'000, longest_line = 4U << 20U;
+
+/// What terminals obey is taken out: colours, links (ECMA-48, 5.4; "OSC 8"). All marks of quotation become one.
+std::string plain_line(std::string_view line) {
+  std::string plain;
+  plain.reserve(line.size());
+  while (!line.empty()) {
+    if (line.starts_with("\x1b[")) {
+      const size_t end = line.find_first_of("ABCDEFGHJKSTfmnsulh", 2);
+      line.remove_prefix(end == std::string_view::npos ? line.size() : end + 1);
+    } else if (line.starts_with("\x1b]")) {
+      const size_t end = std::min(line.find('\a'), line.find("\x1b\\"));
+      line.remove_prefix(end == std::string_view::npos ? line.size() : end + (line[end] == '\a' ? 1 : 2));
+    } else if (line.starts_with("\xe2\x80\x98") || line.starts_with("\xe2\x80\x99")) {
+      plain += '\'';
+      line.remove_prefix(3);
+    } else {
+      if (line[0] != '\r') plain += line[0];
+      line.remove_prefix(1);
+    }
+  }
+  return plain;
+}
+
+bool needs_plain(std::string_view line) {
+  return line.find_first_of("\x1b\xe2\r") != std::string_view::npos;
+}
+
+/// Text of Windows' shells: two bytes a character, with a mark in front (RFC 2781, section 3.2).
+std::string from_utf16(std::string_view text) {
+  std::string out;
+  for (size_t i = 2; i + 1 < text.size(); i += 2) {
+    const auto low = static_cast<unsigned char>(text[i]), high = static_cast<unsigned char>(text[i + 1]);
+    const unsigned code = low | (static_cast<unsigned>(high) << 8U);
+    if (code < 0x80U) {
+      out += static_cast<char>(code);
+    } else if (code < 0x800U) {
+      out += static_cast<char>(0xc0U | (code >> 6U));
+      out += static_cast<char>(0x80U | (code & 0x3fU));
+    } else {
+      out += static_cast<char>(0xe0U | (code >> 12U));
+      out += static_cast<char>(0x80U | ((code >> 6U) & 0x3fU));
+      out += static_cast<char>(0x80U | (code & 0x3fU));
+    }
+  }
+  return out;
+}
+
+/// What build tools put before a command: `[3/10] `, `+ `, `$ `, `libtool: link: `.
+std::string_view without_prompt(std::string_view line) {
+  line = text::trim(line);
+  for (bool again = true; again;) {
+    again = false;
+    if (line.starts_with('[')) {
+      const size_t end = line.find("] ");
+      if (end == std::string_view::npos || end > 40) return line;
+      line = text::trim(line.substr(end + 2));
+      again = true;
+    }
+    for (const std::string_view prompt :
+         {"+ ", "++ ", "$ ", "> ", "libtool: link: ", "libtool: compile: ", "FAILED: "}) {
+      if (!line.starts_with(prompt) || prompt == "FAILED: ") continue;
+      line = text::trim(line.substr(prompt.size()));
+      again = true;
+    }
+  }
+  return line;
+}
+
+/// Quickly seen: no command begins so.
+bool may_be_command(std::string_view line) {
+  const std::string_view first = line.substr(0, line.find(' '));
+  if (first.size() < 2 || first.size() > 300 || first.ends_with(':') || line.size() == first.size()) return false;
+  static constexpr std::string_view parts[] = {"cc",   "++",   "cl", "ld",  "ar", "ib",
+                                               "link", "gold", "cd", "env", "sh", "libtool"};
+  return first.find('=') != std::string_view::npos ||
+         std::any_of(std::begin(parts), std::end(parts),
+                     [&](std::string_view p) { return first.find(p) != std::string_view::npos; });
+}
+
+class Reader {
+ public:
+  explicit Reader(const fs::path& folder) : folders_{folder} {}
+
+  void line(std::string_view raw) {
+    ++number_;
+    if (raw.size() > longest_line) return;
+    const std::string plain = needs_plain(raw) ? plain_line(raw) : std::string();
+    const std::string_view line = needs_plain(raw) ? std::string_view(plain) : raw;
+    if (joined_.empty() && !line.ends_with('\\')) return whole_line(line);
+    // A back-slash goes on: commands are written over several lines.
+    joined_ += line.ends_with('\\') ? line.substr(0, line.size() - 1) : line;
+    if (!line.ends_with('\\') || joined_.size() > longest_line) whole_line(std::exchange(joined_, {}));
+  }
+
+  ReadLog end() && {
+    if (!joined_.empty()) whole_line(joined_);
+    return {std::move(complaints_), {commands_.begin(), commands_.end()}, shortened_};
+  }
+
+ private:
+  void whole_line(std::string_view line) {
+    if (line.empty()) return;
+    if (enters_folder(line) || goes_on(line)) return;
+    const std::string_view command = without_prompt(line);
+    if (may_be_command(command) && add_commands(command)) return;
+    const bool told =
+        line.find(": ") != std::string_view::npos || line.find("LNK") != std::string_view::npos ||
+        line.find(" open ") != std::string_view::npos || line.find("referenced from:") != std::string_view::npos ||
+        line.find("duplicate symbol") != std::string_view::npos || line.find("Illegal") != std::string_view::npos;
+    if (told) complain(line);
+  }
+
+  bool enters_folder(std::string_view line) {
+    const size_t enters = line.find(": Entering directory "), leaves = line.find(": Leaving directory ");
+    if (enters == std::string_view::npos && leaves == std::string_view::npos) return false;
+    if (leaves != std::string_view::npos) {
+      if (folders_.size() > 1) folders_.pop_back();
+      return true;
+    }
+    std::string_view name = line.substr(enters + 21);
+    while (!name.empty() && (name[0] == '\'' || name[0] == '`' || name[0] == '"')) name.remove_prefix(1);
+    while (!name.empty() && (name.back() == '\'' || name.back() == '"')) name.remove_suffix(1);
+    folders_.push_back(folders_.back() / name);
+    return true;
+  }
+
+  /// Lines that say more about what stands before or behind them.
+  bool goes_on(std::string_view line) {
+    if (line.starts_with("In file included from ") || line.starts_with("                 from ")) {
+      if (line.starts_with("In ")) chain_.clear();
+      std::string_view from = line.substr(line.find("from ") + 5);
+      while (!from.empty() && (from.back() == ',' || from.back() == ':')) from.remove_suffix(1);
+      chain_.emplace_back(from);
+      return true;
+    }
+    if (line.ends_with("':") && line.find(": in function `") != std::string_view::npos) {
+      function_of_ = line.substr(0, line.size() - 1);
+      return true;
+    }
+    if (line.starts_with(">>> ") && !complaints_.empty()) {
+      lld_line(text::trim(line.substr(4)), complaints_.back());
+      return true;
+    }
+    if (!complaints_.empty() && is_of_loader(complaints_.back().kind) && (line[0] == ' ' || line[0] == '\t'))
+      continued_by_loader(line, complaints_.back());
+    return false;
+  }
+
+  static void lld_line(std::string_view rest, Complaint& complaint) {
+    for (const std::string_view begin : {"referenced by ", "defined at ", "defined in "}) {
+      if (rest.starts_with(begin)) rest.remove_prefix(begin.size());
+    }
+    if (complaint.kind == What::duplicate && !complaint.user.empty() && complaint.file.empty() &&
+        rest.find('(') != std::string_view::npos) {
+      complaint.user = rest;
+    } else if (complaint.kind == What::duplicate && !complaint.user.empty()) {
+      complaint.file = rest;
+    } else if (complaint.kind == What::not_pic && complaint.file.empty()) {
+      complaint.file = rest;
+    } else if (complaint.user.empty() || rest.find(":(") != std::string_view::npos) {
+      complaint.user = rest;
+    }
+  }
+
+  bool add_commands(std::string_view line) {
+    bool any = false;
+    for (auto& words : shell_commands(line)) {
+      if (words.size() == 2 && words[0] == "cd") {
+        folders_.back() = folders_.back() / words[1];
+        continue;
+      }
+      if (!is_tool_command(words)) continue;
+      any = true;
+      commands_.push_back({std::move(words), folders_.back(), number_});
+      shortened_ = shortened_ || commands_.size() > most_commands;
+      if (commands_.size() > most_commands) commands_.pop_front();
+    }
+    return any;
+  }
+
+  void complain(std::string_view line) {
+    auto complaint = said(line);
+    if (!complaint) return;
+    complaint->line = number_;
+    if (complaint->kind <= What::source_missing) complaint->included_from = std::exchange(chain_, {});
+    if (complaint->kind == What::undefined && !function_of_.empty() && complaint->user.find(".o") == std::string::npos)
+      complaint->user = function_of_;
+    std::string key =
+        std::to_string(static_cast<int>(complaint->kind)) + '\n' + complaint->name + '\n' + complaint->file;
+    if (!seen_.insert(std::move(key)).second) return;
+    if (complaints_.size() < most_complaints) return complaints_.push_back(std::move(*complaint));
+    shortened_ = true;
+  }
+
+  static std::optional<Complaint> said(std::string_view line) {
+    if (is_summary(line)) return std::nullopt;
+    if (auto loader = said_by_loader(line)) return loader;
+    for (const auto& table : {said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(), said_by_compilers(),
+                              said_of_opened_files()}) {
+      if (auto complaint = read_line(table, line)) return complaint;
+    }
+    return std::nullopt;
+  }
+
+  /// What only repeats that something failed, and notes beside an error.
+  static bool is_summary(std::string_view line) {
+    for (const std::string_view part :
+         {"ld returned ", "linker command failed", ": note: ", ": warning: relocation against",
+          "warning: creating DT_TEXTREL", "compilation terminated", "make: *** ", "]: *** "}) {
+      if (line.find(part) != std::string_view::npos) return true;
+    }
+    return false;
+  }
+
+  std::vector<fs::path> folders_;
+  size_t number_ = 0;
+  std::string joined_;
+  std::vector<std::string> chain_;
+  std::string function_of_;
+  std::vector<Complaint> complaints_;
+  std::deque<LoggedCommand> commands_;
+  std::unordered_set<std::string> seen_;
+  bool shortened_ = false;
+};
+
+}  // namespace
+
+ReadLog read_log(std::string_view text, const fs::path& folder) {
+  std::string converted;
+  if (text.starts_with("\xff\xfe")) {
+    converted = from_utf16(text);
+    text = converted;
+  }
+  Reader reader(folder);
+  while (!text.empty()) {
+    const size_t end = text.find('\n');
+    reader.line(text.substr(0, end));
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
+  }
+  return std::move(reader).end();
+}
+
+}  // namespace fibula

@@ -1,0 +1,474 @@
+/// Why names have no definition.
+#include "base/quoting.hpp"
+#include "base/text.hpp"
+#include "diagnose/findings.hpp"
+#include "diagnose/name_forms.hpp"
+#include "diagnose/own_sources.hpp"
+#include "diagnose/well_known_names.hpp"
+#include "facts/library_name.hpp"
+#include "index/defined_names.hpp"
+#include "link/providers.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+#include <unordered_map>
+
+namespace fibula {
+namespace {
+
+using StepKind = LinkStep::Kind;
+
+class Names {
+ public:
+  Names(const LinkScene& scene, const Rehearsal& rehearsal)
+      : scene_(scene), command_(scene.command()), evidence_(scene.evidence()), rehearsal_(rehearsal) {}
+
+  std::vector<Finding> explain() {
+    for (const auto& missing : rehearsal_.unresolved) {
+      if (missing.by_shared && !scene_.traits().weighs_needs) continue;
+      add(missing);
+    }
+    return std::move(findings_);
+  }
+
+ private:
+  /// One finding for each cause and culprit; further names become evidence.
+  void add(const Unresolved& missing) {
+    Finding finding = cause_of(missing);
+    for (auto& known : findings_) {
+      if (known.cause != finding.cause || known.culprits != finding.culprits) continue;
+      if (known.because.size() < 4) known.because.insert(known.because.begin() + 1, needs(missing));
+      return;
+    }
+    finding.because.insert(finding.because.begin(), needs(missing));
+    findings_.push_back(std::move(finding));
+  }
+
+  Finding cause_of(const Unresolved& missing) {
+    for (const auto look : {&Names::entry, &Names::well_known, &Names::defined_on_line, &Names::hidden,
+                            &Names::other_form, &Names::other_copy, &Names::near_library, &Names::own_source,
+                            &Names::system_library, &Names::run_time_type, &Names::declared}) {
+      if (auto finding = (this->*look)(missing)) return std::move(*finding);
+    }
+    Finding finding = start("undefined", missing);
+    finding.because.emplace_back(
+        "no input of the link defines it, no library near it, on the shelf or in the compiler's folders");
+    finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
+    return finding;
+  }
+
+  Finding start(std::string_view cause, const Unresolved& missing) const {
+    return {
+        .cause = std::string(cause), .stage = "link", .subject = source_or_symbol(missing.symbol), .certainty = "read"};
+  }
+
+  static std::string source_or_symbol(const std::string& symbol) { return readable_name(symbol); }
+
+  std::string needs(const Unresolved& missing) const {
+    return fmt::format("{} needs {}", shown_user(scene_, missing), readable_name(missing.symbol));
+  }
+  std::string shown(const fs::path& file) const { return shown_in(scene_, file); }
+
+  /// Whether the link with these words has what was missing; true also when it cannot be told.
+  bool mends(const Words& words, const std::string& symbol) const {
+    const auto after = scene_.changed(words).rehearse();
+    return after && std::none_of(after->unresolved.begin(), after->unresolved.end(),
+                                 [&](const Unresolved& left) { return left.symbol == symbol; });
+  }
+
+  // The program's beginning.
+
+  std::optional<Finding> entry(const Unresolved& missing) {
+    static constexpr std::string_view names[] = {"main",     "_main", "WinMain",       "_WinMain@16",
+                                                 "wWinMain", "wmain", "mainCRTStartup"};
+    if (std::find(std::begin(names), std::end(names), missing.symbol) == std::end(names)) return std::nullopt;
+    // What the program calls itself is no beginning.
+    for (const auto& input : scene_.inputs()) {
+      if (input.file == missing.file && input.own && evidence_.facts(input.file) &&
+          evidence_.facts(input.file)->kind.value == Kind::object)
+        return std::nullopt;
+    }
+    Finding finding = start("entry", missing);
+    finding.because.emplace_back("it is where programs begin, and no object of the link has it");
+    if (auto other = own_source(missing)) {
+      other->cause = "entry";
+      other->because.insert(other->because.begin(), finding.because.front());
+      return other;
+    }
+    finding.remedy = "link the object that has main, or make a library of it (-shared, or ar)";
+    return finding;
+  }
+
+  // Names that compilers make.
+
+  std::optional<Finding> well_known(const Unresolved& missing) {
+    const auto known = well_known_name(missing.symbol, command_);
+    if (!known) return std::nullopt;
+    Finding finding = start(known->cause, missing);
+    finding.because.push_back(known->why);
+    Words words = command_.words;
+    if (known->driver.empty()) {
+      words = with_appended(command_, known->flags);
+    } else {
+      words[0] = known->driver;
+    }
+    finding.remedy = known->remedy;
+    if (scene_.command().tool == Tool::driver) set_command(finding, command_, words);
+    return finding;
+  }
+
+  // The file is on the line already.
+
+  std::optional<Finding> defined_on_line(const Unresolved& missing) {
+    for (const auto& input : scene_.inputs()) {
+      if (input.file.empty() || input.compiled) continue;
+      const auto has = defines(evidence_.files(), input.file, missing.symbol);
+      if (!has || !*has) continue;
+      const auto& facts = evidence_.facts(input.file);
+      if (facts && facts->kind.value == Kind::object) continue;
+      Finding finding = start("order", missing);
+      finding.culprits.push_back(shown(input.file));
+      finding.because.push_back(fmt::format("{} defines it, and stands before what needs it", shown(input.file)));
+      return reorder(std::move(finding), input, missing);
+    }
+    return std::nullopt;
+  }
+
+  Finding reorder(Finding finding, const SceneInput& input, const Unresolved& missing) {
+    const std::string word = command_.words[input.asked.word];
+    const bool apart = input.asked.word > 0 && command_.words[input.asked.word - 1] == "-l";
+    const Words moved_word{apart ? "-l" + word : word};
+    const ToolCommand without = read_command(without_input(command_, input.asked.word), command_.folder);
+    const Words moved = with_appended(without, moved_word), again = with_appended(command_, moved_word);
+    const bool may_move = !word.starts_with("-Wl,");
+    // An archive that is needed before and behind others is one of a circle.
+    if (may_move && mends(moved, missing.symbol) && left(moved) < left(command_.words)) {
+      finding.remedy = fmt::format("put {} behind {}", shown(input.file), shown_user(scene_, missing));
+      set_command(finding, command_, moved);
+    } else if (may_move) {
+      finding.cause = "circular";
+      finding.because.back() = fmt::format("{} defines it, and itself needs what stands behind it", shown(input.file));
+      finding.remedy = fmt::format("name {} once more, at the end", shown(input.file));
+      set_command(finding, command_, again);
+    } else {
+      finding.remedy = fmt::format("put {} behind {}", shown(input.file), shown_user(scene_, missing));
+    }
+    return finding;
+  }
+
+  size_t left(const Words& words) const {
+    const auto after = scene_.changed(words).rehearse();
+    return after ? after->unresolved.size() : SIZE_MAX;
+  }
+
+  /// An object or library that has it and shows it to nobody.
+  std::optional<Finding> hidden(const Unresolved& missing) {
+    for (const auto& input : scene_.inputs()) {
+      if (input.file.empty() || !input.own) continue;
+      bool kept = false;
+      const auto look = [&](const SymbolView& symbol) {
+        const bool is_kept = symbol.binding == Binding::local || symbol.visibility == Visibility::hidden ||
+                             symbol.visibility == Visibility::internal;
+        kept = kept || (symbol.defines && is_kept && symbol.name == missing.symbol);
+      };
+      if (!visit_all_symbols(input.file, look) || !kept) continue;
+      Finding finding = start("hidden-symbol", missing);
+      finding.culprits.push_back(shown(input.file));
+      finding.because.push_back(
+          fmt::format("{} has it, and keeps it to itself (hidden visibility or static)", shown(input.file)));
+      finding.remedy = "have it exported where that file is made, or link the archive that is made of the same sources";
+      return finding;
+    }
+    return std::nullopt;
+  }
+
+  Result<uint64_t> visit_all_symbols(const fs::path& file, const SymbolVisitor& visit) const {
+    auto opened = open_binary(file, want_symbols | want_dynamic);
+    if (!opened) return pass(opened);
+    const Image* image = opened->image();
+    for (const auto& symbol : image == nullptr ? std::vector<ImageSymbol>() : image->symbols) {
+      visit(
+          {.name = symbol.name, .defines = symbol.defined, .binding = symbol.binding, .visibility = symbol.visibility});
+    }
+    return uint64_t{0};
+  }
+
+  // The line has the function in another form.
+
+  struct OtherForm {
+    fs::path file;
+    std::string name;
+    FormDifference difference;
+  };
+
+  /// Names of the program's and its libraries' files by what sources call them.
+  const std::unordered_multimap<std::string, std::pair<fs::path, std::string>>& named() {
+    if (!named_.empty()) return named_;
+    std::set<fs::path> seen;
+    for (const auto& input : scene_.inputs()) {
+      if (input.file.empty() || !input.own || !seen.insert(input.file).second) continue;
+      const auto counted = visit_symbols(input.file, [&](const SymbolView& symbol) {
+        if (symbol.defines) named_.emplace(source_name(symbol.name), std::pair(input.file, std::string(symbol.name)));
+      });
+      if (!counted) continue;
+    }
+    return named_;
+  }
+
+  std::optional<OtherForm> form_on_line(const std::string& symbol) {
+    const std::string name = source_name(symbol);
+    std::vector<std::string> names{name};
+    // Mach-O and 32-bit Windows put an underscore before C names.
+    if (name.starts_with('_')) names.push_back(name.substr(1));
+    names.push_back("_" + name);
+    if (const size_t abi = name.find("[abi:"); abi != std::string::npos) names.push_back(name.substr(0, abi));
+    names.push_back(name + "[abi:cxx11]");
+    std::optional<OtherForm> skew;
+    for (const auto& each : names) {
+      const auto [begin, end] = named().equal_range(each);
+      for (auto it = begin; it != end; ++it) {
+        auto how = difference(symbol, it->second.second);
+        if (!how) continue;
+        OtherForm form{it->second.first, it->second.second, std::move(*how)};
+        if (form.difference.cause != "version-skew") return form;
+        if (!skew) skew = std::move(form);
+      }
+    }
+    return skew;
+  }
+
+  std::optional<Finding> other_form(const Unresolved& missing) {
+    const auto form = form_on_line(missing.symbol);
+    if (!form) return std::nullopt;
+    const bool own = std::any_of(scene_.inputs().begin(), scene_.inputs().end(), [&](const SceneInput& input) {
+      return input.file == form->file && evidence_.facts(input.file) &&
+             evidence_.facts(input.file)->kind.value == Kind::object;
+    });
+    Finding finding = start(form->difference.cause, missing);
+    finding.culprits.push_back(shown(form->file));
+    finding.because = {
+        fmt::format("{} asks for {}", shown_user(scene_, missing), form->difference.asks),
+        fmt::format("{} has {}: {}", shown(form->file), form->difference.has, readable_name(form->name))};
+    finding.remedy = remedy_for(*form, missing, own);
+    if (auto other = copy_with(missing.symbol, form->file)) {
+      finding.remedy = fmt::format("{} has it as it is asked for: link that", shown(*other));
+      replace_input(finding, form->file, *other);
+    }
+    return finding;
+  }
+
+  std::string remedy_for(const OtherForm& form, const Unresolved& missing, bool own) const {
+    const std::string_view cause = form.difference.cause;
+    if (cause == "language-linkage" && form.difference.asks == "a C++ function")
+      return "include its header inside extern \"C\" { }, or put that into the header for C++ (#ifdef __cplusplus)";
+    if (cause == "language-linkage")
+      return fmt::format("declare it extern \"C\" where {} is made, or call it from C++", shown(form.file));
+    if (cause == "import-define")
+      return "define what its header tests for static use (often NAME_STATIC), then compile again";
+    if (cause == "decoration")
+      return "declare the same calling convention on both sides, or use an import library made with it";
+    if (cause == "string-abi")
+      return "compile both with the same _GLIBCXX_USE_CXX11_ABI, or get a build with the other one";
+    if (cause == "stl-debug") return "compile both with, or both without _GLIBCXX_DEBUG";
+    if (cause == "cxx-runtime") return "build both with one C++ library: -stdlib=libc++ on both sides, or on none";
+    return own ? fmt::format("make the declaration and the definition in {} the same", shown(form.file))
+               : fmt::format("use the headers that belong to {}: {} was compiled with others", shown(form.file),
+                             shown_user(scene_, missing));
+  }
+
+  // Another copy of a library has it.
+
+  std::optional<fs::path> copy_with(const std::string& symbol, const fs::path& file) {
+    const std::string stem = library_stem(file);
+    const auto has = [&](const fs::path& other) {
+      if (other == file || library_stem(other) != stem || evidence_.misfit(other, command_, scene_.toolchain()))
+        return false;
+      const auto found = defines(evidence_.files(), other, symbol);
+      return found && *found;
+    };
+    for (const auto& folder : scene_.folders()) {
+      for (const auto& name : files_directly_in(folder)) {
+        if (library_stem(name) == stem && has_library_name(name) && has(folder / name)) return folder / name;
+      }
+    }
+    for (const auto& other : evidence_.libraries_near(command_)) {
+      if (has(other)) return other;
+    }
+    return std::nullopt;
+  }
+
+  void replace_input(Finding& finding, const fs::path& file, const fs::path& by) const {
+    for (const auto& input : scene_.inputs()) {
+      if (input.file == file && !input.compiled)
+        set_command(finding, command_, with_input_replaced(command_, input.asked.word, {shown(by)}));
+    }
+  }
+
+  std::optional<Finding> other_copy(const Unresolved& missing) {
+    for (const auto& input : scene_.inputs()) {
+      if (input.file.empty() || input.compiled) continue;
+      const auto& facts = evidence_.facts(input.file);
+      if (!facts || facts->kind.value == Kind::object) continue;
+      const auto other = copy_with(missing.symbol, input.file);
+      if (!other) continue;
+      const bool searched = input.is_library_name();
+      Finding finding = start(searched ? "wrong-library-found-first" : "stale-library", missing);
+      finding.culprits.push_back(shown(input.file));
+      finding.because = {fmt::format("{} is what the command links, and does not define it", shown(input.file)),
+                         fmt::format("{} defines it", shown(*other))};
+      finding.remedy = fmt::format("link {}", shown(*other));
+      replace_input(finding, input.file, *other);
+      return finding;
+    }
+    return std::nullopt;
+  }
+
+  // A library that is not on the line.
+
+  bool is_of_library(const Unresolved& missing) const {
+    const auto& facts = evidence_.facts(missing.file);
+    return facts && facts->kind.value != Kind::object;
+  }
+
+  std::optional<Finding> near_library(const Unresolved& missing) {
+    for (const auto& file : evidence_.libraries_near(command_)) {
+      const auto has = defines(evidence_.files(), file, missing.symbol);
+      if (!has || !*has || evidence_.misfit(file, command_, scene_.toolchain())) continue;
+      return supplied_by(missing, file, {});
+    }
+    return std::nullopt;
+  }
+
+  std::optional<Finding> system_library(const Unresolved& missing) {
+    const auto found = find_providers(evidence_.files(), evidence_.providers(), {missing.symbol}, scene_.toolchain(),
+                                      evidence_.context().shelf);
+    if (found.empty()) return std::nullopt;
+    return supplied_by(missing, found.begin()->second.path, found.begin()->second.library);
+  }
+
+  Finding supplied_by(const Unresolved& missing, const fs::path& file, const std::string& library) {
+    const auto& system = scene_.toolchain().library_directories;
+    const bool of_system =
+        library.empty() && std::find(system.begin(), system.end(), file.parent_path()) != system.end();
+    const bool transitive = is_of_library(missing);
+    Finding finding = start(!transitive ? "library-not-linked"
+                            : of_system ? "missing-system-input"
+                                        : "missing-transitive-input",
+                            missing);
+    finding.culprits.push_back(fmt::format("{} defines it", shown(file)));
+    if (!library.empty() && attach(finding, library)) return finding;
+    const std::string word = word_for(scene_, file);
+    finding.remedy = fmt::format("link it: {}", word);
+    set_command(finding, command_, with_appended(command_, {word}));
+    return finding;
+  }
+
+  /// Where there is a project, it attaches what the shelf has.
+  bool attach(Finding& finding, const std::string& library) const {
+    const Project* project = evidence_.context().project;
+    if (project == nullptr) return false;
+    const auto& uses = project->libraries();
+    const bool attached =
+        std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
+    if (!attached) finding.edit = "fibula attach " + shell_word(library);
+    finding.remedy = attached ? fmt::format(
+                                    "{} is attached: build with fibula build, or hand @.fibula/<lane>/link.rsp to "
+                                    "the compiler",
+                                    library)
+                              : "attach it: " + finding.edit;
+    return true;
+  }
+
+  // The program's own sources.
+
+  std::optional<Finding> own_source(const Unresolved& missing) {
+    const auto own = own_definer(missing.symbol, scene_);
+    if (!own) return std::nullopt;
+    Finding finding = start("missing-source", missing);
+    finding.culprits.push_back(fmt::format("{} defines it", shown(*own)));
+    finding.because.push_back(fmt::format("{} is not on the command", shown(*own)));
+    finding.remedy = fmt::format("add {} to the link", shown(*own));
+    if (command_.tool == Tool::driver || !is_source_name(*own))
+      set_command(finding, command_, with_put_before_libraries(*own));
+    return finding;
+  }
+
+  /// Behind the last object, so that libraries still serve it.
+  Words with_put_before_libraries(const fs::path& file) const {
+    size_t last = 0;
+    for (const auto& input : scene_.inputs()) {
+      const bool object = input.compiled || (input.asked.step.kind == StepKind::file && evidence_.facts(input.file) &&
+                                             evidence_.facts(input.file)->kind.value == Kind::object);
+      if (object) last = input.asked.word;
+    }
+    if (last == 0) return with_appended(command_, {shown(file)});
+    Words words = command_.words;
+    words.insert(words.begin() + static_cast<std::ptrdiff_t>(last) + 1, shown(file));
+    return words;
+  }
+
+  /// The class is there, and its type's record is not: it was compiled without them.
+  std::optional<Finding> run_time_type(const Unresolved& missing) {
+    if (!missing.symbol.starts_with("_ZTI")) return std::nullopt;
+    const std::string table = "_ZTV" + missing.symbol.substr(4);
+    for (const auto& input : scene_.inputs()) {
+      bool has = false;
+      if (input.file.empty() ||
+          !visit_symbols(input.file, [&](const SymbolView& s) { has = has || (s.defines && s.name == table); }))
+        continue;
+      if (!has) continue;
+      Finding finding = start("rtti", missing);
+      finding.culprits.push_back(shown(input.file));
+      finding.because.push_back(fmt::format("{} has {} without the type's record: it was compiled with -fno-rtti",
+                                            shown(input.file), readable_name(table)));
+      finding.remedy = "compile the user with -fno-rtti too, or get a build with run-time types";
+      return finding;
+    }
+    return std::nullopt;
+  }
+
+  /// A header near declares it: of a library that is linked, it is of another version; else it is the program's own.
+  std::optional<Finding> declared(const Unresolved& missing) {
+    const auto header = header_that_declares(missing.symbol, scene_);
+    if (!header) return std::nullopt;
+    const SceneInput* library = nullptr;
+    for (const auto& input : scene_.inputs()) {
+      if (input.file.empty() || input.compiled || !input.own) continue;
+      const auto& facts = evidence_.facts(input.file);
+      const fs::path root = input.file.parent_path().parent_path();
+      if (facts && facts->kind.value != Kind::object && is_inside(root, *header) &&
+          root != command_.folder.parent_path() &&
+          (root != command_.folder || header->parent_path() != command_.folder))
+        library = &input;
+    }
+    Finding finding = start(library == nullptr ? "missing-source" : "version-skew", missing);
+    finding.because.push_back(fmt::format("{} declares it", shown(*header)));
+    if (library == nullptr) {
+      finding.because.emplace_back("no input defines it, and no source or library that was found does");
+      finding.remedy = "write its definition, or add the source or library that has it";
+      finding.certainty = "derived";
+      return finding;
+    }
+    finding.culprits = {shown(library->file), shown(*header)};
+    finding.because.push_back(
+        fmt::format("{} does not define it: header and library are of different versions", shown(library->file)));
+    finding.remedy = "get headers and library of one version";
+    return finding;
+  }
+
+  const LinkScene& scene_;
+  const ToolCommand& command_;
+  Evidence& evidence_;
+  const Rehearsal& rehearsal_;
+  std::vector<Finding> findings_;
+  std::unordered_multimap<std::string, std::pair<fs::path, std::string>> named_;
+};
+
+}  // namespace
+
+std::vector<Finding> name_findings(const LinkScene& scene, const Rehearsal& rehearsal) {
+  return Names(scene, rehearsal).explain();
+}
+
+}  // namespace fibula

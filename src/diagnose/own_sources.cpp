@@ -1,0 +1,105 @@
+#include "diagnose/own_sources.hpp"
+
+#include "base/text.hpp"
+#include "diagnose/name_forms.hpp"
+#include "headers/declarations.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+namespace {
+
+constexpr uint64_t largest_source = 4U << 20U;
+constexpr size_t most_sources = 2'000;
+
+std::set<fs::path> on_command(const LinkScene& scene) {
+  std::set<fs::path> files;
+  for (const auto& input : scene.inputs()) {
+    files.insert(input.file);
+    if (input.asked.step.kind == LinkStep::Kind::file) files.insert(input.asked.step.name);
+  }
+  return files;
+}
+
+bool defines_it(const fs::path& object, const std::string& symbol) {
+  bool found = false;
+  const auto look = [&](const SymbolView& s) {
+    found = found || (s.defines && s.binding != Binding::local && s.name == symbol);
+  };
+  return visit_symbols(object, look) && found;
+}
+
+/// "Shape" and "area" of `Shape::area(int)`; of `vtable for Shape` only the class.
+struct Parts {
+  std::string scope, last;
+};
+Parts parts_of(const std::string& symbol) {
+  std::string name = source_name(symbol);
+  for (const std::string_view made : {"vtable for ", "typeinfo for ", "typeinfo name for ", "VTT for "}) {
+    if (name.starts_with(made)) return {name.substr(made.size()), {}};
+  }
+  if (const size_t abi = name.find("[abi:"); abi != std::string::npos) name.resize(abi);
+  const size_t colons = name.rfind("::");
+  if (colons == std::string::npos) return {{}, name};
+  return {name.substr(0, colons), name.substr(colons + 2)};
+}
+
+std::string last_part(const std::string& scope) {
+  const size_t colons = scope.rfind("::");
+  return colons == std::string::npos ? scope : scope.substr(colons + 2);
+}
+
+bool source_defines(const std::string& text, const Parts& parts) {
+  const std::string scope = last_part(parts.scope);
+  // Members are defined behind their class's name; that of the whole class where its first virtual function is.
+  if (!scope.empty() && text.find(scope + "::" + parts.last) != std::string::npos) return true;
+  return !parts.last.empty() && parts.last[0] != '~' && text.find(parts.last) != std::string::npos &&
+         names_in_source(text).defines.contains(parts.last);
+}
+
+}  // namespace
+
+std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& scene) {
+  const auto known = on_command(scene);
+  Evidence& evidence = scene.evidence();
+  const ToolCommand& command = scene.command();
+  for (const auto& object : evidence.files_near(command, {".o", ".obj"})) {
+    const auto& facts = evidence.facts(object);
+    const bool fits = facts && facts->arch.value == scene.toolchain().target.arch;
+    if (fits && !known.contains(object) && defines_it(object, symbol)) return object;
+  }
+  const Parts parts = parts_of(symbol);
+  size_t read = 0;
+  for (const auto& source : evidence.files_near(command, {".c", ".cc", ".cpp", ".cxx", ".s", ".S", ".m"})) {
+    if (known.contains(source) || ++read > most_sources) continue;
+    const auto text = read_text(source, largest_source);
+    if (!text || !source_defines(*text, parts)) continue;
+    // An object of the command that was made of it would have the name, if it had.
+    const bool is_made = std::any_of(known.begin(), known.end(), [&](const fs::path& file) {
+      return file.stem() == source.stem() || file.stem() == source.filename();
+    });
+    if (!is_made) return source;
+  }
+  return std::nullopt;
+}
+
+std::optional<fs::path> header_that_declares(const std::string& symbol, const LinkScene& scene) {
+  const Parts parts = parts_of(symbol);
+  const std::string name = parts.last.empty() ? last_part(parts.scope) : parts.last;
+  size_t read = 0;
+  for (const auto& header : scene.evidence().files_near(scene.command(), {".h", ".hpp", ".hh", ".hxx"})) {
+    if (++read > most_sources) break;
+    const auto text = read_text(header, largest_source);
+    if (!text) continue;
+    for (size_t at = 0; (at = text->find(name, at)) != std::string::npos; at += name.size()) {
+      const bool whole =
+          (at == 0 || !text::is_identifier_character((*text)[at - 1])) &&
+          (at + name.size() == text->size() || !text::is_identifier_character((*text)[at + name.size()]));
+      if (whole) return header;
+    }
+  }
+  return std::nullopt;
+}
+
+}  // namespace fibula

@@ -1,0 +1,14 @@
+/// Sources, objects and headers around a command that have a name.
+#pragma once
+
+#include "diagnose/link_scene.hpp"
+
+namespace fibula {
+
+/// An object or source of the program that defines a symbol and is not on the command; objects first.
+std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& scene);
+
+/// A header that declares it.
+std::optional<fs::path> header_that_declares(const std::string& symbol, const LinkScene& scene);
+
+}  // namespace fibula

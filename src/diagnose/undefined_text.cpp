@@ -1,0 +1,115 @@
+#include "diagnose/undefined_text.hpp"
+
+#include "diagnose/name_forms.hpp"
+#include "facts/library_name.hpp"
+#include "facts/mangling.hpp"
+#include "link/providers.hpp"
+#include "take/folder_card.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+class Undefined {
+ public:
+  explicit Undefined(Evidence& evidence) : evidence_(evidence), context_(evidence.context()) {}
+
+  std::vector<Finding> explain(const std::vector<Complaint>& complaints) {
+    std::map<fs::path, size_t> finding_of;
+    for (const auto& complaint : complaints) {
+      if (complaint.kind != Complaint::Kind::undefined) continue;
+      const auto provider = provider_of(complaint.name);
+      const fs::path key = provider ? provider->path : fs::path();
+      const auto [known, is_new] = finding_of.emplace(key, findings_.size());
+      if (is_new) {
+        findings_.push_back(finding(complaint, provider));
+      } else if (findings_[known->second].because.size() < 4) {
+        findings_[known->second].because.push_back(needs(complaint));
+      }
+    }
+    return std::move(findings_);
+  }
+
+ private:
+  static std::string needs(const Complaint& complaint) {
+    return fmt::format("{} needs {}", complaint.user.empty() ? "an object" : complaint.user, complaint.name);
+  }
+
+  Finding finding(const Complaint& complaint, const std::optional<Provider>& provider) const {
+    Finding finding{.cause = "library-not-linked",
+                    .stage = "link",
+                    .subject = complaint.name,
+                    .certainty = provider ? "read" : "guessed"};
+    finding.because.push_back(needs(complaint));
+    if (!provider) {
+      finding.cause = "undefined";
+      finding.because.emplace_back("no library on the shelf or in the compiler's search directories defines it");
+      finding.remedy =
+          "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take "
+          "FOLDER";
+      return finding;
+    }
+    finding.culprits.push_back(fmt::format("{} defines it", provider->path.string()));
+    if (provider->library.empty()) {
+      finding.edit = attach_command(*provider);
+      finding.remedy =
+          fmt::format("link it: -l{}; or take and attach it: {}", library_stem(provider->path), finding.edit);
+    } else if (is_attached(provider->library)) {
+      finding.remedy =
+          fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/link.rsp to the compiler",
+                      provider->library);
+    } else {
+      finding.edit = attach_command(*provider);
+      finding.remedy = "attach it: " + finding.edit;
+    }
+    return finding;
+  }
+
+  bool is_attached(const std::string& library) const {
+    if (context_.project == nullptr) return false;
+    const auto& uses = context_.project->libraries();
+    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
+  }
+
+  /// A C name directly, a readable C++ name by what each mangled name reads as.
+  std::optional<Provider> provider_of(const std::string& name) {
+    for (const auto& library : context_.shelf.names()) {
+      const auto versions = context_.shelf.versions(library);
+      for (const auto& variant : versions && !versions->empty() ? versions->front().variants : std::vector<Variant>()) {
+        for (const auto& link : variant.link) {
+          if (has(versions->front().root / link, name)) return Provider{versions->front().root / link, library};
+        }
+      }
+    }
+    if (context_.toolchain == nullptr) return std::nullopt;
+    const auto found =
+        find_providers(evidence_.files(), evidence_.providers(), {name}, *context_.toolchain, context_.shelf);
+    return found.empty() ? std::nullopt : std::optional(found.begin()->second);
+  }
+
+  static bool has(const fs::path& file, const std::string& name) {
+    bool found = false;
+    const std::string bare = source_name(name.substr(0, name.find('(')));
+    const std::string last = bare.substr(bare.rfind(':') + 1);
+    const auto counted = visit_symbols(file, [&](const SymbolView& symbol) {
+      if (found || !symbol.defines) return;
+      const bool mangled = is_itanium_mangled(symbol.name) && symbol.name.find(last) != std::string_view::npos;
+      found = symbol.name == name || (mangled && readable_name(symbol.name) == name);
+    });
+    return counted && found;
+  }
+
+  Evidence& evidence_;
+  const ExplainContext& context_;
+  std::vector<Finding> findings_;
+};
+
+}  // namespace
+
+std::vector<Finding> undefined_by_text(const std::vector<Complaint>& complaints, Evidence& evidence) {
+  return Undefined(evidence).explain(complaints);
+}
+
+}  // namespace fibula
