@@ -102,7 +102,7 @@ Result<void> read_linker_symbols(const File& file, unsigned want, Image& image) 
   image.groups = groups->signatures;
   const Section* table = file.first_of_type(sht_symtab);
   if (table == nullptr) return {};
-  auto symbols = read_symbols(file, *table, *groups);
+  auto symbols = read_symbols(file, *table, *groups, (want & want_locals) != 0);
   if (!symbols) return pass(symbols);
   image.symbols = std::move(*symbols);
   return {};

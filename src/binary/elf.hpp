@@ -91,7 +91,8 @@ Result<Groups> read_groups(const File& file);
 
 /// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols and the
 /// local ones that stand first.
-Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups);
+Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups,
+                                               bool locals);
 class VersionTable;
 /// The same, one at a time, with the versions of a table of the loader. False when the table is that of a link-time
 /// object without machine code, whose symbols are elsewhere.

@@ -153,7 +153,8 @@ constexpr uint64_t names_ahead = 8;
 
 /// The walk itself, until `sink` says false; a template so that what is done with each symbol is part of the loop.
 template <class Sink>
-Result<void> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink) {
+Result<void> each_symbol(const File& file, const Section& table, const Groups& groups, const Sink& sink,
+                         bool locals = false) {
   auto bytes = file.content(table);
   if (!bytes) return pass(bytes);
   auto entries = Table::of(*bytes, table.entry_size, file.wide ? 24 : 16, file.order, "symbol table");
@@ -170,7 +171,7 @@ Result<void> each_symbol(const File& file, const Section& table, const Groups& g
   const Reader reader{file, groups, *names, *indices};
   // sh_info is the first non-local symbol (gABI, "sh_link and sh_info"): the linker's question needs none before it.
   // Loaders take no notice of it, and some tools that rewrite libraries leave it wrong in the loader's table.
-  const bool sorted = table.type == sht_symtab && table.info != 0 && table.info <= entries->count();
+  const bool sorted = !locals && table.type == sht_symtab && table.info != 0 && table.info <= entries->count();
   const uint64_t first = sorted ? table.info : 1;
   Budget budget(file.bytes);
   ImageSymbol symbol;
@@ -189,14 +190,15 @@ Result<void> each_symbol(const File& file, const Section& table, const Groups& g
 
 }  // namespace
 
-Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups) {
+Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups,
+                                               bool locals) {
   std::vector<ImageSymbol> symbols;
   const uint64_t most = file.wide ? table.size / 24 : table.size / 16;
   if (table.size <= file.bytes.size()) symbols.reserve(table.info <= most ? most - table.info : most);
   auto walked = each_symbol(file, table, groups, [&](const ImageSymbol& symbol) {
     symbols.push_back(symbol);
     return true;
-  });
+  }, locals);
   if (!walked) return pass(walked);
   return symbols;
 }

@@ -34,6 +34,7 @@ enum Want : unsigned {
   want_groups = 64,       ///< COMDAT groups of ELF objects, which only a link asks for
   want_directives = 128,  ///< options that COFF objects hold for the linker, without the other notes
   want_all = 255,
+  want_locals = 256,  ///< with the names that an ELF file keeps to itself, which no link and no loader asks for
 };
 
 struct ImageSymbol {

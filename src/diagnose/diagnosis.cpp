@@ -20,8 +20,24 @@ std::vector<Finding> Diagnosis::look(const ToolCommand& command) {
   return command.links ? link_findings(command, evidence_) : std::vector<Finding>();
 }
 
+namespace {
+
+/// Files are named as the command names them: from its folder.
+void name_from_folder(std::string& text, const std::string& folder) {
+  for (size_t at = 0; (at = text.find(folder, at)) != std::string::npos;) text.erase(at, folder.size());
+}
+
+}  // namespace
+
 std::vector<Finding> Diagnosis::foresee(const ToolCommand& command) {
-  return settled(look(command), &command);
+  auto findings = settled(look(command), &command);
+  const std::string folder = command.folder.string() + "/";
+  for (auto& finding : findings) {
+    for (auto& text : finding.because) name_from_folder(text, folder);
+    for (auto& text : finding.culprits) name_from_folder(text, folder);
+    name_from_folder(finding.remedy, folder);
+  }
+  return findings;
 }
 
 std::vector<Finding> Diagnosis::settled(std::vector<Finding> findings, const ToolCommand* command) {

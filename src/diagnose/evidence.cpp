@@ -130,7 +130,13 @@ const Result<Toolchain>& Evidence::toolchain(const ToolCommand& command) {
     if (command.tool == Tool::linker) return linker_alone(*this, command);
     if (!may_run(command))
       return fail({.code = Code::refused, .what = "is not run to be asked", .file = command.words[0]});
-    return ask({command.words[0], command.target_flags}, context_.cache);
+    auto toolchain = ask({command.words[0], command.target_flags}, context_.cache);
+    if (!toolchain || !command.shared || !toolchain->loader.empty()) return toolchain;
+    // The link of a shared library names no loader; there is one all the same.
+    Question program{command.words[0], command.target_flags};
+    std::erase(program.flags, "-shared");
+    if (const auto other = ask(program, context_.cache)) toolchain->loader = other->loader;
+    return toolchain;
   };
   return toolchains_.emplace(std::move(key), asked()).first->second;
 }

@@ -45,6 +45,11 @@ class Explainer {
       if (const auto command = command_before(others.front(), false)) add(diagnosis_.foresee(*command));
       if (findings_.empty()) by_words(others);
     }
+    if (findings_.empty() && !context_.command.empty()) {
+      // Words that are not known here; the files may tell all the same.
+      const auto command = read_command(context_.command, absolute_path(context_.folder));
+      if (command.tool != Tool::program) add(diagnosis_.foresee(command));
+    }
     if (findings_.empty() && !log_.complaints.empty()) findings_.push_back(unknown(log_.complaints.front()));
     if (findings_.size() > most_findings) findings_.resize(most_findings);
     return std::move(findings_);

@@ -137,7 +137,7 @@ class GnuReader {
     if (const auto file = value_of(word, "-o")) {
       command_.output = *file;
     } else if (word.starts_with("-Wl,")) {
-      for (const auto part : text::split(word.substr(4), ',')) linker_word(std::string(part));
+      for (const auto part : text::split(std::string_view(word).substr(4), ',')) linker_word(std::string(part));
     } else if (word == "-Xlinker") {
       linker_word(value());
     } else if (link_word(word)) {

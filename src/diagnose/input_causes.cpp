@@ -18,8 +18,14 @@ class Inputs {
 
   std::vector<Finding> judge() {
     for (const auto& input : scene_.inputs()) {
-      if (auto finding = judge_input(input)) findings_.push_back(std::move(*finding));
+      auto finding = judge_input(input);
+      if (!finding) continue;
+      // A path in two words is why both are missing.
+      if (finding->cause == "quoting") return {std::move(*finding)};
+      findings_.push_back(std::move(*finding));
     }
+    const auto split = std::find_if(findings_.begin(), findings_.end(), [](const Finding& f) { return f.cause == "quoting"; });
+    if (split != findings_.end()) return {*split};
     return std::move(findings_);
   }
 
@@ -361,7 +367,7 @@ class Inputs {
 
   std::optional<Finding> misfit(const SceneInput& input) {
     const auto why = evidence_.misfit(input.file, command_, scene_.toolchain());
-    if (!why || why->rule == "linkage" || why->rule == "entry") return std::nullopt;
+    if (!why || why->rule == "linkage" || why->rule == "entry" || why->rule == "sanitizer") return std::nullopt;
     const bool direct = command_.tool == Tool::linker;
     const bool told_by_files = why->rule == "object-format" || why->rule == "architecture";
     // A linker that is called directly has no compiler's answers to compare with.

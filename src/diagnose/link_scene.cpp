@@ -60,7 +60,7 @@ void LinkScene::resolve_library(SceneInput& input, bool only_static) {
     auto found = find_library({folder}, input.asked.step.name, only_static, linking);
     if (!found) continue;
     const auto& facts = evidence_.facts(*found);
-    const bool known = facts && facts->arch.value && facts->format.value && !facts->mixed;
+    const bool known = facts && facts->arch.value && facts->format.value && !facts->mixed && facts->kind.value != Kind::script;
     const Target target = known ? Target{*facts->format.value, *facts->arch.value, facts->bits.value.value_or(64),
                                          facts->endian.value.value_or(Endian::little)}
                                 : toolchain_.target;

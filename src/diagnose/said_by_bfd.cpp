@@ -41,6 +41,7 @@ constexpr LineRow bfd_lines[] = {
     {"{*}ld:{f}: file format not recognized; treating as linker script", What::no_library},
     {"{*}ld.bfd:{f}: file format not recognized; treating as linker script", What::no_library},
     {"{*}:{f}: file format not recognized; treating as linker script", What::no_library},
+    {"{*}: error: {f}: plugin failed to claim member {d}", What::wrong_format},
     {"{*}: error: {f}: not an object or archive", What::no_library},
     {"{*}: fatal error: {f}: unsupported ELF machine number {d}", What::wrong_machine},
     {"{*}: error: {f}: incompatible target", What::wrong_machine},

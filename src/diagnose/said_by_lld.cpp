@@ -35,6 +35,8 @@ constexpr LineRow lld_lines[] = {
     {"{*}: fatal: {f}: unknown file type", What::wrong_format},
     {"{*}: error: {f}: unhandled file type", What::wrong_format},
     {"{*}: error: {f}: bad file type. Did you specify a DLL instead of an import library?", What::dll_on_line},
+    {"{*}: error: {f}:{*}: unknown directive: {d}", What::no_library},
+    {"{*}: error: {f}: invalid sh_type for {d}", What::truncated},
     {"{*}: error: {f}: failed to parse archive: {d}", What::truncated},
     {"{*}: error: {f}: section header table goes past the end of the file: {d}", What::truncated},
     {"{*}: error: {f}: could not get the buffer for the member defining symbol {d}: '{n}': No such file or directory",

@@ -72,7 +72,15 @@ std::string cxx_driver(const std::string& driver) {
 }
 
 std::optional<WellKnown> of_cxx_runtime(const ToolCommand& command) {
-  const std::string driver = cxx_driver(command.words[0]);
+  std::string driver = cxx_driver(command.words[0]);
+  // A C++ driver would compile C sources as C++.
+  const bool compiles_c = std::any_of(command.sources.begin(), command.sources.end(),
+                                      [](const CommandFile& source) { return source.path.extension() == ".c"; });
+  if (!driver.empty() && compiles_c)
+    return WellKnown{"cxx-runtime-not-linked",
+                     fmt::format("it belongs to the C++ run-time, which {} does not link", command.words[0]),
+                     fmt::format("add it: -lstdc++; or compile with {0} and link with {1}", command.words[0], driver),
+                     {"-lstdc++"}};
   if (driver.empty()) {
     const auto says = [&](std::string_view word) {
       return std::find(command.words.begin(), command.words.end(), word) != command.words.end();

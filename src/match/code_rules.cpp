@@ -52,7 +52,7 @@ std::optional<Misfit> pic(const Pairing& p) {
   if (report->level == Pic::no && p.into_program && p.toolchain.pie)
     return caution(p, {"pic",
                        {file, lane_is(p, "one of position-independent programs")},
-                       "take a build made with -fPIE or -fPIC, or give the lane flags = [\"-no-pie\"]"});
+                       "take a build made with -fPIE or -fPIC, or " + with_flag(p, "-no-pie")});
   return std::nullopt;
 }
 
@@ -66,8 +66,10 @@ std::optional<Misfit> link_time_code(const Pairing& p) {
   const bool gcc = code->maker == "GCC";
   const int own = std::atoi(p.toolchain.version.c_str()), made = std::atoi(code->version.c_str());
   const bool lld = p.toolchain.linker_version.find("LLD") != std::string::npos;
+  // Other linkers finish LLVM's code with its plug-in, which Clang hands to them when it is told -flto.
+  const bool plugin = answer_of(p, "link-time-plugin").find("LLVM") != std::string::npos;
   const bool fits = gcc ? p.toolchain.family == CompilerFamily::gcc && own == made && !lld
-                        : p.toolchain.family != CompilerFamily::gcc && own >= made && lld;
+                        : p.toolchain.family != CompilerFamily::gcc && own >= made && (lld || plugin);
   if (fits) return fine(p, {"toolset", {sides[0], sides[1], "the lane's compiler can finish it"}, {}});
   return misfit(
       p, {"toolset",
@@ -136,7 +138,7 @@ std::optional<Misfit> sanitizer(const Pairing& p) {
   return misfit(p,
                 {"sanitizer",
                  {variant_has(p, "sanitizers"), lane_is(p, lane.empty() ? "without sanitizers" : "one with " + lane)},
-                 possible ? fmt::format("{}, or give the lane flags = [\"{}\"]", plain, flags) : plain});
+                 possible ? fmt::format("{}, or {}", plain, with_flag(p, flags)) : plain});
 }
 
 std::optional<Misfit> entry(const Pairing& p) {

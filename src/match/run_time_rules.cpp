@@ -37,8 +37,7 @@ std::optional<Misfit> runtime_flavour(const Pairing& p) {
            (flavour.ends_with("debug") ? "d" : "");
   };
   return misfit(p, {"runtime-flavour", sides,
-                    fmt::format("take the {} build of {}, or give the lane flags = [\"{}\"]", flag(lane), p.card.name,
-                                flag(file))});
+                    fmt::format("take the {} build of {}, or {}", flag(lane), p.card.name, with_flag(p, flag(file)))});
 }
 
 /// A version that the files need, against the one that the lane's sysroot has.
@@ -90,7 +89,7 @@ std::optional<Misfit> string_abi(const Pairing& p) {
   return misfit(p,
                 {"string-abi",
                  {variant_has(p, "own-strings"), lane_has(p, "string-abi", "string-abi")},
-                 fmt::format("take a build with the {} string ABI, or give the lane flags = [\"{}\"]", lane, define)});
+                 fmt::format("take a build with the {} string ABI, or {}", lane, with_flag(p, define))});
 }
 
 std::optional<Misfit> stl_debug(const Pairing& p) {

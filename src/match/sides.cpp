@@ -41,6 +41,11 @@ std::string lane_named(const Pairing& p) {
   return p.lane.name.empty() ? "the command" : "lane " + p.lane.name;
 }
 
+std::string with_flag(const Pairing& p, const std::string& flag) {
+  return p.lane.name.empty() ? fmt::format("add {} to the command", flag)
+                             : fmt::format("give the lane flags = [\"{}\"]", flag);
+}
+
 std::string variant_is(const Pairing& p, const std::string& fact, std::string_view what) {
   return fmt::format("{} is {}{}", subject_of(p), what, how(p, fact));
 }

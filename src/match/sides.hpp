@@ -15,6 +15,8 @@ std::vector<Rule> code_rules();
 
 /// "lane counter"; a lane without a name is a command's: "the command".
 std::string lane_named(const Pairing& p);
+/// How to add a flag: "give the lane flags = [\"-m32\"]", or "add -m32 to the command".
+std::string with_flag(const Pairing& p, const std::string& flag);
 /// "/shelf/…/libtide.a is 32-bit x86 (read: ELF header, e_machine)": the variant's file and how the fact was learnt.
 std::string variant_is(const Pairing& p, const std::string& fact, std::string_view what);
 /// The same with the fact's own value: "… has float-abi soft (read: …)".

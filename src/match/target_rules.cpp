@@ -33,14 +33,14 @@ std::optional<Misfit> architecture(const Pairing& p) {
       p, {"architecture", {variant_is(p, "arch", described(file)), lane_needs(p, described(lane))}, take_another(p)});
 }
 
-/// The flag with which a lane says for which processor it makes code, as its compiler spells it.
+/// How a lane or command says for which processor it makes code, as its compiler spells it.
 std::string processor_flag(const Pairing& p, const std::string& code) {
   switch (p.toolchain.target.arch) {
-    case Arch::avr: return "flags = [\"-mmcu=…\"] with the device's name";
-    case Arch::arm: return "flags = [\"-mcpu=…\"] with the core's name";
+    case Arch::avr: return with_flag(p, "-mmcu=…") + " with the device's name";
+    case Arch::arm: return with_flag(p, "-mcpu=…") + " with the core's name";
     case Arch::x86_64:
-      if (p.toolchain.family != CompilerFamily::msvc) return fmt::format("flags = [\"-march={}\"]", code);
-      return fmt::format("flags = [\"/arch:{}\"]", code.ends_with("v4") ? "AVX512" : "AVX2");
+      if (p.toolchain.family != CompilerFamily::msvc) return with_flag(p, "-march=" + code);
+      return with_flag(p, code.ends_with("v4") ? "/arch:AVX512" : "/arch:AVX2");
     default: return "the flag that names the processor";
   }
 }

@@ -148,6 +148,11 @@ bool read_link_answer(std::string_view err, const std::string& object, Toolchain
     } else if ((argv[i] == "-L" || argv[i] == "-l") && i + 1 < argv.size()) {
       take_word(argv[i] + argv[i + 1], object, toolchain);  // apart, they mean the same as in one word
       ++i;
+    } else if (argv[i] == "-plugin" && i + 1 < argv.size()) {
+      const std::string plugin = argv[++i];
+      std::error_code ignored;
+      if (fs::exists(plugin, ignored))
+        toolchain.answers["link-time-plugin"] = {plugin, "what the driver hands to the linker"};
     } else if (argv[i] == "-platform_version") {
       i += 3;  // system, its least version, that of its headers (ld64's manual)
     } else if (std::find(std::begin(with_value), std::end(with_value), argv[i]) != std::end(with_value)) {
