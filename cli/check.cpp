@@ -25,8 +25,11 @@ int run(const Session& session, const std::string& log) {
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   const auto project = session.project();
-  const auto findings =
-      look(session, log, {.shelf = *shelf, .project = project ? &*project : nullptr, .folder = session.directory});
+  const auto findings = look(session, log,
+                             {.shelf = *shelf,
+                              .project = project ? &*project : nullptr,
+                              .folder = session.directory,
+                              .typed = !session.trailing.empty()});
   if (!findings) return report(session, findings.error());
   if (session.json) {
     print_json({{"schema", "fibula.check/1"}, {"findings", findings_json(*findings)}});

@@ -55,11 +55,21 @@ void show(const Session& session, const std::vector<fibula::Finding>& findings) 
   if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
 }
 
+/// The system did not start it: the file says why, where it is one.
+int not_started(const Session& session, const fibula::Shelf& shelf, const fibula::Error& error) {
+  const auto findings = session.trailing.empty()
+                            ? fibula::Result<std::vector<fibula::Finding>>(fibula::fail(error))
+                            : fibula::check(session.trailing, {.shelf = shelf, .folder = session.directory});
+  if (!findings || findings->empty()) return report(session, error);
+  show(session, *findings);
+  return answer_is_no;
+}
+
 int run(const Session& session, const Options& options) {
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   const auto failure = session.trailing.empty() ? logged(options.log) : run_command(session.trailing, session.json);
-  if (!failure) return report(session, failure.error());
+  if (!failure) return not_started(session, *shelf, failure.error());
   if (!session.trailing.empty() && failure->status == 0) {
     if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
     return all_good;
@@ -71,7 +81,8 @@ int run(const Session& session, const Options& options) {
                                                         .project = project ? &*project : nullptr,
                                                         .toolchain = toolchain ? &*toolchain : nullptr,
                                                         .command = session.trailing.empty() ? words : session.trailing,
-                                                        .folder = session.directory});
+                                                        .folder = session.directory,
+                                                        .typed = !session.trailing.empty()});
   show(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
 }

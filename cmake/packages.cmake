@@ -11,6 +11,7 @@ find_path(YAML_INCLUDE yaml.h REQUIRED)
 # Loaded only by the command that needs them (src/base/late_library.hpp): of these the headers are enough.
 find_path(ARCHIVE_INCLUDE archive.h REQUIRED)
 find_path(CURL_INCLUDE curl/curl.h REQUIRED)
+find_path(SQLITE_INCLUDE sqlite3.h REQUIRED)
 # For programs the archives: two libraries less to load at every start. Debian's libuv archive is not position independent enough for
 # a shared library, which takes the shared ones.
 find_library(NETTLE_ARCHIVE NAMES libnettle.a nettle REQUIRED)

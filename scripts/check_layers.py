@@ -18,13 +18,14 @@ PUBLIC = {
     "take": "folder take",
     "project": "lane project trust",
     "match": "misfit",
+    "index": "locate",
     "link": "link",
     "choose": "attach begin chosen_library judge",
     "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",
     "stage": "stage",
-    "diagnose": "explain",
+    "diagnose": "explain trial",
 }
 LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
 INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)

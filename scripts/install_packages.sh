@@ -5,6 +5,7 @@ set -eu
 packages="g++ cmake ninja-build ccache git python3-minimal
   libfmt-dev libcli11-dev nlohmann-json3-dev libtomlplusplus-dev libexpected-dev nettle-dev libxxhash-dev libuv1-dev libyaml-dev libarchive-dev"
 # Any of libcurl's development packages will do, and they exclude each other.
+ls /usr/include/sqlite3.h >/dev/null 2>&1 || packages="$packages libsqlite3-dev"
 ls /usr/include/*/curl/curl.h >/dev/null 2>&1 || packages="$packages libcurl4-openssl-dev"
 if [ "${1:-}" = --test ]; then
   packages="$packages clang llvm g++-12-multilib nasm libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema

@@ -40,6 +40,8 @@ struct ExplainContext {
   /// Compilers that the command or the log names may be run, to ask what they target and to try edits in a scratch
   /// folder; never ones inside `folder`, or with options that load other code. False: only files are read.
   bool may_ask = true;
+  /// The user typed the command: its compiler may be run whatever it is and loads.
+  bool typed = false;
   Cache cache = Cache::standard();
 };
 

@@ -21,6 +21,7 @@
 #include <fibula/lane.hpp>
 #include <fibula/link.hpp>
 #include <fibula/linkage.hpp>
+#include <fibula/locate.hpp>
 #include <fibula/lock.hpp>
 #include <fibula/misfit.hpp>
 #include <fibula/need.hpp>
@@ -35,6 +36,7 @@
 #include <fibula/take.hpp>
 #include <fibula/target.hpp>
 #include <fibula/toolchain.hpp>
+#include <fibula/trial.hpp>
 #include <fibula/trust.hpp>
 #include <fibula/variant.hpp>
 #include <fibula/version.hpp>

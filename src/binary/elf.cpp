@@ -129,6 +129,7 @@ struct Part {
 constexpr Part parts[] = {
     {want_sections, true, true, [](const File& f, unsigned, Image& i) { return read_section_list(f, i); }},
     {want_symbols, true, false, read_linker_symbols},
+    {want_locals, false, true, read_linker_symbols},
     {want_symbols | want_notes, true, false, read_link_time},
     {want_dynamic | want_symbols, false, true, read_loader_part},
     {want_notes, true, true, [](const File& f, unsigned, Image& i) { return read_notes(f, i); }},

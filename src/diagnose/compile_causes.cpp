@@ -242,7 +242,7 @@ class Compile {
   Finding refused(const Complaint& complaint) {
     const Position at = position_of(complaint.user);
     const bool own = complaint.included_from.empty() && !in_library_header(at.file);
-    if (command_ != nullptr && evidence_.may_run(*command_)) {
+    if (command_ != nullptr && !command_->sources.empty() && evidence_.may_run(*command_)) {
       for (const auto attempt : {&Compile::other_header, &Compile::newer_standard, &Compile::other_language,
                                  &Compile::earlier_header, &Compile::definition}) {
         if (auto finding = (this->*attempt)(complaint, at, own)) return std::move(*finding);
@@ -386,8 +386,7 @@ class Compile {
   }
 
   Finding own_code(const Complaint& complaint, const Position& at, bool own) const {
-    Finding finding =
-        start(own ? "not-about-libraries" : "unknown", shown_position(at));
+    Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
     finding.because.push_back(complaint.name);
     finding.remedy =

@@ -56,6 +56,13 @@ bool is_common_folder(const fs::path& folder) {
          folder.string().starts_with("/lib");
 }
 
+/// A folder inside a project for what is built, and no project of its own.
+bool is_build_folder(const fs::path& folder) {
+  const std::string name = text::lower(folder.filename().string());
+  return name.starts_with("build") || name.ends_with("build") || name == "out" || name == "obj" || name == "bin" ||
+         name == "debug" || name == "release" || name.starts_with("cmake-build");
+}
+
 /// The target of the first object that can be read: what a linker takes as its own.
 std::optional<Target> first_target(Evidence& evidence, const ToolCommand& command) {
   for (const auto& input : command.inputs) {
@@ -113,10 +120,12 @@ const Result<Facts>& Evidence::facts(const fs::path& file) {
 }
 
 bool Evidence::may_run(const ToolCommand& command) const {
-  if (!context_.may_ask || command.words.empty() || starts_others(command.words)) return false;
+  if (!context_.may_ask || command.words.empty()) return false;
   if (command.tool != Tool::driver && command.tool != Tool::linker) return false;
   const auto program = find_program(command.words[0]);
   if (!program) return false;
+  if (context_.typed) return true;
+  if (starts_others(command.words)) return false;
   // What was just unpacked, or lies in the project, is nobody's compiler yet.
   return !is_inside(command.folder, *program) && command.words[0].find("..") == std::string::npos;
 }
@@ -210,8 +219,11 @@ const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command
     }
   };
   for (const auto& folder : folders) add(folder);
-  // Builds for other machines and configurations lie beside.
-  for (const auto& folder : folders) add(folder.parent_path());
+  // Builds for other machines and configurations lie beside; what lies beside the project does not belong to it.
+  for (const auto& folder : folders) {
+    const fs::path parent = folder.parent_path();
+    if (!is_inside(parent, command.folder) || is_build_folder(folder)) add(parent);
+  }
   return near_.emplace(command.folder, std::move(found)).first->second;
 }
 
@@ -227,6 +239,7 @@ std::vector<fs::path> Evidence::files_near(const ToolCommand& command, const std
     }
   };
   add(command.folder);
+  if (is_build_folder(command.folder)) add(command.folder.parent_path());
   for (const auto& folder : command.include_folders) {
     if (!is_inside(command.folder, folder)) add(folder);
   }

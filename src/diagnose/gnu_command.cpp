@@ -229,7 +229,12 @@ class GnuReader {
         {"-non_shared", StepKind::only_static},       {"-static", StepKind::only_static},
         {"-Bdynamic", StepKind::any_linkage},         {"-dy", StepKind::any_linkage},
         {"-all_load", StepKind::whole_archive}};
+    if (passed_over_ > 0) {
+      --passed_over_;
+      return;
+    }
     if (!pending_.empty()) return linker_value(std::exchange(pending_, {}), word);
+    if (word == "-platform_version") passed_over_ = 3;  // system, its least version, that of its headers
     for (const auto& row : rows) {
       if (row.option == word) return add(row.kind);
     }
@@ -277,6 +282,7 @@ class GnuReader {
   const std::vector<std::string>& words_;
   size_t at_ = 0;
   std::string pending_;  ///< an option of the linker whose value comes next
+  int passed_over_ = 0;  ///< words that belong to the option before
   bool stops_early_ = false;
   bool wants_all_defined_ = false;
   bool allows_unresolved_ = false;

@@ -24,7 +24,8 @@ class Inputs {
       if (finding->cause == "quoting") return {std::move(*finding)};
       findings_.push_back(std::move(*finding));
     }
-    const auto split = std::find_if(findings_.begin(), findings_.end(), [](const Finding& f) { return f.cause == "quoting"; });
+    const auto split =
+        std::find_if(findings_.begin(), findings_.end(), [](const Finding& f) { return f.cause == "quoting"; });
     if (split != findings_.end()) return {*split};
     return std::move(findings_);
   }
@@ -71,25 +72,28 @@ class Inputs {
   // A library that no directory has.
 
   std::optional<Finding> not_found(const SceneInput& input) {
-    const std::string& name = input.asked.step.name;
+    const bool msvc = command_.family == CompilerFamily::msvc;
+    const std::string name = msvc ? library_stem(input.asked.step.name) : input.asked.step.name;
+    const std::string asked = msvc ? input.asked.step.name : "-l" + name;
     if (!input.passed_over.empty()) return passed_over(input);
     Finding finding = start("library-not-found", name);
     std::vector<std::string> searched;
     for (const auto& folder : command_.library_folders) searched.push_back(shown(folder));
     finding.because.push_back(
         searched.empty()
-            ? fmt::format("the command names no folder for -l{}, and the compiler's own have none", name)
-            : fmt::format("-l{} is neither in {} nor in the compiler's own folders", name, text::join(searched, ", ")));
+            ? fmt::format("the command names no folder for {}, and the compiler's own have none", asked)
+            : fmt::format("{} is neither in {} nor in the compiler's own folders", asked, text::join(searched, ", ")));
     if (auto found = only_shared(input)) return found;
     if (auto found = other_name(input)) return found;
     if (auto found = split_path(input)) return found;
     if (const auto file = another({}, name)) {
       finding.culprits.push_back(shown(*file) + " is it");
       const fs::path folder = file->parent_path();
-      finding.remedy = fmt::format("name its folder: -L{}", shown(folder));
-      set_command(finding, command_, with_put_before(command_, {"-L" + shown(folder)}));
-      if (command_.family == CompilerFamily::msvc)
-        set_command(finding, command_, with_input_replaced(command_, input.asked.word, {shown(*file)}));
+      finding.remedy =
+          msvc ? fmt::format("name the file: {}", shown(*file)) : fmt::format("name its folder: -L{}", shown(folder));
+      set_command(finding, command_,
+                  msvc ? with_input_replaced(command_, input.asked.word, {shown(*file)})
+                       : with_put_before(command_, {"-L" + shown(folder)}));
       return finding;
     }
     return nowhere(std::move(finding), input);

@@ -1,8 +1,11 @@
 #include "diagnose/load_causes.hpp"
 
+#include "base/quoting.hpp"
 #include "base/text.hpp"
+#include "binary/open.hpp"
 #include "diagnose/near_files.hpp"
 #include "fit/lane_system.hpp"
+#include "loader/search.hpp"
 #include "os/files.hpp"
 #include "stage/staged_list.hpp"
 
@@ -108,7 +111,7 @@ class LoadExplainer {
           "folder or LD_LIBRARY_PATH";
       return;
     }
-    if (other_version() || near()) return;
+    if (other_name() || other_version() || near()) return;
     finding_.cause = "runtime-file-missing";
     if (need != nullptr) because(need->why);
     advise_bringing(name_of(complaint_->name));
@@ -148,11 +151,41 @@ class LoadExplainer {
              : fmt::format("attach it: {}; fibula build then puts it beside the program", finding_.edit);
   }
 
+  /// A file that says itself that it is to be found under that name, and is not.
+  bool other_name() {
+    const std::string wanted = name_of(complaint_->name);
+    for (const auto& folder : folders_of_program()) {
+      for (const auto& name : files_directly_in(folder)) {
+        if (name.string().find(".so") == std::string::npos) continue;
+        const auto facts = inspect(folder / name);
+        if (!facts || facts->soname.value != wanted) continue;
+        finding_.cause = "soname";
+        finding_.culprits.push_back((folder / name).string());
+        because(fmt::format("{} says that its name is {}, and there is no file of that name", (folder / name).string(),
+                            wanted));
+        finding_.edit = fmt::format("ln -s {} {}", shell_word(name.string()), shell_word((folder / wanted).string()));
+        finding_.remedy = "give it that name: " + finding_.edit;
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /// Where the program's own run path leads, and where it lies.
+  std::vector<fs::path> folders_of_program() const {
+    if (program_.empty()) return {};
+    std::vector<fs::path> folders{program_.parent_path()};
+    const auto file = read_run_time_file(program_, Arch::unknown);
+    for (const auto& paths : file ? std::vector{file->runpath, file->rpath} : std::vector<std::vector<std::string>>()) {
+      for (const auto& path : paths) folders.emplace_back(expanded(path, *file));
+    }
+    return folders;
+  }
+
   /// The file is there under another version's name.
   bool other_version() {
     const std::string wanted = name_of(complaint_->name);
-    std::vector<fs::path> folders;
-    if (!program_.empty()) folders.push_back(program_.parent_path());
+    std::vector<fs::path> folders = folders_of_program();
     for (const auto& one : closure_) {
       if (!one.path.empty()) folders.push_back(fs::path(one.path).parent_path());
     }
@@ -303,6 +336,10 @@ class LoadExplainer {
       return;
     }
     finding_.culprits.push_back(where);
+    for (const auto& one : closure_) {
+      if (one.status == NeedStatus::found || one.status == NeedStatus::by_luck)
+        because(fmt::format("{} does not define it", one.path));
+    }
     finding_.remedy =
         "headers, link and run-time files are of different versions: build again with fibula build, which "
         "brings the files that the link was made with";
@@ -315,6 +352,11 @@ class LoadExplainer {
 
   /// A name that stays inside a program is in its own table, which is there unless it was stripped, and in its objects.
   bool program_defines(const std::string& symbol) const {
+    const auto opened = open_binary(program_, want_locals);
+    const Image* image = opened ? opened->image() : nullptr;
+    for (const auto& one : image == nullptr ? std::vector<ImageSymbol>() : image->symbols) {
+      if (one.defined && one.name == symbol) return true;
+    }
     if (context_.project == nullptr || context_.toolchain == nullptr) return false;
     for (const auto& lane : context_.project->lanes()) {
       for (const auto& output : context_.project->outputs()) {

@@ -95,6 +95,22 @@ bool may_be_command(std::string_view line) {
                      [&](std::string_view p) { return first.find(p) != std::string_view::npos; });
 }
 
+/// Quickly seen: what no tool's complaint is without.
+bool may_be_told(std::string_view line) {
+  static constexpr std::string_view marks[] = {": ",
+                                               ":err:",
+                                               "LNK",
+                                               " open ",
+                                               "referenced from:",
+                                               "duplicate symbol",
+                                               "Illegal",
+                                               "procedure entry point",
+                                               " because ",
+                                               "unimplemented function"};
+  return std::any_of(std::begin(marks), std::end(marks),
+                     [&](std::string_view mark) { return line.find(mark) != std::string_view::npos; });
+}
+
 class Reader {
  public:
   explicit Reader(const fs::path& folder) : folders_{folder} {}
@@ -121,11 +137,7 @@ class Reader {
     if (enters_folder(line) || goes_on(line)) return;
     const std::string_view command = without_prompt(line);
     if (may_be_command(command) && add_commands(command)) return;
-    const bool told =
-        line.find(": ") != std::string_view::npos || line.find("LNK") != std::string_view::npos ||
-        line.find(" open ") != std::string_view::npos || line.find("referenced from:") != std::string_view::npos ||
-        line.find("duplicate symbol") != std::string_view::npos || line.find("Illegal") != std::string_view::npos;
-    if (told) complain(line);
+    if (may_be_told(line)) complain(line);
   }
 
   bool enters_folder(std::string_view line) {

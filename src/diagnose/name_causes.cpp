@@ -184,7 +184,7 @@ class Names {
   }
 
   Result<uint64_t> visit_all_symbols(const fs::path& file, const SymbolVisitor& visit) const {
-    auto opened = open_binary(file, want_symbols | want_locals);
+    auto opened = open_binary(file, want_symbols | want_dynamic | want_locals);
     if (!opened) return pass(opened);
     const Image* image = opened->image();
     for (const auto& symbol : image == nullptr ? std::vector<ImageSymbol>() : image->symbols) {

@@ -79,20 +79,52 @@ std::vector<Complaint> missing_symbols(const std::vector<ClosureEntry>& closure,
   return complaints;
 }
 
+/// What lies beside who asks for it, and no run path leads there: glibc's and musl's loaders do not look.
+bool is_only_beside(const ClosureEntry& entry, Evidence& evidence) {
+  if (entry.status != NeedStatus::by_luck || environment("LD_LIBRARY_PATH")) return false;
+  const auto& user = evidence.facts(entry.needed_by);
+  if (!user || user->format.value != Format::elf) return false;
+  for (const auto* paths : {&user->runpath, &user->rpath}) {
+    for (const auto& path : paths->value.value_or(std::vector<std::string>())) {
+      if (!path.starts_with('/') && !path.starts_with('$')) return false;
+    }
+  }
+  return true;
+}
+
+/// What the system says before any loader looks.
+std::optional<Complaint> refused_by_the_system(const std::vector<std::string>& words, const fs::path& program,
+                                               Evidence& evidence) {
+  // Emulators and shells start what the system itself would not.
+  if ((absolute_path(evidence.context().folder) / words.front()).lexically_normal() != program) return std::nullopt;
+  std::error_code ignored;
+  const auto mode = fs::status(program, ignored).permissions();
+  const auto any = fs::perms::owner_exec | fs::perms::group_exec | fs::perms::others_exec;
+  if ((mode & any) == fs::perms::none) return Complaint{.kind = What::permission, .name = program.string()};
+  const auto opened = open_binary(program, want_dynamic);
+  const Image* image = opened ? opened->image() : nullptr;
+  if (image == nullptr || image->target.format != Format::elf) return std::nullopt;
+  const std::string loader(image->interpreter.value_or(std::string_view()));
+  if (image->target.arch == host_architecture() && !loader.empty() && !fs::exists(loader, ignored))
+    return Complaint{.kind = What::no_loader, .name = program.string(), .detail = loader};
+  return std::nullopt;
+}
+
 }  // namespace
 
 std::vector<Finding> start_findings(const std::vector<std::string>& words, Evidence& evidence) {
   const auto program = program_in(words, evidence);
   if (!program) return {};
+  ExplainContext context = evidence.context();
+  context.command = {program->string()};
+  if (const auto refused = refused_by_the_system(words, *program, evidence)) return load_findings({*refused}, context);
   const auto closure = closure_of(*program);
   if (!closure) return {};
   std::vector<Complaint> complaints;
   for (const auto& entry : *closure) {
-    if (is_bad(entry)) complaints.push_back(complaint_of(entry, *program));
+    if (is_bad(entry) || is_only_beside(entry, evidence)) complaints.push_back(complaint_of(entry, *program));
   }
   if (complaints.empty()) complaints = missing_symbols(*closure, *program);
-  ExplainContext context = evidence.context();
-  context.command = {program->string()};
   return load_findings(complaints, context);
 }
 

@@ -133,7 +133,11 @@ bool starts_others(const std::vector<std::string>& words) {
   static constexpr std::string_view loading[] = {
       "-fplugin=", "-fpass-plugin=", "-specs", "--specs", "-wrapper", "-B",         "--ld-path",     "-load",
       "-plugin",   "--plugin",       "-ccc-",  "-Xclang", "--config", "-fuse-ld=/", "-no-integrated"};
+  // Those of C libraries for controllers lie in the compiler's own folders.
+  static constexpr std::string_view known[] = {"--specs=nosys.specs", "--specs=nano.specs", "--specs=rdimon.specs",
+                                               "-specs=nosys.specs",  "-specs=nano.specs",  "-specs=rdimon.specs"};
   for (const auto& word : words) {
+    if (std::find(std::begin(known), std::end(known), word) != std::end(known)) continue;
     for (const auto flag : loading) {
       if (word.starts_with(flag) || word.find(",-plugin") != std::string::npos) return true;
     }

@@ -1,6 +1,7 @@
 #include "link/providers.hpp"
 
 #include "base/quoting.hpp"
+#include "base/text.hpp"
 #include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
 #include "os/files.hpp"
@@ -50,9 +51,17 @@ void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
   }
 }
 
+/// Import libraries that stand for many others ("Windows umbrella libraries"): the library itself is meant.
+bool is_umbrella(const fs::path& path) {
+  const std::string stem = text::lower(library_stem(path));
+  return stem.starts_with("mincore") || stem.starts_with("onecore") || stem.starts_with("windowsapp");
+}
+
 void search_system(Search& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
-    for (const auto& path : index.files_with(name)) search.look_into(path, {});
+    auto files = index.files_with(name);
+    std::stable_partition(files.begin(), files.end(), [](const fs::path& path) { return !is_umbrella(path); });
+    for (const auto& path : files) search.look_into(path, {});
   }
 }
 

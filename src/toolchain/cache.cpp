@@ -110,7 +110,8 @@ std::vector<std::string> influencing_environment() {
 std::string key_of(const fs::path& compiler, const Question& question) {
   std::error_code ignored;
   const auto real = fs::canonical(compiler, ignored);
-  std::string key = fmt::format("{}\n{}\n{}\n", compiler.string(), real.string(), to_text(stamp_of(real)));
+  // The number changes with what is read of the answers: those of an older tool say less.
+  std::string key = fmt::format("2\n{}\n{}\n{}\n", compiler.string(), real.string(), to_text(stamp_of(real)));
   for (const auto& flag : question.flags) key += flag + "\n";
   for (const auto& variable : influencing_environment()) key += variable + "\n";
   return key;

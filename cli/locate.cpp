@@ -1,0 +1,80 @@
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string name;
+  std::vector<std::string> folders;
+  bool only_shelf = false;
+};
+
+nlohmann::ordered_json hits_json(const std::vector<fibula::Hit>& hits) {
+  auto list = nlohmann::ordered_json::array();
+  for (const auto& hit : hits) {
+    nlohmann::ordered_json one{{"path", hit.path.string()}};
+    if (!hit.member.empty()) one["member"] = hit.member;
+    if (!hit.library.empty()) one["library"] = hit.library;
+    one["role"] = fibula::to_string(hit.role);
+    one["name"] = hit.name;
+    list.push_back(std::move(one));
+  }
+  return list;
+}
+
+void print_hits(const std::vector<fibula::Hit>& hits) {
+  std::vector<std::vector<Cell>> rows;
+  for (const auto& hit : hits) {
+    const std::string readable = fibula::readable_name(hit.name);
+    const std::string where =
+        hit.member.empty() ? hit.path.string() : fmt::format("{}({})", hit.path.string(), hit.member);
+    rows.push_back({{std::string(fibula::to_string(hit.role)),
+                     hit.role == fibula::HitRole::defines ? Style::strong : Style::plain},
+                    {readable},
+                    {hit.library, Style::faint},
+                    {where}});
+  }
+  print_table(rows);
+}
+
+int run(const Session& session, const Options& options) {
+  const auto shelf = session.shelf_here();
+  if (!shelf) return report(session, shelf.error());
+  const auto toolchain =
+      options.only_shelf ? fibula::Result<fibula::Toolchain>(fibula::fail({})) : fibula::ask({"g++"});
+  fibula::LocateContext context{.shelf = *shelf, .toolchain = toolchain ? &*toolchain : nullptr};
+  for (const auto& folder : options.folders) context.folders.emplace_back(folder);
+  const auto hits = [&] {
+    const SlowNotice notice("reading the names of libraries …");
+    return fibula::locate(options.name, context);
+  }();
+  if (!hits) return report(session, hits.error());
+  if (session.json) {
+    print_json({{"schema", "fibula.locate/1"}, {"hits", hits_json(*hits)}});
+  } else if (hits->empty()) {
+    print_line(fmt::format("nothing on the shelf{} has {}", options.only_shelf ? "" : " or in the compiler's folders",
+                           options.name));
+  } else {
+    print_hits(*hits);
+  }
+  return hits->empty() ? answer_is_no : all_good;
+}
+
+}  // namespace
+
+void add_locate(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("locate", "who defines, declares or needs a symbol, header or file")
+      .argument("NAME", options->name, "a symbol, plain or mangled, a C++ name, a file's name; * stands for anything")
+      .list("--in", "DIR", options->folders, "look into this folder too")
+      .flag("--only-shelf", options->only_shelf, "leave the system's folders out")
+      .example("  fibula locate tide_height\n  fibula locate 'harbour::*' --in build\n  fibula locate zlib.h")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli

@@ -1,0 +1,84 @@
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string name;
+  std::vector<std::string> lanes, functions;
+};
+
+nlohmann::ordered_json trials_json(const std::vector<fibula::Trial>& trials) {
+  auto list = nlohmann::ordered_json::array();
+  for (const auto& trial : trials) {
+    list.push_back({{"library", trial.library},
+                    {"lane", trial.lane},
+                    {"step", fibula::to_string(trial.step)},
+                    {"outcome", fibula::to_string(trial.outcome)},
+                    {"detail", trial.detail}});
+  }
+  return list;
+}
+
+void print_trials(const std::vector<fibula::Trial>& trials) {
+  std::vector<std::vector<Cell>> rows;
+  for (const auto& trial : trials) {
+    const bool good = trial.outcome == fibula::TrialOutcome::good,
+               failed = trial.outcome == fibula::TrialOutcome::failed;
+    const bool first = trial.step == fibula::TrialStep::compile;
+    rows.push_back({{first ? trial.library : "", Style::strong},
+                    {first ? trial.lane : ""},
+                    {good     ? "✓"
+                     : failed ? "✗"
+                              : "–",
+                     good     ? Style::good
+                     : failed ? Style::bad
+                              : Style::faint},
+                    {std::string(fibula::to_string(trial.step))},
+                    {trial.detail.empty() ? "not tried" : trial.detail, failed ? Style::bad : Style::faint}});
+  }
+  print_table(rows);
+}
+
+int run(const Session& session, const Options& options) {
+  const auto project = session.trusted_project();
+  if (!project) return report(session, project.error());
+  const auto here = project_at_hand(session, options.lanes);
+  if (!here) return report(session, here.error());
+  const auto trials = [&] {
+    const SlowNotice notice("compiling, linking and running …");
+    return fibula::try_libraries(here->project, here->lanes, here->shelf, options.name, options.functions);
+  }();
+  if (!trials) return report(session, trials.error());
+  if (session.json) {
+    print_json({{"schema", "fibula.trial/1"}, {"trials", trials_json(*trials)}});
+  } else if (trials->empty()) {
+    print_line("no library is attached here; take one onto the shelf, then: fibula attach NAME");
+  } else {
+    print_trials(*trials);
+  }
+  const bool failed = std::any_of(trials->begin(), trials->end(), [](const fibula::Trial& trial) {
+    return trial.outcome == fibula::TrialOutcome::failed;
+  });
+  return failed ? answer_is_no : all_good;
+}
+
+}  // namespace
+
+void add_trial(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("trial", "prove each library in each lane: compile, link, run")
+      .argument("NAME", options->name, "an attached library; left out: all of them", false)
+      .list("--lane", "NAME", options->lanes, "only this lane; several may be named")
+      .list("--function", "NAME", options->functions, "link this function, and not all that the headers declare")
+      .example("  fibula trial tidecalc --lane desk-debug")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli

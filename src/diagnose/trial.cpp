@@ -1,0 +1,313 @@
+#include <fibula/trial.hpp>
+
+#include "base/text.hpp"
+#include "base/toml.hpp"
+#include "diagnose/name_forms.hpp"
+#include "headers/declarations.hpp"
+#include "headers/header_folders.hpp"
+#include "os/files.hpp"
+#include "os/folder.hpp"
+#include "take/folder_card.hpp"
+
+#include <fibula/build.hpp>
+#include <fibula/fit.hpp>
+#include <fibula/run.hpp>
+#include <fibula/symbols.hpp>
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <set>
+
+namespace fibula {
+
+std::string_view to_string(TrialStep step) {
+  switch (step) {
+    case TrialStep::compile: return "compile";
+    case TrialStep::link: return "link";
+    case TrialStep::run: return "run";
+  }
+  return {};
+}
+
+std::string_view to_string(TrialOutcome outcome) {
+  switch (outcome) {
+    case TrialOutcome::good: return "good";
+    case TrialOutcome::failed: return "failed";
+    case TrialOutcome::not_tried: return "not-tried";
+  }
+  return {};
+}
+
+namespace {
+
+constexpr size_t most_names = 2'000;
+
+/// What the headers declare and the binaries have, by the names in the binaries.
+struct TriedNames {
+  std::set<std::string> symbols;
+  std::string version;  ///< a C function that takes nothing and gives a text
+};
+
+class LibraryTrial {
+ public:
+  LibraryTrial(const Project& project, const Lane& lane, const Shelf& shelf, const LibraryUse& use,
+               const std::vector<std::string>& functions)
+      : project_(project), lane_(lane), shelf_(shelf), use_(use), functions_(functions) {}
+
+  Result<std::vector<Trial>> run() {
+    for (const auto step : {TrialStep::compile, TrialStep::link, TrialStep::run})
+      trials_.push_back({.library = use_.name, .lane = lane_.name, .step = step});
+    const fs::path root = project_.root() / ".fibula" / "trial" / use_.name / lane_.name;
+    auto made = Folder::make(root);
+    if (!made) return pass(made);
+    auto own = Project::from_values({.root = root,
+                                     .outputs = {},
+                                     .libraries = project_.libraries(),
+                                     .lanes = {lane_},
+                                     .shelves = project_.shelves(),
+                                     .time_limit = 120});
+    if (!own) return pass(own);
+    if (auto chosen = choose(*own); !chosen) return fail(chosen.error());
+    if (trials_.front().outcome == TrialOutcome::failed) return std::move(trials_);
+    if (auto written = write_sources(*made); !written) return pass(written);
+    auto tried = Project::from_values({.root = root,
+                                       .outputs = outputs(),
+                                       .libraries = project_.libraries(),
+                                       .lanes = {lane_},
+                                       .shelves = project_.shelves(),
+                                       .time_limit = 120});
+    if (!tried) return pass(tried);
+    if (auto done = build_and_run(*tried); !done) return pass(done);
+    return std::move(trials_);
+  }
+
+ private:
+  Trial& at(TrialStep step) { return trials_[static_cast<size_t>(step)]; }
+  void fail_at(TrialStep step, std::string detail) {
+    at(step).outcome = TrialOutcome::failed;
+    at(step).detail = std::move(detail);
+  }
+
+  /// The version and variant that the lane gets.
+  Result<void> choose(const Project& own) {
+    const auto fit = fibula::fit(own.with_program_made_elsewhere(), lane_, shelf_);
+    if (!fit) return fail(fit.error());
+    const auto chosen = std::find_if(fit->libraries.begin(), fit->libraries.end(),
+                                     [&](const ChosenLibrary& one) { return one.name == use_.name; });
+    if (chosen == fit->libraries.end() || chosen->verdict == Verdict::misfit) {
+      const bool told = chosen != fit->libraries.end() && !chosen->misfits.empty();
+      fail_at(TrialStep::compile, told ? "does not fit: " + chosen->misfits.front().sentence() : "is not on the shelf");
+      return {};
+    }
+    auto card =
+        use_.folder.empty() ? shelf_.card(chosen->name, chosen->version) : card_of_folder(use_.folder, use_.name);
+    if (!card) return fail(card.error());
+    card_ = std::move(*card);
+    for (const auto& variant : card_.variants) {
+      if (variant.id == chosen->variant) variant_ = &variant;
+    }
+    return {};
+  }
+
+  bool is_cxx() const {
+    const bool header =
+        std::any_of(card_.public_headers.begin(), card_.public_headers.end(), [](const std::string& name) {
+          return name.ends_with(".hpp") || name.ends_with(".hh") || name.ends_with(".hxx") ||
+                 name.find('.') == std::string::npos;
+        });
+    return header || (variant_ != nullptr && variant_->fact("interface") == "C++");
+  }
+
+  std::vector<std::string> included() const {
+    std::vector<std::string> names;
+    const auto directories = card_.include_directories_for(variant_);
+    for (const auto& header : card_.public_headers) {
+      const std::string name = included_as(header, directories);
+      if (!name.empty() && !is_assembler_header(name)) names.push_back(name);
+    }
+    return names;
+  }
+
+  TriedNames names() const {
+    std::set<std::string> declared(functions_.begin(), functions_.end()), versions;
+    for (const auto& header : functions_.empty() ? card_.public_headers : std::vector<std::string>()) {
+      const auto text = read_text(card_.root / header);
+      for (auto& name : text ? functions_left_to_a_binary(*text) : std::vector<std::string>()) {
+        const bool tells = text->find("char *" + name + "(void)") != std::string::npos ||
+                           text->find("char* " + name + "(void)") != std::string::npos;
+        if (tells && text::lower(name).find("version") != std::string::npos) versions.insert(name);
+        declared.insert(std::move(name));
+      }
+    }
+    TriedNames found;
+    for (const auto& file : variant_ == nullptr ? std::vector<std::string>() : variant_->link) {
+      const auto visited = visit_symbols(card_.root / file, [&](const SymbolView& symbol) {
+        if (!symbol.defines || symbol.name.starts_with("__imp_") || symbol.binding == Binding::local) return;
+        std::string name = source_name(symbol.name);
+        name = name.substr(name.rfind(':') + 1);
+        const bool known = declared.contains(name) || (name.starts_with('_') && declared.contains(name.substr(1)));
+        if (!known || found.symbols.size() >= most_names) return;
+        found.symbols.emplace(symbol.name);
+        if (versions.contains(std::string(symbol.name))) found.version = symbol.name;
+      });
+      if (!visited) continue;  // the link tells what is wrong with it
+    }
+    return found;
+  }
+
+  Result<void> write_sources(const Folder& folder) {
+    const std::string ending = is_cxx() ? ".cpp" : ".c";
+    size_t number = 0;
+    headers_ = included();
+    for (const auto& header : headers_) {
+      if (auto made = write_if_new(folder, fmt::format("header_{}{}", number++, ending),
+                                   fmt::format("#include <{}>\n", header));
+          !made)
+        return made;
+    }
+    tried_ = names();
+    return write_if_new(folder, "trial" + ending, program_text());
+  }
+
+  /// What did not change keeps its times, and is not compiled again.
+  static Result<void> write_if_new(const Folder& folder, const std::string& name, const std::string& text) {
+    const auto there = read_text(folder.path() / name);
+    if (there && *there == text) return {};
+    return folder.write(name, text, Flush::later);
+  }
+
+  /// Names are as they stand in binaries: no header says otherwise.
+  std::string program_text() const {
+    std::string text = "#include <stdio.h>\n";
+    size_t number = 0;
+    for (const auto& symbol : tried_.symbols) {
+      text +=
+          fmt::format("extern {}char fibula_name_{} __asm__(\"{}\");\n", is_cxx() ? "\"C\" " : "", number++, symbol);
+    }
+    if (!tried_.version.empty())
+      text += fmt::format("extern {}const char* {}(void);\n", is_cxx() ? "\"C\" " : "", tried_.version);
+    text += "static const void* volatile names[] = {0";
+    for (size_t i = 0; i < number; ++i) text += fmt::format(", &fibula_name_{}", i);
+    text +=
+        "};\nint main(void) {\n  unsigned long found = 0;\n"
+        "  for (unsigned long i = 1; i < sizeof names / sizeof names[0]; ++i) found += names[i] != 0;\n";
+    if (!tried_.version.empty()) text += fmt::format("  puts({}());\n", tried_.version);
+    return text + fmt::format("  return found == {} ? 0 : 1;\n}}\n", number);
+  }
+
+  std::vector<Output> outputs() const {
+    const std::string ending = is_cxx() ? ".cpp" : ".c";
+    std::string standard;
+    for (const auto& output : project_.outputs()) {
+      if ((output.standard.find("++") != std::string::npos) == is_cxx() && standard.empty()) standard = output.standard;
+    }
+    std::vector<Output> all;
+    if (!headers_.empty())
+      all.push_back({.name = "headers",
+                     .kind = OutputKind::static_library,
+                     .sources = {},
+                     .uses = std::vector{use_.name},
+                     .standard = standard});
+    for (size_t i = 0; i < headers_.size(); ++i) all.back().sources.push_back(fmt::format("header_{}{}", i, ending));
+    all.push_back(
+        {.name = "trial", .sources = {"trial" + ending}, .uses = std::vector{use_.name}, .standard = standard});
+    return all;
+  }
+
+  Result<void> build_and_run(const Project& own) {
+    auto report = build(own, lane_, shelf_, {.keep_going = true});
+    if (!report) return pass(report);
+    for (const auto& step : report->steps) {
+      if (!step.good && step.kind == BuildStep::Kind::compile) return told(TrialStep::compile, failure(step));
+    }
+    at(TrialStep::compile).outcome = TrialOutcome::good;
+    at(TrialStep::compile).detail = text::count(headers_.size(), "header") + ", each alone";
+    for (const auto& misfit : report->misfits) {
+      if (misfit.verdict == Verdict::misfit) return told(TrialStep::link, misfit.sentence());
+    }
+    for (const auto& step : report->steps) {
+      if (!step.good) return told(TrialStep::link, failure(step));
+    }
+    const auto product = std::find_if(report->products.begin(), report->products.end(),
+                                      [](const BuiltOutput& one) { return one.output == "trial"; });
+    if (product == report->products.end()) return told(TrialStep::link, "nothing was linked");
+    at(TrialStep::link).outcome = TrialOutcome::good;
+    at(TrialStep::link).detail = text::count(tried_.symbols.size(), "function");
+    if (tried_.symbols.empty()) at(TrialStep::link).detail = "headers only";
+    return start(own, report->target, product->path);
+  }
+
+  Result<void> start(const Project& own, const Target& target, const fs::path& program) {
+    if (const auto can = can_start(lane_, target, own); !can) {
+      at(TrialStep::run).detail = can.error().what;
+      return {};
+    }
+    const auto heard = run_and_listen(run_command(lane_, program, {}));
+    if (!heard) return told(TrialStep::run, heard.error().what);
+    if (heard->status != 0)
+      return told(TrialStep::run,
+                  fmt::format("ends with status {}: {}", heard->status, text::trim(heard->err + heard->out)));
+    at(TrialStep::run).outcome = TrialOutcome::good;
+    const std::string said(text::trim(heard->out));
+    at(TrialStep::run).detail =
+        tried_.version.empty() ? "starts and ends" : fmt::format("{}() says {}", tried_.version, said);
+    return {};
+  }
+
+  Result<void> told(TrialStep step, std::string detail) {
+    fail_at(step, std::move(detail));
+    return {};
+  }
+
+  /// The first line with an error, and which header it is about.
+  std::string failure(const BuildStep& step) const {
+    std::string name = fs::path(step.subject).stem().string();
+    if (name.starts_with("header_")) {
+      const size_t number = std::strtoul(name.c_str() + 7, nullptr, 10);
+      name = number < headers_.size() ? headers_[number] + " alone" : name;
+    }
+    for (const auto line : text::lines(step.log)) {
+      if (line.find("error") != std::string_view::npos || line.find("undefined") != std::string_view::npos)
+        return fmt::format("{}: {}", name, text::trim(line));
+    }
+    return name + ": " + std::string(text::trim(step.log));
+  }
+
+  const Project& project_;
+  const Lane& lane_;
+  const Shelf& shelf_;
+  const LibraryUse& use_;
+  const std::vector<std::string>& functions_;
+  Card card_;
+  const Variant* variant_ = nullptr;
+  std::vector<std::string> headers_;
+  TriedNames tried_;
+  std::vector<Trial> trials_;
+};
+
+}  // namespace
+
+Result<std::vector<Trial>> try_libraries(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
+                                         const std::string& name, const std::vector<std::string>& functions) {
+  std::vector<Trial> all;
+  std::vector<std::string> known;
+  bool found = false;
+  for (const auto& use : project.libraries()) {
+    known.push_back(use.name);
+    if (!name.empty() && use.name != name) continue;
+    found = true;
+    for (const auto& lane : lanes) {
+      auto tried = LibraryTrial(project, lane, shelf, use, functions).run();
+      if (!tried) return tried;
+      all.insert(all.end(), std::make_move_iterator(tried->begin()), std::make_move_iterator(tried->end()));
+    }
+  }
+  if (found || name.empty()) return all;
+  return fail({.code = Code::usage,
+               .what = fmt::format("does not attach {}", name),
+               .file = project.file().string(),
+               .hint = known.empty() ? fmt::format("attach it first: fibula attach {}", name)
+                                     : fmt::format("it attaches {}", text::join(known, ", "))});
+}
+
+}  // namespace fibula

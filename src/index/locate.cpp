@@ -1,0 +1,55 @@
+#include <fibula/locate.hpp>
+
+#include "index/name_index.hpp"
+#include "os/files.hpp"
+
+#include <algorithm>
+#include <set>
+#include <tuple>
+
+namespace fibula {
+namespace {
+
+std::vector<IndexedPlace> places_of(const LocateContext& context) {
+  std::vector<IndexedPlace> places;
+  for (const auto& name : context.shelf.names()) {
+    const auto versions = context.shelf.versions(name);
+    for (const auto& card : versions ? *versions : std::vector<Card>())
+      places.push_back({.folder = card.root, .library = name, .deep = true});
+  }
+  for (const auto& folder : context.folders) places.push_back({.folder = absolute_path(folder), .deep = true});
+  if (context.toolchain == nullptr) return places;
+  for (const auto& folder : context.toolchain->library_directories) places.push_back({.folder = folder});
+  for (const auto& folder : context.toolchain->include_directories)
+    places.push_back({.folder = folder, .only_file_names = true});
+  return places;
+}
+
+}  // namespace
+
+std::string_view to_string(HitRole role) {
+  switch (role) {
+    case HitRole::defines: return "defines";
+    case HitRole::needs: return "needs";
+    case HitRole::declares: return "declares";
+  }
+  return {};
+}
+
+Result<std::vector<Hit>> locate(const std::string& name, const LocateContext& context) {
+  if (name.empty())
+    return fail({.code = Code::usage, .what = "no name was given", .hint = "name a symbol, a header or a file"});
+  auto index = NameIndex::open(context.cache);
+  if (!index) return pass(index);
+  const auto places = places_of(context);
+  if (auto current = index->bring_up_to_date(places); !current) return pass(current);
+  auto hits = index->find(name, places, context.most);
+  if (!hits) return hits;
+  const auto rank = [](const Hit& hit) {
+    return std::tuple(hit.role, hit.library.empty(), hit.path, hit.member, hit.name);
+  };
+  std::sort(hits->begin(), hits->end(), [&](const Hit& a, const Hit& b) { return rank(a) < rank(b); });
+  return hits;
+}
+
+}  // namespace fibula

@@ -1,0 +1,225 @@
+#include "index/name_index.hpp"
+
+#include "base/text.hpp"
+#include "headers/declarations.hpp"
+#include "headers/header_folders.hpp"
+#include "os/files.hpp"
+#include "os/folder.hpp"
+#include "os/host.hpp"
+#include "os/stamp.hpp"
+
+#include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace fibula {
+namespace {
+
+// place: a folder with the stamps of all folders below it that were read, as one text.
+// file: a file of a place. name: what it has; `plain` is the last part of a C++ name, which people type.
+constexpr const char* schema =
+    "CREATE TABLE IF NOT EXISTS place(id INTEGER PRIMARY KEY, folder TEXT UNIQUE, stamps TEXT, library TEXT);"
+    "CREATE TABLE IF NOT EXISTS file(id INTEGER PRIMARY KEY, place INT, path TEXT, stamp TEXT);"
+    "CREATE INDEX IF NOT EXISTS file_place ON file(place);"
+    "CREATE TABLE IF NOT EXISTS name(name TEXT, plain TEXT, file INT, role INT, member TEXT);"
+    "CREATE INDEX IF NOT EXISTS by_name ON name(name);"
+    "CREATE INDEX IF NOT EXISTS by_plain ON name(plain) WHERE plain IS NOT NULL;"
+    "CREATE INDEX IF NOT EXISTS by_file ON name(file);";
+
+std::string stamps_of(const IndexedPlace& place) {
+  std::string all = to_text(stamp_of(place.folder));
+  if (!place.deep) return all;
+  std::error_code error;
+  std::vector<fs::path> folders;
+  for (fs::recursive_directory_iterator it(place.folder, fs::directory_options::skip_permission_denied, error), end;
+       !error && it != end; it.increment(error)) {
+    std::error_code ignored;
+    if (it->is_directory(ignored) && !it->is_symlink(ignored)) folders.push_back(it->path());
+  }
+  std::sort(folders.begin(), folders.end());
+  for (const auto& folder : folders) all += "\n" + to_text(stamp_of(folder));
+  return all;
+}
+
+std::vector<fs::path> files_of(const IndexedPlace& place) {
+  std::vector<fs::path> files;
+  if (place.deep) {
+    const auto below = files_below(place.folder);
+    for (const auto& file : below ? *below : std::vector<fs::path>()) files.push_back(place.folder / file);
+  } else {
+    for (const auto& file : files_directly_in(place.folder)) files.push_back(place.folder / file);
+  }
+  std::erase_if(files, [](const fs::path& file) {
+    const std::string ending = file.extension().string();
+    return !has_library_name(file) && !is_header_name(file.filename().string()) && ending != ".o" && ending != ".obj";
+  });
+  return files;
+}
+
+/// `height` of `_ZN4tide6heightEi`; empty for names that are not mangled.
+std::string plain_part(std::string_view symbol) {
+  std::string name = readable_name(symbol);
+  if (name == symbol) return {};
+  int angle = 0;
+  for (size_t i = 0; i < name.size(); ++i) {
+    if (name[i] == '<') ++angle;
+    if (name[i] == '>') --angle;
+    if (name[i] != '(' || angle != 0 || i == 0) continue;
+    name.resize(i);
+    break;
+  }
+  const size_t colons = name.rfind("::");
+  return colons == std::string::npos ? name : name.substr(colons + 2);
+}
+
+bool has_pattern(std::string_view name) {
+  return name.find_first_of("*?") != std::string_view::npos;
+}
+
+}  // namespace
+
+Result<NameIndex> NameIndex::open(const Cache& cache) {
+  const fs::path folder = cache.folder();
+  if (!folder.empty()) {
+    if (auto made = Folder::make(folder); !made) return fail(made.error());
+  }
+  auto database = Database::open(folder.empty() ? fs::path(":memory:") : folder / "names-1.sqlite");
+  if (!database) return pass(database);
+  // It is a cache: what is lost with the power is read again.
+  if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
+  if (auto made = database->run(schema); !made) return pass(made);
+  return NameIndex(std::move(*database));
+}
+
+Result<void> NameIndex::bring_up_to_date(const std::vector<IndexedPlace>& places) {
+  std::vector<const IndexedPlace*> changed;
+  auto known = database_.prepare("SELECT stamps FROM place WHERE folder = ?");
+  if (!known) return pass(known);
+  for (const auto& place : places) {
+    const std::string folder = place.folder.string(), stamps = stamps_of(place);
+    known->text(1, folder);
+    const bool current = known->step() && known->text_of(0) == stamps;
+    known->again();
+    if (!current) changed.push_back(&place);
+  }
+  if (changed.empty()) return {};
+  if (auto begun = database_.run("BEGIN IMMEDIATE"); !begun) return begun;
+  for (const auto* place : changed) {
+    if (auto read = read_place(*place); !read) {
+      (void)database_.run("ROLLBACK");
+      return read;
+    }
+  }
+  return database_.run("COMMIT");
+}
+
+Result<void> NameIndex::read_place(const IndexedPlace& place) {
+  const std::string folder = place.folder.string(), stamps = stamps_of(place);
+  auto put = database_.prepare(
+      "INSERT INTO place(folder, stamps, library) VALUES(?, ?, ?) ON CONFLICT(folder) DO UPDATE SET stamps = "
+      "excluded.stamps, library = excluded.library RETURNING id");
+  if (!put) return pass(put);
+  put->text(1, folder).text(2, stamps).text(3, place.library);
+  if (!put->step()) return fail({.code = Code::io, .what = "the index of names cannot be written", .file = folder});
+  const int64_t id = put->number_of(0);
+  put->again();
+  std::map<std::string, std::pair<int64_t, std::string>> old;
+  auto files = database_.prepare("SELECT id, path, stamp FROM file WHERE place = ?");
+  if (!files) return pass(files);
+  files->number(1, id);
+  while (files->step()) old[files->text_of(1)] = {files->number_of(0), files->text_of(2)};
+  auto forget = database_.prepare("DELETE FROM file WHERE id = ?");
+  auto forget_names = database_.prepare("DELETE FROM name WHERE file = ?");
+  if (!forget || !forget_names) return fail({.code = Code::io, .what = "the index of names cannot be written"});
+  const auto drop = [&](int64_t file) {
+    forget->number(1, file).step();
+    forget->again();
+    forget_names->number(1, file).step();
+    forget_names->again();
+  };
+  for (const auto& file : files_of(place)) {
+    const std::string stamp = to_text(stamp_of(file));
+    const auto known = old.find(file.string());
+    const bool same = known != old.end() && known->second.second == stamp;
+    if (known != old.end() && !same) drop(known->second.first);
+    if (known != old.end()) old.erase(known);
+    if (same) continue;
+    if (auto read = read_file(file, id, stamp, place.only_file_names); !read) return read;
+  }
+  for (const auto& [path, file] : old) drop(file.first);
+  return {};
+}
+
+Result<void> NameIndex::read_file(const fs::path& file, int64_t place, const std::string& stamp, bool only_name) {
+  auto put = database_.prepare("INSERT INTO file(place, path, stamp) VALUES(?, ?, ?)");
+  auto put_name =
+      database_.prepare("INSERT INTO name(name, plain, file, role, member) VALUES(?, NULLIF(?, ''), ?, ?, ?)");
+  if (!put) return pass(put);
+  if (!put_name) return pass(put_name);
+  const std::string path = file.string(), file_name = file.filename().string();
+  put->number(1, place).text(2, path).text(3, stamp).step();
+  const int64_t id = database_.last_row();
+  const auto add = [&](std::string_view name, std::string_view plain, HitRole role, std::string_view member) {
+    put_name->text(1, name).text(2, plain).number(3, id).number(4, static_cast<int>(role)).text(5, member).step();
+    put_name->again();
+  };
+  add(file_name, {}, HitRole::declares, {});
+  if (only_name) return {};
+  if (is_header_name(file_name)) {
+    const auto text = read_text(file, 8U << 20U);
+    for (const auto& function : text ? functions_left_to_a_binary(*text) : std::vector<std::string>())
+      add(function, {}, HitRole::declares, {});
+    return {};
+  }
+  std::set<std::string, std::less<>> seen;
+  const auto visited = visit_symbols(file, [&](const SymbolView& symbol) {
+    const auto role = symbol.defines ? HitRole::defines : HitRole::needs;
+    const std::string key = std::string(symbol.name) + (symbol.defines ? "d" : "n") + std::string(symbol.member);
+    if (seen.insert(key).second) add(symbol.name, plain_part(symbol.name), role, symbol.member);
+  });
+  // What cannot be read as a library has no names.
+  (void)visited.has_value();
+  return {};
+}
+
+Result<std::vector<Hit>> NameIndex::find(const std::string& name, const std::vector<IndexedPlace>& places,
+                                         size_t most) {
+  const bool pattern = has_pattern(name);
+  const size_t bracket = name.find('(');
+  const std::string readable = name.substr(0, bracket);
+  const size_t colons = readable.rfind("::");
+  const std::string plain = colons == std::string::npos ? readable : readable.substr(colons + 2);
+  const char* sql =
+      pattern
+          ? "SELECT name.name, role, member, path, library, folder FROM name JOIN file ON file.id = file JOIN place ON "
+            "place.id = place WHERE name GLOB ?1 OR plain GLOB ?2 LIMIT ?3"
+          : "SELECT name.name, role, member, path, library, folder FROM name JOIN file ON file.id = file JOIN place ON "
+            "place.id = place WHERE name.name = ?1 OR plain = ?2 LIMIT ?3";
+  auto found = database_.prepare(sql);
+  if (!found) return pass(found);
+  found->text(1, name).text(2, plain).number(3, static_cast<int64_t>(most * 20));
+  std::set<std::string, std::less<>> wanted;
+  for (const auto& place : places) wanted.insert(place.folder.string());
+  std::vector<Hit> hits;
+  while (found->step() && hits.size() < most) {
+    Hit hit{.path = found->text_of(3),
+            .member = found->text_of(2),
+            .library = found->text_of(4),
+            .role = static_cast<HitRole>(found->number_of(1)),
+            .name = found->text_of(0)};
+    if (!wanted.contains(found->text_of(5))) continue;
+    // Of a C++ name with its namespaces, the whole must be what was asked for.
+    if (colons != std::string::npos && hit.name != name && !pattern) {
+      const std::string whole = readable_name(hit.name);
+      const bool same = bracket == std::string::npos ? whole.substr(0, whole.find('(')) == readable : whole == name;
+      if (!same) continue;
+    }
+    hits.push_back(std::move(hit));
+  }
+  return hits;
+}
+
+}  // namespace fibula
