@@ -35,9 +35,9 @@ void print_hits(const std::vector<fibula::Hit>& hits) {
         hit.member.empty() ? hit.path.string() : fmt::format("{}({})", hit.path.string(), hit.member);
     rows.push_back({{std::string(fibula::to_string(hit.role)),
                      hit.role == fibula::HitRole::defines ? Style::strong : Style::plain},
-                    {readable},
                     {hit.library, Style::faint},
-                    {where}});
+                    {where},
+                    {readable}});
   }
   print_table(rows);
 }

@@ -185,6 +185,27 @@ std::vector<GlobStep> glob_steps(std::string_view pattern) {
 
 }  // namespace
 
+bool matches(std::string_view pattern, std::string_view text) {
+  // Only the last star is ever gone back to: the time is the product of the lengths at most.
+  size_t at = 0, next = 0, star = std::string_view::npos, from = 0;
+  while (at < text.size()) {
+    if (next < pattern.size() && (pattern[next] == '?' || pattern[next] == text[at]) && pattern[next] != '*') {
+      ++at;
+      ++next;
+    } else if (next < pattern.size() && pattern[next] == '*') {
+      star = next++;
+      from = at;
+    } else if (star != std::string_view::npos) {
+      next = star + 1;
+      at = ++from;
+    } else {
+      return false;
+    }
+  }
+  while (next < pattern.size() && pattern[next] == '*') ++next;
+  return next == pattern.size();
+}
+
 // All ways to match go forward side by side, a character at a time: the time is the product of the lengths at most,
 // however many stars there are. `reached[i]`: what was read so far can be what the first i steps stand for.
 bool glob_matches(std::string_view pattern, std::string_view path) {

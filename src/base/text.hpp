@@ -27,6 +27,8 @@ bool is_utf8(std::string_view text);
 /// The candidate that `word` was probably meant to be, or an empty string when none is near.
 std::string closest(std::string_view word, std::span<const std::string> candidates);
 
+/// `*` stands for any text, `?` for any character.
+bool matches(std::string_view pattern, std::string_view text);
 /// Shell-like match of a path with `/` separators: `*` and `?` within one part, `**` across parts.
 bool glob_matches(std::string_view pattern, std::string_view path);
 

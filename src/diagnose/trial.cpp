@@ -103,6 +103,10 @@ class LibraryTrial {
         use_.folder.empty() ? shelf_.card(chosen->name, chosen->version) : card_of_folder(use_.folder, use_.name);
     if (!card) return fail(card.error());
     card_ = std::move(*card);
+    const Target& target = fit->toolchain.target;
+    const bool underscore = family_of(target.format) == Format::macho ||
+                            (family_of(target.format) == Format::pe && target.arch == Arch::x86);
+    prefix_ = underscore ? "_" : "";
     for (const auto& variant : card_.variants) {
       if (variant.id == chosen->variant) variant_ = &variant;
     }
@@ -128,6 +132,23 @@ class LibraryTrial {
     return names;
   }
 
+  /// What is built for the lane is not there yet: its sources tell, where they are C.
+  TriedNames names_of_sources(const std::set<std::string>& declared) const {
+    TriedNames found;
+    if (is_cxx()) return found;
+    const auto files = files_below(card_.root);
+    for (const auto& file : files ? *files : std::vector<fs::path>()) {
+      const auto text = file.extension() == ".c" ? read_text(card_.root / file) : Result<std::string>(fail({}));
+      if (!text) continue;
+      const auto names = names_in_source(*text);
+      if (names.has_main) continue;
+      for (const auto& name : names.defines) {
+        if (declared.contains(name)) found.symbols.insert(prefix_ + name);
+      }
+    }
+    return found;
+  }
+
   TriedNames names() const {
     std::set<std::string> declared(functions_.begin(), functions_.end()), versions;
     for (const auto& header : functions_.empty() ? card_.public_headers : std::vector<std::string>()) {
@@ -140,6 +161,7 @@ class LibraryTrial {
       }
     }
     TriedNames found;
+    if (card_.comes_as_source()) return names_of_sources(declared);
     for (const auto& file : variant_ == nullptr ? std::vector<std::string>() : variant_->link) {
       const auto visited = visit_symbols(card_.root / file, [&](const SymbolView& symbol) {
         if (!symbol.defines || symbol.name.starts_with("__imp_") || symbol.binding == Binding::local) return;
@@ -209,8 +231,8 @@ class LibraryTrial {
                      .uses = std::vector{use_.name},
                      .standard = standard});
     for (size_t i = 0; i < headers_.size(); ++i) all.back().sources.push_back(fmt::format("header_{}{}", i, ending));
-    all.push_back(
-        {.name = "trial", .sources = {"trial" + ending}, .uses = std::vector{use_.name}, .standard = standard});
+    // What the library needs itself may be another one that is attached; what nothing needs is left out of the link.
+    all.push_back({.name = "trial", .sources = {"trial" + ending}, .standard = standard});
     return all;
   }
 
@@ -233,7 +255,9 @@ class LibraryTrial {
     if (product == report->products.end()) return told(TrialStep::link, "nothing was linked");
     at(TrialStep::link).outcome = TrialOutcome::good;
     at(TrialStep::link).detail = text::count(tried_.symbols.size(), "function");
-    if (tried_.symbols.empty()) at(TrialStep::link).detail = "headers only";
+    const bool only_headers = variant_ == nullptr && !card_.comes_as_source();
+    if (tried_.symbols.empty())
+      at(TrialStep::link).detail = only_headers ? "headers only" : "no function that its headers declare by name";
     return start(own, report->target, product->path);
   }
 
@@ -279,6 +303,7 @@ class LibraryTrial {
   const LibraryUse& use_;
   const std::vector<std::string>& functions_;
   Card card_;
+  std::string prefix_;  ///< before C names of the lane's objects
   const Variant* variant_ = nullptr;
   std::vector<std::string> headers_;
   TriedNames tried_;

@@ -75,6 +75,20 @@ std::string plain_part(std::string_view symbol) {
   return colons == std::string::npos ? name : name.substr(colons + 2);
 }
 
+/// Whether a C++ name with its namespaces is what was asked for, with or without its parameters.
+bool reads_as(const std::string& symbol, const std::string& asked) {
+  const std::string whole = readable_name(symbol);
+  if (asked.find('(') != std::string::npos) return whole == asked;
+  std::string name = whole;
+  int angle = 0;
+  for (size_t i = 1; i < name.size(); ++i) {
+    if (name[i] == '<') ++angle;
+    if (name[i] == '>') --angle;
+    if (name[i] == '(' && angle == 0) name.resize(i);
+  }
+  return text::matches(asked, name);
+}
+
 bool has_pattern(std::string_view name) {
   return name.find_first_of("*?") != std::string_view::npos;
 }
@@ -167,7 +181,9 @@ Result<void> NameIndex::read_file(const fs::path& file, int64_t place, const std
     put_name->again();
   };
   add(file_name, {}, HitRole::declares, {});
-  if (only_name) return {};
+  // Under its other names a library is the same file.
+  std::error_code ignored;
+  if (only_name || fs::is_symlink(file, ignored)) return {};
   if (is_header_name(file_name)) {
     const auto text = read_text(file, 8U << 20U);
     for (const auto& function : text ? functions_left_to_a_binary(*text) : std::vector<std::string>())
@@ -211,12 +227,7 @@ Result<std::vector<Hit>> NameIndex::find(const std::string& name, const std::vec
             .role = static_cast<HitRole>(found->number_of(1)),
             .name = found->text_of(0)};
     if (!wanted.contains(found->text_of(5))) continue;
-    // Of a C++ name with its namespaces, the whole must be what was asked for.
-    if (colons != std::string::npos && hit.name != name && !pattern) {
-      const std::string whole = readable_name(hit.name);
-      const bool same = bracket == std::string::npos ? whole.substr(0, whole.find('(')) == readable : whole == name;
-      if (!same) continue;
-    }
+    if (colons != std::string::npos && hit.name != name && !reads_as(hit.name, name)) continue;
     hits.push_back(std::move(hit));
   }
   return hits;
