@@ -185,6 +185,15 @@ std::vector<GlobStep> glob_steps(std::string_view pattern) {
 
 }  // namespace
 
+bool has_word(std::string_view text, std::string_view word) {
+  for (size_t at = 0; (at = text.find(word, at)) != std::string_view::npos; at += word.size()) {
+    const bool begins = at == 0 || !is_identifier_character(text[at - 1]);
+    const bool ends = at + word.size() == text.size() || !is_identifier_character(text[at + word.size()]);
+    if (begins && ends) return true;
+  }
+  return false;
+}
+
 bool matches(std::string_view pattern, std::string_view text) {
   // Only the last star is ever gone back to: the time is the product of the lengths at most.
   size_t at = 0, next = 0, star = std::string_view::npos, from = 0;

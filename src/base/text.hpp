@@ -27,6 +27,9 @@ bool is_utf8(std::string_view text);
 /// The candidate that `word` was probably meant to be, or an empty string when none is near.
 std::string closest(std::string_view word, std::span<const std::string> candidates);
 
+/// Whether an identifier stands in a text as a whole.
+bool has_word(std::string_view text, std::string_view word);
+
 /// `*` stands for any text, `?` for any character.
 bool matches(std::string_view pattern, std::string_view text);
 /// Shell-like match of a path with `/` separators: `*` and `?` within one part, `**` across parts.

@@ -4,6 +4,9 @@
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/header_places.hpp"
+#include "diagnose/library_advice.hpp"
+#include "diagnose/split_words.hpp"
+#include "diagnose/tested_macros.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -94,11 +97,11 @@ class Compile {
     finding.because.push_back(at.line == 0 ? fmt::format("{} includes {}", at.file, complaint.name)
                                            : fmt::format("{}:{} includes {}", at.file, at.line, complaint.name));
     const HeaderPlaces places(command_, evidence_, place(at.file), complaint.name);
-    if (split_folder(finding)) return finding;
+    if (auto split = in_two_words()) return *split;
     if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
     if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
     if (const auto near = places.near()) return in_folder(std::move(finding), complaint, *near);
-    if (const auto hit = places.on_shelf()) return on_shelf(std::move(finding), at, *hit);
+    if (const auto hit = places.on_shelf()) return on_shelf(std::move(finding), *hit);
     if (const auto system = places.of_other_system()) {
       finding.cause = "wrong-platform";
       finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
@@ -112,29 +115,6 @@ class Compile {
     finding.remedy =
         "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
     return finding;
-  }
-
-  bool split_folder(Finding& finding) {
-    if (command_ == nullptr) return false;
-    const auto& words = command_->words;
-    for (size_t i = 1; i + 1 < words.size(); ++i) {
-      const bool apart = words[i - 1] == "-I" || words[i - 1] == "-isystem";
-      const std::string begin = words[i].starts_with("-I") ? words[i].substr(2) : apart ? words[i] : std::string();
-      std::error_code ignored;
-      const fs::path whole = folder() / (begin + " " + words[i + 1]);
-      if (begin.empty() || !fs::is_directory(whole, ignored)) continue;
-      Words joined = words;
-      joined[i] += " " + words[i + 1];
-      joined.erase(joined.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-      finding.cause = "quoting";
-      finding.culprits.push_back(shown(whole));
-      finding.because.push_back(
-          fmt::format("the folder {} is there, and the command has it as two words", shown(whole)));
-      finding.remedy = "quote it where the command is written";
-      edit_command(finding, joined);
-      return true;
-    }
-    return false;
   }
 
   void edit_command(Finding& finding, const Words& words) {
@@ -193,22 +173,15 @@ class Compile {
     return finding;
   }
 
-  Finding on_shelf(Finding finding, const Position& at, const ShelfHeader& hit) {
+  Finding on_shelf(Finding finding, const ShelfHeader& hit) {
     finding.culprits.push_back(hit.file.string());
     finding.because.push_back(fmt::format("{} {} has {}", hit.library, hit.version, hit.as_written ? "it" : hit.name));
     const bool attached = hit.attached;
-    if (!attached) {
-      finding.edit = "fibula attach " + shell_word(hit.library);
-      finding.remedy = "attach it: " + finding.edit;
-    } else if (hit.as_written) {
-      finding.remedy = fmt::format(
-          "{} is attached: build with fibula build, or hand @.fibula/<lane>/compile.rsp to the compiler", hit.library);
-    }
+    if (!attached || hit.as_written) advise_using(finding, hit.library, evidence_.context().project, "compile.rsp");
     if (!hit.as_written) {
       finding.cause = "header-name";
       const std::string spelling = fmt::format("write #include <{}>", hit.name);
       finding.remedy = attached ? spelling : fmt::format("{}, and {}", spelling, finding.remedy);
-      (void)at;
     }
     return finding;
   }
@@ -217,24 +190,12 @@ class Compile {
     Finding finding = start("file-not-found", complaint.name);
     finding.because.push_back(fmt::format("the command compiles {}, and it is not there", complaint.name));
     finding.remedy = "correct its path in the command";
-    if (command_ == nullptr) return finding;
-    const auto& words = command_->words;
-    for (size_t i = 1; i + 1 < words.size(); ++i) {
-      std::error_code ignored;
-      const bool named = words[i] == complaint.name || words[i + 1] == complaint.name;
-      if (!named || !fs::exists(folder() / (words[i] + " " + words[i + 1]), ignored)) continue;
-      Words joined = words;
-      joined[i] += " " + words[i + 1];
-      joined.erase(joined.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-      finding.cause = "quoting";
-      finding.subject = joined[i];
-      finding.because = {fmt::format("{} is there, and the command has it as two words", joined[i])};
-      finding.remedy = "quote it where the command is written";
-      edit_command(finding, joined);
-      return finding;
-    }
-    if (split_folder(finding)) return finding;
+    if (auto split = in_two_words()) return *split;
     return finding;
+  }
+
+  std::optional<Finding> in_two_words() const {
+    return command_ == nullptr ? std::nullopt : path_in_two_words(*command_, "compile");
   }
 
   // A text that the compiler refuses.

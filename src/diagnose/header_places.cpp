@@ -1,6 +1,7 @@
 #include "diagnose/header_places.hpp"
 
 #include "base/text.hpp"
+#include "diagnose/library_advice.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
@@ -130,10 +131,6 @@ std::optional<HeaderPlace> HeaderPlaces::near() const {
 
 std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
   const Project* project = evidence_.context().project;
-  const auto is_attached = [&](const std::string& library) {
-    const auto& uses = project == nullptr ? std::vector<LibraryUse>() : project->libraries();
-    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
-  };
   std::vector<Card> cards;
   for (const auto& use : project == nullptr ? std::vector<LibraryUse>() : project->libraries()) {
     if (use.folder.empty()) continue;
@@ -147,7 +144,7 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
   // What is attached was meant before what is not, and the name as it is written before one like it.
   for (const auto& [attached, as_written] : {std::pair{true, true}, {true, false}, {false, true}, {false, false}}) {
     for (const auto& card : cards) {
-      if (is_attached(card.name) != attached) continue;
+      if (is_attached(project, card.name) != attached) continue;
       const auto hit = header_meant(card, name_);
       if (hit && hit->as_written == as_written)
         return ShelfHeader{hit->path, hit->name, card.name, card.version, as_written, attached};
@@ -237,15 +234,6 @@ bool differ(const fs::path& one, const fs::path& other) {
   return a && b && *a != *b;
 }
 
-bool has_word(std::string_view text, std::string_view word) {
-  for (size_t at = 0; (at = text.find(word, at)) != std::string_view::npos; at += word.size()) {
-    const bool begins = at == 0 || !text::is_identifier_character(text[at - 1]);
-    const bool ends = at + word.size() == text.size() || !text::is_identifier_character(text[at + word.size()]);
-    if (begins && ends) return true;
-  }
-  return false;
-}
-
 }  // namespace
 
 std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evidence) {
@@ -305,10 +293,10 @@ std::vector<std::string> headers_with(const std::string& name, const ToolCommand
                                  {"array", "array"},
                                  {"set", "set"},
                                  {"std", "string"},
-      {"std", "vector"},
-      {"std", "memory"},
-      {"std", "functional"},
-      {"exception", "exception"},
+                                 {"std", "vector"},
+                                 {"std", "memory"},
+                                 {"std", "functional"},
+                                 {"exception", "exception"},
                                  {"runtime_error", "stdexcept"},
                                  {"ostream", "ostream"},
                                  {"string_view", "string_view"}};
@@ -318,7 +306,7 @@ std::vector<std::string> headers_with(const std::string& name, const ToolCommand
   }
   for (const auto& file : evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)})) {
     const auto text = read_text(file, largest_header);
-    if (headers.size() >= 6 || !text || !has_word(*text, name)) continue;
+    if (headers.size() >= 6 || !text || !text::has_word(*text, name)) continue;
     for (const auto& folder : command.include_folders) {
       if (!is_inside(folder, file)) continue;
       headers.push_back(below(folder, file));
@@ -326,78 +314,6 @@ std::vector<std::string> headers_with(const std::string& name, const ToolCommand
     }
   }
   return headers;
-}
-
-namespace {
-
-struct Condition {
-  std::vector<std::string> macros;
-};
-
-std::vector<std::string> identifiers_of(std::string_view text) {
-  std::vector<std::string> found;
-  for (size_t at = 0; at < text.size();) {
-    size_t end = at;
-    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
-    if (end > at && (text[at] < '0' || text[at] > '9')) found.emplace_back(text.substr(at, end - at));
-    at = std::max(end, at + 1);
-  }
-  return found;
-}
-
-bool is_users(const std::string& macro) {
-  return !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" && macro != "WIN32" && macro != "_MSC_VER";
-}
-
-/// Macros of the conditionals around each place for which `wanted` says yes. Guards of whole headers are no tests.
-template <class Wanted>
-void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std::string>& into) {
-  std::vector<Condition> open;
-  const auto lines = text::lines(text);
-  for (size_t i = 0; i < lines.size(); ++i) {
-    std::string_view line = text::trim(lines[i]);
-    const bool directive = line.starts_with('#');
-    if (directive) line = text::trim(line.substr(1));
-    if (directive && line.starts_with("if")) {
-      auto macros = identifiers_of(line.substr(
-          line.find_first_of(" \t(!") == std::string_view::npos ? line.size() : line.find_first_of(" \t(!")));
-      const bool guard = line.starts_with("ifndef") && i + 1 < lines.size() && !macros.empty() &&
-                         text::trim(lines[i + 1]) == "#define " + macros.front();
-      open.push_back({guard ? std::vector<std::string>() : std::move(macros)});
-    } else if (directive && line.starts_with("elif") && !open.empty()) {
-      for (auto& macro : identifiers_of(line.substr(4))) open.back().macros.push_back(std::move(macro));
-    } else if (directive && line.starts_with("endif") && !open.empty()) {
-      open.pop_back();
-    }
-    if (!wanted(lines[i], i + 1)) continue;
-    for (auto it = open.rbegin(); it != open.rend(); ++it) {
-      for (const auto& macro : it->macros) {
-        if (is_users(macro) && std::find(into.begin(), into.end(), macro) == into.end()) into.push_back(macro);
-      }
-    }
-  }
-}
-
-}  // namespace
-
-std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
-                                       const ToolCommand& command, Evidence& evidence) {
-  std::vector<std::string> macros;
-  if (const auto text = read_text(file, largest_header))
-    collect_macros(
-        *text, [&](std::string_view, size_t number) { return number == line; }, macros);
-  const bool is_name = !name.empty() && std::all_of(name.begin(), name.end(), text::is_identifier_character);
-  for (const auto& header : is_name
-                                ? evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)})
-                                : std::vector<fs::path>()) {
-    if (macros.size() > 8) break;
-    const auto text = read_text(header, largest_header);
-    if (text && has_word(*text, name))
-      collect_macros(
-          *text, [&](std::string_view at, size_t) { return has_word(at, name); }, macros);
-  }
-  if (macros.size() > 8) macros.resize(8);
-  return macros;
 }
 
 }  // namespace fibula

@@ -57,8 +57,4 @@ std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evi
 /// Headers, as they would be included, that declare a name: the standard's, then those near.
 std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence);
 
-/// Macros that headers test around a place, or around where they declare a name.
-std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
-                                       const ToolCommand& command, Evidence& evidence);
-
 }  // namespace fibula

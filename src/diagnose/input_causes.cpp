@@ -2,6 +2,8 @@
 #include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
+#include "diagnose/library_advice.hpp"
+#include "diagnose/split_words.hpp"
 #include "facts/library_name.hpp"
 
 #include <fmt/format.h>
@@ -18,15 +20,10 @@ class Inputs {
 
   std::vector<Finding> judge() {
     for (const auto& input : scene_.inputs()) {
-      auto finding = judge_input(input);
-      if (!finding) continue;
-      // A path in two words is why both are missing.
-      if (finding->cause == "quoting") return {std::move(*finding)};
-      findings_.push_back(std::move(*finding));
+      if (auto finding = judge_input(input)) findings_.push_back(std::move(*finding));
     }
-    const auto split =
-        std::find_if(findings_.begin(), findings_.end(), [](const Finding& f) { return f.cause == "quoting"; });
-    if (split != findings_.end()) return {*split};
+    // A path in two words is why something is missing.
+    if (auto split = findings_.empty() ? std::nullopt : path_in_two_words(command_, "link")) return {std::move(*split)};
     return std::move(findings_);
   }
 
@@ -85,7 +82,6 @@ class Inputs {
             : fmt::format("{} is neither in {} nor in the compiler's own folders", asked, text::join(searched, ", ")));
     if (auto found = only_shared(input)) return found;
     if (auto found = other_name(input)) return found;
-    if (auto found = split_path(input)) return found;
     if (const auto file = another({}, name)) {
       finding.culprits.push_back(shown(*file) + " is it");
       const fs::path folder = file->parent_path();
@@ -139,19 +135,12 @@ class Inputs {
 
   Finding advise_library(Finding finding, const std::string& library, const fs::path& file, const SceneInput& input) {
     const Project* project = evidence_.context().project;
-    const bool attached = project != nullptr && std::any_of(project->libraries().begin(), project->libraries().end(),
-                                                            [&](const LibraryUse& use) { return use.name == library; });
-    if (project != nullptr && !attached) {
-      finding.edit = "fibula attach " + shell_word(library);
-      finding.remedy = "attach it: " + finding.edit;
+    if (project != nullptr) {
+      advise_using(finding, library, project, "link.rsp");
       return finding;
     }
-    finding.remedy = attached ? fmt::format(
-                                    "{} is attached: build with fibula build, or hand @.fibula/<lane>/link.rsp to "
-                                    "the compiler",
-                                    library)
-                              : "name the file: " + file.string();
-    if (!attached) set_command(finding, command_, with_input_replaced(command_, input.asked.word, {file.string()}));
+    finding.remedy = "name the file: " + file.string();
+    set_command(finding, command_, with_input_replaced(command_, input.asked.word, {file.string()}));
     return finding;
   }
 
@@ -230,46 +219,10 @@ class Inputs {
     return stem == wanted;
   }
 
-  /// `-L/my dir` without quotes became `-L/my` and `dir`.
-  std::optional<Finding> split_path(const SceneInput&) {
-    const auto& words = command_.words;
-    for (size_t i = 1; i + 1 < words.size(); ++i) {
-      if (!words[i].starts_with("-L") && !words[i].starts_with("-I")) continue;
-      const fs::path whole = command_.folder / (words[i].substr(2) + " " + words[i + 1]);
-      std::error_code ignored;
-      if (!fs::is_directory(whole, ignored)) continue;
-      Words joined = words;
-      joined[i] += " " + words[i + 1];
-      joined.erase(joined.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-      return quoting(whole, joined);
-    }
-    return std::nullopt;
-  }
-
-  Finding quoting(const fs::path& whole, const Words& joined) {
-    Finding finding = start("quoting", shown(whole));
-    finding.culprits.push_back(shown(whole));
-    finding.because.push_back(fmt::format("{} is there, and the command has it as two words", shown(whole)));
-    finding.remedy = "quote it where the command is written";
-    set_command(finding, command_, joined);
-    return finding;
-  }
-
   // A file that is named and not there.
 
   std::optional<Finding> absent(const SceneInput& input) {
     const size_t word = input.asked.word;
-    if (word + 1 < command_.words.size()) {
-      const fs::path whole = command_.folder / (command_.words[word] + " " + command_.words[word + 1]);
-      std::error_code ignored;
-      if (fs::exists(whole, ignored)) {
-        Words joined = command_.words;
-        joined[word] += " " + joined[word + 1];
-        joined.erase(joined.begin() + static_cast<std::ptrdiff_t>(word) + 1);
-        return quoting(whole, joined);
-      }
-    }
-    if (auto split = split_path(input)) return split;
     const bool library = has_library_name(input.file) || input.file.extension() == ".lib";
     Finding finding = start(library ? "library-not-found" : "file-not-found", shown(input.file));
     finding.because.push_back(fmt::format("{} is not there", shown(input.file)));

@@ -2,12 +2,10 @@
 
 #include "base/quoting.hpp"
 #include "base/text.hpp"
-#include "binary/open.hpp"
 #include "diagnose/near_files.hpp"
+#include "diagnose/run_time_advice.hpp"
 #include "fit/lane_system.hpp"
-#include "loader/search.hpp"
 #include "os/files.hpp"
-#include "stage/staged_list.hpp"
 
 #include <fibula/folder.hpp>
 
@@ -114,78 +112,27 @@ class LoadExplainer {
     if (other_name() || other_version() || near()) return;
     finding_.cause = "runtime-file-missing";
     if (need != nullptr) because(need->why);
-    advise_bringing(name_of(complaint_->name));
-  }
-
-  /// In a folder that was staged the list tells what was there.
-  bool was_staged(const std::string& name) {
-    const auto list = read_staged_list(program_.parent_path() / staged_list_name);
-    if (program_.empty() || !list || !list->contains(name)) return false;
-    because(fmt::format("{} lists it: it was beside the program when the folder was made",
-                        (program_.parent_path() / staged_list_name).string()));
-    finding_.remedy =
-        fmt::format("put it back: in the project, fibula stage --into {}", program_.parent_path().string());
-    return true;
-  }
-
-  void advise_bringing(const std::string& name) {
-    if (was_staged(name)) return;
-    const auto known = run_time_file_on(context_.shelf, name);
-    if (!known) {
-      finding_.remedy =
-          "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the "
-          "program";
-      return;
-    }
-    const Card& card = known->first;
-    const std::string& file = known->second;
-    finding_.culprits.push_back((card.root / file).string());
-    because(fmt::format("{} {} on the shelf has it", card.name, card.version));
-    const bool used = context_.project != nullptr &&
-                      std::any_of(context_.project->libraries().begin(), context_.project->libraries().end(),
-                                  [&](const LibraryUse& use) { return use.name == card.name; });
-    finding_.edit = used ? "fibula build" : "fibula attach " + card.name;
-    finding_.remedy =
-        used ? fmt::format("{} puts it beside the program; fibula stage --into DIR makes a folder with everything",
-                           finding_.edit)
-             : fmt::format("attach it: {}; fibula build then puts it beside the program", finding_.edit);
+    advise_bringing(finding_, name_of(complaint_->name), program_, context_);
   }
 
   /// A file that says itself that it is to be found under that name, and is not.
   bool other_name() {
     const std::string wanted = name_of(complaint_->name);
-    for (const auto& folder : folders_of_program()) {
-      for (const auto& name : files_directly_in(folder)) {
-        if (name.string().find(".so") == std::string::npos) continue;
-        const auto facts = inspect(folder / name);
-        if (!facts || facts->soname.value != wanted) continue;
-        finding_.cause = "soname";
-        finding_.culprits.push_back((folder / name).string());
-        because(fmt::format("{} says that its name is {}, and there is no file of that name", (folder / name).string(),
-                            wanted));
-        finding_.edit = fmt::format("ln -s {} {}", shell_word(name.string()), shell_word((folder / wanted).string()));
-        finding_.remedy = "give it that name: " + finding_.edit;
-        return true;
-      }
-    }
-    return false;
-  }
-
-  /// Where the program's own run path leads, and where it lies.
-  std::vector<fs::path> folders_of_program() const {
-    if (program_.empty()) return {};
-    std::vector<fs::path> folders{program_.parent_path()};
-    const auto file = read_run_time_file(program_, Arch::unknown);
-    for (const auto& paths : file ? std::vector{file->runpath, file->rpath} : std::vector<std::vector<std::string>>()) {
-      for (const auto& path : paths) folders.emplace_back(expanded(path, *file));
-    }
-    return folders;
+    const auto file = file_that_says_its_name(folders_of(program_), wanted);
+    if (!file) return false;
+    finding_.cause = "soname";
+    finding_.culprits.push_back(file->string());
+    because(fmt::format("{} says that its name is {}, and there is no file of that name", file->string(), wanted));
+    finding_.edit = fmt::format("ln -s {} {}", shell_word(file->filename().string()),
+                                shell_word((file->parent_path() / wanted).string()));
+    finding_.remedy = "give it that name: " + finding_.edit;
+    return true;
   }
 
   /// The file is there under another version's name.
   bool other_version() {
     const std::string wanted = name_of(complaint_->name);
-    std::vector<fs::path> folders = folders_of_program();
+    std::vector<fs::path> folders = folders_of(program_);
     for (const auto& one : closure_) {
       if (!one.path.empty()) folders.push_back(fs::path(one.path).parent_path());
     }
@@ -352,11 +299,7 @@ class LoadExplainer {
 
   /// A name that stays inside a program is in its own table, which is there unless it was stripped, and in its objects.
   bool program_defines(const std::string& symbol) const {
-    const auto opened = open_binary(program_, want_locals);
-    const Image* image = opened ? opened->image() : nullptr;
-    for (const auto& one : image == nullptr ? std::vector<ImageSymbol>() : image->symbols) {
-      if (one.defined && one.name == symbol) return true;
-    }
+    if (keeps_to_itself(program_, symbol)) return true;
     if (context_.project == nullptr || context_.toolchain == nullptr) return false;
     for (const auto& lane : context_.project->lanes()) {
       for (const auto& output : context_.project->outputs()) {

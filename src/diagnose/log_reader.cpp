@@ -104,6 +104,7 @@ bool may_be_told(std::string_view line) {
                                                "referenced from:",
                                                "duplicate symbol",
                                                "Illegal",
+                                               "(0xc",
                                                "procedure entry point",
                                                " because ",
                                                "unimplemented function"};

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/name_forms.hpp"
+#include "diagnose/name_suppliers.hpp"
 #include "diagnose/own_sources.hpp"
 #include "diagnose/well_known_names.hpp"
 #include "facts/library_name.hpp"
@@ -46,24 +47,17 @@ class Names {
   }
 
   Finding cause_of(const Unresolved& missing) {
-    for (const auto look : {&Names::entry, &Names::well_known, &Names::defined_on_line, &Names::hidden,
-                            &Names::other_form, &Names::other_copy, &Names::near_library, &Names::own_source,
-                            &Names::system_library, &Names::run_time_type, &Names::declared}) {
+    for (const auto look :
+         {&Names::entry, &Names::well_known, &Names::defined_on_line, &Names::hidden, &Names::other_form,
+          &Names::library, &Names::own_or_system, &Names::run_time_type, &Names::declared}) {
       if (auto finding = (this->*look)(missing)) return std::move(*finding);
     }
-    Finding finding = start("undefined", missing);
+    Finding finding = missing_name("undefined", missing);
     finding.because.emplace_back(
         "no input of the link defines it, no library near it, on the shelf or in the compiler's folders");
     finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
     return finding;
   }
-
-  Finding start(std::string_view cause, const Unresolved& missing) const {
-    return {
-        .cause = std::string(cause), .stage = "link", .subject = source_or_symbol(missing.symbol), .certainty = "read"};
-  }
-
-  static std::string source_or_symbol(const std::string& symbol) { return readable_name(symbol); }
 
   std::string needs(const Unresolved& missing) const {
     return fmt::format("{} needs {}", shown_user(scene_, missing), readable_name(missing.symbol));
@@ -89,7 +83,7 @@ class Names {
           evidence_.facts(input.file)->kind.value == Kind::object)
         return std::nullopt;
     }
-    Finding finding = start("entry", missing);
+    Finding finding = missing_name("entry", missing);
     finding.because.emplace_back("it is where programs begin, and no object of the link has it");
     if (auto other = own_source(missing)) {
       other->cause = "entry";
@@ -105,7 +99,7 @@ class Names {
   std::optional<Finding> well_known(const Unresolved& missing) {
     const auto known = well_known_name(missing.symbol, command_);
     if (!known) return std::nullopt;
-    Finding finding = start(known->cause, missing);
+    Finding finding = missing_name(known->cause, missing);
     finding.because.push_back(known->why);
     Words words = command_.words;
     if (known->driver.empty()) {
@@ -127,7 +121,7 @@ class Names {
       if (!has || !*has) continue;
       const auto& facts = evidence_.facts(input.file);
       if (facts && facts->kind.value == Kind::object) continue;
-      Finding finding = start("order", missing);
+      Finding finding = missing_name("order", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(fmt::format("{} defines it, and stands before what needs it", shown(input.file)));
       return reorder(std::move(finding), input, missing);
@@ -173,7 +167,7 @@ class Names {
         kept = kept || (symbol.defines && is_kept && symbol.name == missing.symbol);
       };
       if (!visit_all_symbols(input.file, look) || !kept) continue;
-      Finding finding = start("hidden-symbol", missing);
+      Finding finding = missing_name("hidden-symbol", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(
           fmt::format("{} has it, and keeps it to itself (hidden visibility or static)", shown(input.file)));
@@ -245,15 +239,15 @@ class Names {
       return input.file == form->file && evidence_.facts(input.file) &&
              evidence_.facts(input.file)->kind.value == Kind::object;
     });
-    Finding finding = start(form->difference.cause, missing);
+    Finding finding = missing_name(form->difference.cause, missing);
     finding.culprits.push_back(shown(form->file));
     finding.because = {
         fmt::format("{} asks for {}", shown_user(scene_, missing), form->difference.asks),
         fmt::format("{} has {}: {}", shown(form->file), form->difference.has, readable_name(form->name))};
     finding.remedy = remedy_for(*form, missing, own);
-    if (auto other = copy_with(missing.symbol, form->file)) {
+    if (auto other = copy_with(scene_, missing.symbol, form->file)) {
       finding.remedy = fmt::format("{} has it as it is asked for: link that", shown(*other));
-      replace_input(finding, form->file, *other);
+      replace_input(finding, scene_, form->file, *other);
     }
     return finding;
   }
@@ -277,115 +271,22 @@ class Names {
                              shown_user(scene_, missing));
   }
 
-  // Another copy of a library has it.
+  // A library or source that is not on the line.
 
-  std::optional<fs::path> copy_with(const std::string& symbol, const fs::path& file) {
-    const std::string stem = library_stem(file);
-    const auto has = [&](const fs::path& other) {
-      if (other == file || library_stem(other) != stem || evidence_.misfit(other, command_, scene_.toolchain()))
-        return false;
-      const auto found = defines(evidence_.files(), other, symbol);
-      return found && *found;
-    };
-    for (const auto& folder : scene_.folders()) {
-      for (const auto& name : files_directly_in(folder)) {
-        if (library_stem(name) == stem && has_library_name(name) && has(folder / name)) return folder / name;
-      }
-    }
-    for (const auto& other : evidence_.libraries_near(command_)) {
-      if (has(other)) return other;
-    }
-    return std::nullopt;
+  std::optional<Finding> library(const Unresolved& missing) {
+    auto other = fibula::other_copy(scene_, missing);
+    return other ? other : fibula::near_library(scene_, missing);
   }
 
-  void replace_input(Finding& finding, const fs::path& file, const fs::path& by) const {
-    for (const auto& input : scene_.inputs()) {
-      if (input.file == file && !input.compiled)
-        set_command(finding, command_, with_input_replaced(command_, input.asked.word, {shown(by)}));
-    }
+  std::optional<Finding> own_or_system(const Unresolved& missing) {
+    auto own = own_source(missing);
+    return own ? own : fibula::known_library(scene_, missing);
   }
-
-  std::optional<Finding> other_copy(const Unresolved& missing) {
-    for (const auto& input : scene_.inputs()) {
-      if (input.file.empty() || input.compiled) continue;
-      const auto& facts = evidence_.facts(input.file);
-      if (!facts || facts->kind.value == Kind::object) continue;
-      const auto other = copy_with(missing.symbol, input.file);
-      if (!other) continue;
-      const bool searched = input.is_library_name();
-      Finding finding = start(searched ? "wrong-library-found-first" : "stale-library", missing);
-      finding.culprits.push_back(shown(input.file));
-      finding.because = {fmt::format("{} is what the command links, and does not define it", shown(input.file)),
-                         fmt::format("{} defines it", shown(*other))};
-      finding.remedy = fmt::format("link {}", shown(*other));
-      replace_input(finding, input.file, *other);
-      return finding;
-    }
-    return std::nullopt;
-  }
-
-  // A library that is not on the line.
-
-  bool is_of_library(const Unresolved& missing) const {
-    const auto& facts = evidence_.facts(missing.file);
-    return facts && facts->kind.value != Kind::object;
-  }
-
-  std::optional<Finding> near_library(const Unresolved& missing) {
-    for (const auto& file : evidence_.libraries_near(command_)) {
-      const auto has = defines(evidence_.files(), file, missing.symbol);
-      if (!has || !*has || evidence_.misfit(file, command_, scene_.toolchain())) continue;
-      return supplied_by(missing, file, {});
-    }
-    return std::nullopt;
-  }
-
-  std::optional<Finding> system_library(const Unresolved& missing) {
-    const auto found = find_providers(evidence_.files(), evidence_.providers(), {missing.symbol}, scene_.toolchain(),
-                                      evidence_.context().shelf);
-    if (found.empty()) return std::nullopt;
-    return supplied_by(missing, found.begin()->second.path, found.begin()->second.library);
-  }
-
-  Finding supplied_by(const Unresolved& missing, const fs::path& file, const std::string& library) {
-    const auto& system = scene_.toolchain().library_directories;
-    const bool of_system =
-        library.empty() && std::find(system.begin(), system.end(), file.parent_path()) != system.end();
-    const bool transitive = is_of_library(missing);
-    Finding finding = start(!transitive ? "library-not-linked"
-                            : of_system ? "missing-system-input"
-                                        : "missing-transitive-input",
-                            missing);
-    finding.culprits.push_back(fmt::format("{} defines it", shown(file)));
-    if (!library.empty() && attach(finding, library)) return finding;
-    const std::string word = word_for(scene_, file);
-    finding.remedy = fmt::format("link it: {}", word);
-    set_command(finding, command_, with_appended(command_, {word}));
-    return finding;
-  }
-
-  /// Where there is a project, it attaches what the shelf has.
-  bool attach(Finding& finding, const std::string& library) const {
-    const Project* project = evidence_.context().project;
-    if (project == nullptr) return false;
-    const auto& uses = project->libraries();
-    const bool attached =
-        std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
-    if (!attached) finding.edit = "fibula attach " + shell_word(library);
-    finding.remedy = attached ? fmt::format(
-                                    "{} is attached: build with fibula build, or hand @.fibula/<lane>/link.rsp to "
-                                    "the compiler",
-                                    library)
-                              : "attach it: " + finding.edit;
-    return true;
-  }
-
-  // The program's own sources.
 
   std::optional<Finding> own_source(const Unresolved& missing) {
     const auto own = own_definer(missing.symbol, scene_);
     if (!own) return std::nullopt;
-    Finding finding = start("missing-source", missing);
+    Finding finding = missing_name("missing-source", missing);
     finding.culprits.push_back(fmt::format("{} defines it", shown(*own)));
     finding.because.push_back(fmt::format("{} is not on the command", shown(*own)));
     finding.remedy = fmt::format("add {} to the link", shown(*own));
@@ -418,7 +319,7 @@ class Names {
           !visit_symbols(input.file, [&](const SymbolView& s) { has = has || (s.defines && s.name == table); }))
         continue;
       if (!has) continue;
-      Finding finding = start("rtti", missing);
+      Finding finding = missing_name("rtti", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(fmt::format("{} has {} without the type's record: it was compiled with -fno-rtti",
                                             shown(input.file), readable_name(table)));
@@ -442,7 +343,7 @@ class Names {
           (root != command_.folder || header->parent_path() != command_.folder))
         library = &input;
     }
-    Finding finding = start(library == nullptr ? "missing-source" : "version-skew", missing);
+    Finding finding = missing_name(library == nullptr ? "missing-source" : "version-skew", missing);
     finding.because.push_back(fmt::format("{} declares it", shown(*header)));
     if (library == nullptr) {
       finding.because.emplace_back("no input defines it, and no source or library that was found does");

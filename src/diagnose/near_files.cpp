@@ -1,6 +1,12 @@
 #include "diagnose/near_files.hpp"
 
 #include "base/text.hpp"
+#include "binary/open.hpp"
+#include "loader/search.hpp"
+
+#include <fibula/facts.hpp>
+
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -47,6 +53,34 @@ std::optional<fs::path> lies_near(const fs::path& program, const std::string& na
     if (fs::exists(place / name, ignored)) return place / name;
   }
   return std::nullopt;
+}
+
+std::vector<fs::path> folders_of(const fs::path& program) {
+  if (program.empty()) return {};
+  std::vector<fs::path> folders{program.parent_path()};
+  const auto file = read_run_time_file(program, Arch::unknown);
+  for (const auto& paths : file ? std::vector{file->runpath, file->rpath} : std::vector<std::vector<std::string>>()) {
+    for (const auto& path : paths) folders.emplace_back(expanded(path, *file));
+  }
+  return folders;
+}
+
+std::optional<fs::path> file_that_says_its_name(const std::vector<fs::path>& folders, const std::string& name) {
+  for (const auto& folder : folders) {
+    for (const auto& file : files_directly_in(folder)) {
+      if (file.string().find(".so") == std::string::npos) continue;
+      const auto facts = inspect(folder / file);
+      if (facts && facts->soname.value == name) return folder / file;
+    }
+  }
+  return std::nullopt;
+}
+
+bool keeps_to_itself(const fs::path& program, const std::string& symbol) {
+  const auto opened = open_binary(program, want_locals);
+  const Image* image = opened ? opened->image() : nullptr;
+  return image != nullptr && std::any_of(image->symbols.begin(), image->symbols.end(),
+                                         [&](const ImageSymbol& one) { return one.defined && one.name == symbol; });
 }
 
 }  // namespace fibula

@@ -21,4 +21,13 @@ std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, c
 /// In a folder beside the program's, as downloads have them, or below it: `lib`, `bin`.
 std::optional<fs::path> lies_near(const fs::path& program, const std::string& name);
 
+/// Where the program's own run path leads, and where it lies.
+std::vector<fs::path> folders_of(const fs::path& program);
+
+/// A library that says itself that it is to be found under this name, and lies there under another.
+std::optional<fs::path> file_that_says_its_name(const std::vector<fs::path>& folders, const std::string& name);
+
+/// Whether a program has a symbol in its own table, which is there unless it was stripped.
+bool keeps_to_itself(const fs::path& program, const std::string& symbol);
+
 }  // namespace fibula

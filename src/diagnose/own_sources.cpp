@@ -92,12 +92,7 @@ std::optional<fs::path> header_that_declares(const std::string& symbol, const Li
     if (++read > most_sources) break;
     const auto text = read_text(header, largest_source);
     if (!text) continue;
-    for (size_t at = 0; (at = text->find(name, at)) != std::string::npos; at += name.size()) {
-      const bool whole =
-          (at == 0 || !text::is_identifier_character((*text)[at - 1])) &&
-          (at + name.size() == text->size() || !text::is_identifier_character((*text)[at + name.size()]));
-      if (whole) return header;
-    }
+    if (text::has_word(*text, name)) return header;
   }
   return std::nullopt;
 }

@@ -1,5 +1,6 @@
 #include "diagnose/undefined_text.hpp"
 
+#include "diagnose/library_advice.hpp"
 #include "diagnose/name_forms.hpp"
 #include "facts/library_name.hpp"
 #include "facts/mangling.hpp"
@@ -56,21 +57,10 @@ class Undefined {
       finding.edit = attach_command(*provider);
       finding.remedy =
           fmt::format("link it: -l{}; or take and attach it: {}", library_stem(provider->path), finding.edit);
-    } else if (is_attached(provider->library)) {
-      finding.remedy =
-          fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/link.rsp to the compiler",
-                      provider->library);
     } else {
-      finding.edit = attach_command(*provider);
-      finding.remedy = "attach it: " + finding.edit;
+      advise_using(finding, provider->library, context_.project, "link.rsp");
     }
     return finding;
-  }
-
-  bool is_attached(const std::string& library) const {
-    if (context_.project == nullptr) return false;
-    const auto& uses = context_.project->libraries();
-    return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
   }
 
   /// A C name directly, a readable C++ name by what each mangled name reads as.

@@ -1,0 +1,27 @@
+#include "diagnose/library_advice.hpp"
+
+#include "base/quoting.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+
+bool is_attached(const Project* project, const std::string& library) {
+  if (project == nullptr) return false;
+  const auto& uses = project->libraries();
+  return std::any_of(uses.begin(), uses.end(), [&](const LibraryUse& use) { return use.name == library; });
+}
+
+void advise_using(Finding& finding, const std::string& library, const Project* project,
+                  std::string_view response_file) {
+  if (is_attached(project, library)) {
+    finding.remedy = fmt::format("{} is attached: build with fibula build, or hand @.fibula/<lane>/{} to the compiler",
+                                 library, response_file);
+    return;
+  }
+  finding.edit = "fibula attach " + shell_word(library);
+  finding.remedy = "attach it: " + finding.edit;
+}
+
+}  // namespace fibula

@@ -1,0 +1,81 @@
+#include "diagnose/tested_macros.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+constexpr uint64_t largest_tested = 4U << 20U;
+
+struct Condition {
+  std::vector<std::string> macros;
+};
+
+std::vector<std::string> identifiers_of(std::string_view text) {
+  std::vector<std::string> found;
+  for (size_t at = 0; at < text.size();) {
+    size_t end = at;
+    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
+    if (end > at && (text[at] < '0' || text[at] > '9')) found.emplace_back(text.substr(at, end - at));
+    at = std::max(end, at + 1);
+  }
+  return found;
+}
+
+bool is_users(const std::string& macro) {
+  return !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" && macro != "WIN32" && macro != "_MSC_VER";
+}
+
+/// Macros of the conditionals around each place for which `wanted` says yes. Guards of whole headers are no tests.
+template <class Wanted>
+void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std::string>& into) {
+  std::vector<Condition> open;
+  const auto lines = text::lines(text);
+  for (size_t i = 0; i < lines.size(); ++i) {
+    std::string_view line = text::trim(lines[i]);
+    const bool directive = line.starts_with('#');
+    if (directive) line = text::trim(line.substr(1));
+    if (directive && line.starts_with("if")) {
+      auto macros = identifiers_of(line.substr(
+          line.find_first_of(" \t(!") == std::string_view::npos ? line.size() : line.find_first_of(" \t(!")));
+      const bool guard = line.starts_with("ifndef") && i + 1 < lines.size() && !macros.empty() &&
+                         text::trim(lines[i + 1]) == "#define " + macros.front();
+      open.push_back({guard ? std::vector<std::string>() : std::move(macros)});
+    } else if (directive && line.starts_with("elif") && !open.empty()) {
+      for (auto& macro : identifiers_of(line.substr(4))) open.back().macros.push_back(std::move(macro));
+    } else if (directive && line.starts_with("endif") && !open.empty()) {
+      open.pop_back();
+    }
+    if (!wanted(lines[i], i + 1)) continue;
+    for (auto it = open.rbegin(); it != open.rend(); ++it) {
+      for (const auto& macro : it->macros) {
+        if (is_users(macro) && std::find(into.begin(), into.end(), macro) == into.end()) into.push_back(macro);
+      }
+    }
+  }
+}
+
+}  // namespace
+
+std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
+                                       const ToolCommand& command, Evidence& evidence) {
+  std::vector<std::string> macros;
+  if (const auto text = read_text(file, largest_tested))
+    collect_macros(
+        *text, [&](std::string_view, size_t number) { return number == line; }, macros);
+  const bool is_name = !name.empty() && std::all_of(name.begin(), name.end(), text::is_identifier_character);
+  for (const auto& header :
+       is_name ? evidence.files_near(command, {".h", ".hpp", ".hh", ".hxx", ".inc"}) : std::vector<fs::path>()) {
+    if (macros.size() > 8) break;
+    const auto text = read_text(header, largest_tested);
+    if (text && text::has_word(*text, name))
+      collect_macros(
+          *text, [&](std::string_view at, size_t) { return text::has_word(at, name); }, macros);
+  }
+  if (macros.size() > 8) macros.resize(8);
+  return macros;
+}
+
+}  // namespace fibula

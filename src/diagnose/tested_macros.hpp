@@ -1,0 +1,12 @@
+/// Macros that decide whether a compiler sees a part of a header.
+#pragma once
+
+#include "diagnose/evidence.hpp"
+
+namespace fibula {
+
+/// Macros that headers test around a place, or around where they declare a name.
+std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
+                                       const ToolCommand& command, Evidence& evidence);
+
+}  // namespace fibula
