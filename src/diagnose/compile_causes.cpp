@@ -166,7 +166,7 @@ class Compile {
     finding.because.push_back(fmt::format("{} has it, and the command does not name that folder", shown(hit.folder)));
     if (hit.of_other_library && !complaint.included_from.empty()) {
       finding.cause = "header-of-other-library";
-      finding.because.push_back("who includes it is a header of another library");
+      finding.because.emplace_back("who includes it is a header of another library");
     }
     finding.remedy = fmt::format("add its folder: -I{}", shown(hit.folder));
     if (command_ != nullptr) edit_command(finding, with_folder(hit.folder));
@@ -266,10 +266,11 @@ class Compile {
     if (own || is_cxx_command() || command_->family == CompilerFamily::msvc) return std::nullopt;
     Words words = command_->words;
     const size_t first = command_->sources.front().word;
-    words.insert(words.begin() + static_cast<std::ptrdiff_t>(first), {"-x", "c++"});
+    const Words language{"-x", "c++"};
+    words.insert(words.begin() + static_cast<std::ptrdiff_t>(first), language.begin(), language.end());
     if (!compiles(words)) return std::nullopt;
     Finding finding = proved("header-needs-language", complaint, at, words);
-    finding.because.push_back("as C++ it compiles");
+    finding.because.emplace_back("as C++ it compiles");
     finding.culprits.push_back(shown(place(at.file)));
     finding.remedy =
         "it is a C++ header: name the source .cpp and link with a C++ compiler, or use the library's C header";
@@ -299,7 +300,8 @@ class Compile {
       if (command_->family == CompilerFamily::msvc) {
         words.insert(words.begin() + 1, "/FI" + header);
       } else {
-        words.insert(words.begin() + 1, {"-include", header});
+        const Words include{"-include", header};
+        words.insert(words.begin() + 1, include.begin(), include.end());
       }
       if (!compiles(words)) continue;
       Finding finding = proved("header-order", complaint, at, words);

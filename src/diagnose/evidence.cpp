@@ -181,9 +181,10 @@ const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::pa
   std::vector<std::string> argv = command.compile_words;
   argv.push_back(msvc ? "/c" : "-c");
   if (msvc) {
-    argv.push_back("/Fo" + made.object.string());
+    argv.emplace_back("/Fo" + made.object.string());
   } else {
-    argv.insert(argv.end(), {"-o", made.object.string()});
+    argv.emplace_back("-o");
+    argv.push_back(made.object.string());
   }
   argv.push_back(source.string());
   const auto ran = run(
@@ -200,6 +201,12 @@ const std::vector<fs::path>& Evidence::tree(const fs::path& folder) {
   return known != trees_.end() ? known->second : trees_.emplace(folder, walk(folder)).first->second;
 }
 
+/// Where the build began that ran the command, when that is further out.
+fs::path Evidence::top_folder(const ToolCommand& command) const {
+  const fs::path top = absolute_path(context_.folder);
+  return is_inside(top, command.folder) ? top : command.folder;
+}
+
 const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command) {
   const auto known = near_.find(command.folder);
   if (known != near_.end()) return known->second;
@@ -209,6 +216,7 @@ const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command
   }
   for (const auto& folder : command.include_folders) folders.push_back(folder.parent_path());
   folders.push_back(command.folder);
+  folders.push_back(top_folder(command));
   std::vector<fs::path> found;
   std::set<fs::path> seen, walked;
   const auto add = [&](const fs::path& root) {
@@ -239,6 +247,7 @@ std::vector<fs::path> Evidence::files_near(const ToolCommand& command, const std
     }
   };
   add(command.folder);
+  add(top_folder(command));
   if (is_build_folder(command.folder)) add(command.folder.parent_path());
   for (const auto& folder : command.include_folders) {
     if (!is_inside(command.folder, folder)) add(folder);

@@ -48,6 +48,7 @@ class Evidence {
   std::vector<fs::path> files_near(const ToolCommand& command, const std::vector<std::string_view>& endings);
 
  private:
+  fs::path top_folder(const ToolCommand& command) const;
   const std::vector<fs::path>& tree(const fs::path& folder);
 
   const ExplainContext& context_;

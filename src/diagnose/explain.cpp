@@ -62,7 +62,9 @@ class Explainer {
 
   /// The command that was run, or the last one of the log before a complaint that does such a thing.
   std::optional<ToolCommand> command_before(const Complaint& complaint, bool links) const {
-    if (!context_.command.empty()) return read_command(context_.command, absolute_path(context_.folder));
+    if (!context_.command.empty() && (log_.commands.empty() || is_tool_command(context_.command)))
+      return read_command(context_.command, absolute_path(context_.folder));
+    // make, ninja and scripts show what they run.
     for (auto it = log_.commands.rbegin(); it != log_.commands.rend(); ++it) {
       if (it->line > complaint.line) continue;
       auto command = read_command(it->words, it->folder);

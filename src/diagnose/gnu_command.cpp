@@ -49,7 +49,7 @@ constexpr std::string_view linker_values[] = {"-m",
                                               "-h",
                                               "-u",
                                               "-Map",
-                                              "--defsym",
+
                                               "-y",
                                               "-A",
                                               "-a",
@@ -69,7 +69,7 @@ constexpr std::string_view linker_values[] = {"-m",
                                               "-install_name",
                                               "-current_version",
                                               "-compatibility_version",
-                                              "--wrap",
+
                                               "-F",
                                               "--format",
                                               "-b",
@@ -252,8 +252,9 @@ class GnuReader {
   /// `-rpath X`, `-rpath=X`, `--entry=X`, `-lX`, `-LX`.
   void split_linker_option(const std::string& word) {
     static constexpr std::string_view looked_into[] = {
-        "-rpath", "--rpath", "-e",        "--entry",        "-T",         "--script",    "-z",          "-o",
-        "-L",     "-l",      "--library", "--library-path", "-subsystem", "--subsystem", "-force_load", "-R"};
+        "-rpath",   "--rpath", "-e",        "--entry",        "-T",         "--script",    "-z",          "-o",
+        "-L",       "-l",      "--library", "--library-path", "-subsystem", "--subsystem", "-force_load", "-R",
+        "--defsym", "-defsym", "--wrap",    "-wrap"};
     if (is_one_of(word, looked_into) || is_one_of(word, linker_values)) {
       pending_ = word;
       return;
@@ -271,6 +272,8 @@ class GnuReader {
     if (option == "-e" || option == "--entry") command_.entry = value;
     if (option == "-T" || option == "--script") command_.scripts.push_back(place(value));
     if (option == "-z") z_word(value);
+    if (option.ends_with("defsym")) command_.given_names.push_back(value.substr(0, value.find('=')));
+    if (option.ends_with("-wrap")) command_.wrapped.push_back(value);
     if (option == "-o") command_.output = value;
     if (option == "-L" || option == "--library-path") command_.library_folders.push_back(place(value));
     if (option == "-l" || option == "--library") add(StepKind::library, value);

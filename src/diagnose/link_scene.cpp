@@ -1,6 +1,7 @@
 #include "diagnose/link_scene.hpp"
 
 #include "base/text.hpp"
+#include "binary/script.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -60,7 +61,8 @@ void LinkScene::resolve_library(SceneInput& input, bool only_static) {
     auto found = find_library({folder}, input.asked.step.name, only_static, linking);
     if (!found) continue;
     const auto& facts = evidence_.facts(*found);
-    const bool known = facts && facts->arch.value && facts->format.value && !facts->mixed && facts->kind.value != Kind::script;
+    const bool known =
+        facts && facts->arch.value && facts->format.value && !facts->mixed && facts->kind.value != Kind::script;
     const Target target = known ? Target{*facts->format.value, *facts->arch.value, facts->bits.value.value_or(64),
                                          facts->endian.value.value_or(Endian::little)}
                                 : toolchain_.target;
@@ -129,8 +131,17 @@ Result<Rehearsal> LinkScene::rehearse() const {
       line.steps.push_back(step);
     }
   }
+  std::vector<std::string> given = command_.given_names;
+  for (const auto& script : command_.scripts) {
+    const auto text = read_text(script);
+    const auto names = text ? assigned_symbols(*text) : std::vector<std::string>();
+    given.insert(given.end(), names.begin(), names.end());
+  }
+  // What is wrapped is asked for under other names, which only the linker knows.
+  for (const auto& name : command_.wrapped) given.insert(given.end(), {name, "__real_" + name, "__wrap_" + name});
   return fibula::rehearse(evidence_.files(), line,
-                          {.allow_unresolved = !command_.refuses_unresolved || command_.relocatable});
+                          {.allow_unresolved = !command_.refuses_unresolved || command_.relocatable,
+                           .script_symbols = given.empty() ? nullptr : &given});
 }
 
 std::string shown_in(const LinkScene& scene, const fs::path& file) {

@@ -105,6 +105,7 @@ bool may_be_told(std::string_view line) {
                                                "duplicate symbol",
                                                "Illegal",
                                                "(0xc",
+                                               "does not come first",
                                                "procedure entry point",
                                                " because ",
                                                "unimplemented function"};

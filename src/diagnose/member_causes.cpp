@@ -177,7 +177,9 @@ class Members {
     for (uint32_t i = 0; i < archive.members.size(); ++i) {
       const auto object = file.object(i);
       if (!object) continue;
-      for (const auto& section : (*object)->image.sections) {
+      const auto image = read_image((*object)->bytes, want_sections);
+      if (!image) continue;
+      for (const auto& section : image->sections) {
         const bool runs = section.name.starts_with(".init_array") || section.name.starts_with(".ctors") ||
                           section.name == "__mod_init_func" || section.name.starts_with(".CRT$XCU");
         if (runs && section.size > 0) return (*object)->label;

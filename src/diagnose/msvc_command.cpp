@@ -82,7 +82,7 @@ class MsvcReader {
   void include_word(const std::string& option) {
     const fs::path folder = place(option.size() > 1 ? option.substr(1) : value());
     command_.include_folders.push_back(folder);
-    command_.compile_words.push_back("/I" + folder.string());
+    command_.compile_words.emplace_back("/I" + folder.string());
   }
 
   void linker_word(const std::string& option) {
@@ -100,7 +100,7 @@ class MsvcReader {
     if (name == "defaultlib") add(StepKind::default_library, value);
     if (name == "nodefaultlib") add(StepKind::no_default_library, value);
     if (name == "wholearchive") add(StepKind::whole_archive);
-    if (name == "machine") command_.target_flags.push_back("/machine:" + value);
+    if (name == "machine") command_.target_flags.emplace_back("/machine:" + value);
   }
 
   /// `LIB` is a list of folders, behind those of the command.

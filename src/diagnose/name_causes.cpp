@@ -215,7 +215,7 @@ class Names {
     std::vector<std::string> names{name};
     // Mach-O and 32-bit Windows put an underscore before C names.
     if (name.starts_with('_')) names.push_back(name.substr(1));
-    names.push_back("_" + name);
+    names.emplace_back("_" + name);
     if (const size_t abi = name.find("[abi:"); abi != std::string::npos) names.push_back(name.substr(0, abi));
     names.push_back(name + "[abi:cxx11]");
     std::optional<OtherForm> skew;

@@ -48,6 +48,8 @@ struct ToolCommand {
   std::filesystem::path output;  ///< as it is named; empty: the tool's default
   std::string entry, subsystem;
   std::vector<std::filesystem::path> scripts;  ///< linker scripts: absolute
+  std::vector<std::string> given_names = {};   ///< that options define: `--defsym`
+  std::vector<std::string> wrapped = {};       ///< whose users get another one: `--wrap`
   /// What decides what the compiler targets and adds to a link: what to ask it with.
   std::vector<std::string> target_flags;
   /// What each of its compiles is told: the words without inputs, outputs and what is for the linker.
