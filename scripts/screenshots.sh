@@ -64,6 +64,11 @@ shot explain $work/harbourlog 'fibula explain -- g++ src/*.cpp -o harbourlog'
 fibula -C harbourlog attach tidecalc >/dev/null
 fibula -C harbourlog attach moonphase >/dev/null
 shot fit $work/harbourlog 'fibula fit'
+printf '#include <tidecalc.h>\nint main() { int n; return tide_sample_harbour(&n) == nullptr; }\n' >quay.cpp
+shot check $work 'fibula check -- g++ quay.cpp -o quay
+fibula check -- g++ -Itidecalc-2.1.0/include quay.cpp -Lwrong/tidecalc-2.1.0/lib -ltidecalc -o quay
+fibula locate "tide_*" --only-shelf --in harbourlog/src | cut -c1-124
+fibula -C harbourlog trial tidecalc'
 shot build $work/harbourlog 'fibula build --lane desk-release --run -- 3'
 fibula -C harbourlog attach tidecalc --linkage shared >/dev/null
 fibula -C harbourlog attach foghorn >/dev/null

@@ -210,7 +210,7 @@ class Inputs {
     if (!has_library_name(file) && text::lower(file.extension().string()) != ".lib") return false;
     std::string wanted = text::lower(fs::path(name).filename().string());
     for (const std::string_view ending : {".a", ".so", ".lib", ".dylib"}) {
-      if (wanted.ends_with(ending)) wanted.resize(wanted.size() - ending.size());
+      if (wanted.ends_with(ending)) wanted.erase(wanted.size() - ending.size());
     }
     std::string stem = text::lower(library_stem(file));
     if (stem == wanted) return true;

@@ -39,7 +39,7 @@ Parts parts_of(const std::string& symbol) {
   for (const std::string_view made : {"vtable for ", "typeinfo for ", "typeinfo name for ", "VTT for "}) {
     if (name.starts_with(made)) return {name.substr(made.size()), {}};
   }
-  if (const size_t abi = name.find("[abi:"); abi != std::string::npos) name.resize(abi);
+  if (const size_t abi = name.find("[abi:"); abi != std::string::npos) name.erase(abi);
   const size_t colons = name.rfind("::");
   if (colons == std::string::npos) return {{}, name};
   return {name.substr(0, colons), name.substr(colons + 2)};

@@ -18,10 +18,10 @@ std::string plain_name(const fs::path& program) {
   // Paths of Windows have other separators.
   name = name.substr(name.find_last_of('\\') + 1);
   for (const std::string_view ending : {".exe", ".bfd", ".gold", ".lld"}) {
-    if (name.ends_with(ending)) name.resize(name.size() - ending.size());
+    if (name.ends_with(ending)) name.erase(name.size() - ending.size());
   }
   const size_t version = name.find_last_not_of("0123456789.");
-  if (version != std::string::npos && name[version] == '-') name.resize(version);
+  if (version != std::string::npos && name[version] == '-') name.erase(version);
   return name;
 }
 

@@ -68,7 +68,7 @@ std::string plain_part(std::string_view symbol) {
     if (name[i] == '<') ++angle;
     if (name[i] == '>') --angle;
     if (name[i] != '(' || angle != 0 || i == 0) continue;
-    name.resize(i);
+    name.erase(i);
     break;
   }
   const size_t colons = name.rfind("::");
@@ -84,7 +84,7 @@ bool reads_as(const std::string& symbol, const std::string& asked) {
   for (size_t i = 1; i < name.size(); ++i) {
     if (name[i] == '<') ++angle;
     if (name[i] == '>') --angle;
-    if (name[i] == '(' && angle == 0) name.resize(i);
+    if (name[i] == '(' && angle == 0) name.erase(i);
   }
   return text::matches(asked, name);
 }
