@@ -53,7 +53,8 @@ struct ExplainContext {
 FIBULA_API std::vector<Finding> explain(std::string_view log, const ExplainContext& context);
 
 /// What a command would meet that is not there yet or does not fit: of a compile, a link, or the start of a program.
-/// Nothing is written but scratch files. Errors: usage (no words).
+/// Nothing is written but scratch files. Errors: usage (no words, or nothing that can be looked into), missing_tool,
+/// those of `ask`.
 FIBULA_API Result<std::vector<Finding>> check(const std::vector<std::string>& command, const ExplainContext& context);
 
 /// The same for every command that a log, a script or a compilation database holds, each finding once.

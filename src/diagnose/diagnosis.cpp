@@ -1,5 +1,8 @@
 #include "diagnose/diagnosis.hpp"
 
+#include "base/quoting.hpp"
+#include "os/process.hpp"
+
 #include <fmt/format.h>
 
 namespace fibula {
@@ -28,6 +31,20 @@ void name_from_folder(std::string& text, const std::string& folder) {
 }
 
 }  // namespace
+
+std::optional<Error> Diagnosis::not_looked_into(const ToolCommand& command) {
+  const std::string& program = command.words.front();
+  if (command.tool == Tool::archiver || (command.tool == Tool::program && !program_in(command.words, evidence_)))
+    return Error{
+        .code = Code::usage,
+        .what = "is no compiler, no linker, and no program whose file can be read",
+        .file = program,
+        .hint = fmt::format("run it and have explained what fails: fibula explain -- {}", shell_words(command.words))};
+  if (command.tool == Tool::program) return std::nullopt;
+  if (const auto found = find_program(program); !found) return found.error();
+  const auto& toolchain = evidence_.toolchain(command);
+  return toolchain || command.tool == Tool::linker ? std::nullopt : std::optional(toolchain.error());
+}
 
 std::vector<Finding> Diagnosis::foresee(const ToolCommand& command) {
   auto findings = settled(look(command), &command);

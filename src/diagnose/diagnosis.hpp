@@ -11,6 +11,8 @@ class Diagnosis {
   explicit Diagnosis(const ExplainContext& context) : evidence_(context) {}
   Evidence& evidence() { return evidence_; }
 
+  /// Why nothing can be said of a command before it runs; nothing where something can.
+  std::optional<Error> not_looked_into(const ToolCommand& command);
   /// Findings of the files alone, root causes first.
   std::vector<Finding> foresee(const ToolCommand& command);
   /// The same findings; what the first one's edit leaves open is edited too, and the whole is tried.

@@ -133,7 +133,9 @@ std::vector<Finding> explain(std::string_view log, const ExplainContext& context
 Result<std::vector<Finding>> check(const std::vector<std::string>& command, const ExplainContext& context) {
   if (command.empty()) return fail({.code = Code::usage, .what = "no command was given", .hint = "put it behind --"});
   Diagnosis diagnosis(context);
-  auto findings = diagnosis.foresee(read_command(command, absolute_path(context.folder)));
+  const auto read = read_command(command, absolute_path(context.folder));
+  if (auto cannot = diagnosis.not_looked_into(read)) return fail(std::move(*cannot));
+  auto findings = diagnosis.foresee(read);
   if (findings.size() > most_findings) findings.resize(most_findings);
   return findings;
 }

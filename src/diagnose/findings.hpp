@@ -26,6 +26,9 @@ std::vector<Finding> compile_findings(const std::vector<Complaint>& complaints, 
 /// What can be said of a complaint when no file is there to look at.
 std::optional<Finding> finding_of_text(const Complaint& complaint);
 
+/// The program that words start: behind an emulator and its options, where there is one.
+std::optional<fs::path> program_in(const std::vector<std::string>& words, Evidence& evidence);
+
 /// Why a program does not start, or would not.
 std::vector<Finding> start_findings(const std::vector<std::string>& words, Evidence& evidence);
 

@@ -40,7 +40,9 @@ std::string plain_line(std::string_view line) {
 }
 
 bool needs_plain(std::string_view line) {
-  return line.find_first_of("\x1b\xe2\r") != std::string_view::npos;
+  // One after the other: each is a search for one byte, which is done many bytes at a time.
+  return line.find('\x1b') != std::string_view::npos || line.find('\xe2') != std::string_view::npos ||
+         line.find('\r') != std::string_view::npos;
 }
 
 /// Text of Windows' shells: two bytes a character, with a mark in front (RFC 2781, section 3.2).
@@ -120,8 +122,9 @@ class Reader {
   void line(std::string_view raw) {
     ++number_;
     if (raw.size() > longest_line) return;
-    const std::string plain = needs_plain(raw) ? plain_line(raw) : std::string();
-    const std::string_view line = needs_plain(raw) ? std::string_view(plain) : raw;
+    const bool dressed = needs_plain(raw);
+    const std::string plain = dressed ? plain_line(raw) : std::string();
+    const std::string_view line = dressed ? std::string_view(plain) : raw;
     if (joined_.empty() && !line.ends_with('\\')) return whole_line(line);
     // A back-slash goes on: commands are written over several lines.
     joined_ += line.ends_with('\\') ? line.substr(0, line.size() - 1) : line;
@@ -130,7 +133,8 @@ class Reader {
 
   ReadLog end() && {
     if (!joined_.empty()) whole_line(joined_);
-    return {std::move(complaints_), {commands_.begin(), commands_.end()}, shortened_};
+    auto all = commands();
+    return {std::move(complaints_), std::move(all), shortened_};
   }
 
  private:
@@ -139,10 +143,12 @@ class Reader {
     if (enters_folder(line) || goes_on(line)) return;
     const std::string_view command = without_prompt(line);
     if (may_be_command(command) && add_commands(command)) return;
-    if (may_be_told(line)) complain(line);
+    const bool warning = line.ends_with(']') && line.find(": warning: ") != std::string_view::npos;
+    if (!warning && may_be_told(line)) complain(line);
   }
 
   bool enters_folder(std::string_view line) {
+    if (line.find(" directory ") == std::string_view::npos) return false;
     const size_t enters = line.find(": Entering directory "), leaves = line.find(": Leaving directory ");
     if (enters == std::string_view::npos && leaves == std::string_view::npos) return false;
     if (leaves != std::string_view::npos) {
@@ -194,20 +200,39 @@ class Reader {
     }
   }
 
+  /// Whether the line is a command. Most are never looked at again: their words are read in the end.
   bool add_commands(std::string_view line) {
-    bool any = false;
-    for (auto& words : shell_commands(line)) {
-      if (words.size() == 2 && words[0] == "cd") {
-        folders_.back() = folders_.back() / words[1];
-        continue;
-      }
-      if (!is_tool_command(words)) continue;
-      any = true;
-      commands_.push_back({std::move(words), folders_.back(), number_});
-      shortened_ = shortened_ || commands_.size() > most_commands;
-      if (commands_.size() > most_commands) commands_.pop_front();
+    const std::string_view first = line.substr(0, line.find(' '));
+    const bool simple = line.find("cd ") == std::string_view::npos;
+    if (simple && (first == last_tool_ || is_tool_command({std::string(first)}))) {
+      last_tool_ = first;
+      keep(line);
+      return true;
     }
+    bool any = false;
+    for (const auto& words : shell_commands(line)) {
+      if (words.size() == 2 && words[0] == "cd") folders_.back() = folders_.back() / words[1];
+      any = any || is_tool_command(words);
+    }
+    if (any) keep(line);
     return any;
+  }
+
+  void keep(std::string_view line) {
+    if (places_.empty() || places_.back() != folders_.back()) places_.push_back(folders_.back());
+    lines_.push_back({std::string(line), places_.size() - 1, number_});
+    shortened_ = shortened_ || lines_.size() > most_commands;
+    if (lines_.size() > most_commands) lines_.pop_front();
+  }
+
+  std::vector<LoggedCommand> commands() const {
+    std::vector<LoggedCommand> commands;
+    for (const auto& line : lines_) {
+      for (auto& words : shell_commands(line.text)) {
+        if (is_tool_command(words)) commands.push_back({std::move(words), places_[line.place], line.number});
+      }
+    }
+    return commands;
   }
 
   void complain(std::string_view line) {
@@ -250,7 +275,14 @@ class Reader {
   std::vector<std::string> chain_;
   std::string function_of_;
   std::vector<Complaint> complaints_;
-  std::deque<LoggedCommand> commands_;
+  struct CommandLine {
+    std::string text;
+    size_t place;
+    size_t number;
+  };
+  std::deque<CommandLine> lines_;  ///< of commands
+  std::vector<fs::path> places_;   ///< where they ran
+  std::string last_tool_;
   std::unordered_set<std::string> seen_;
   bool shortened_ = false;
 };

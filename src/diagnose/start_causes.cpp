@@ -13,20 +13,6 @@ namespace {
 
 using What = Complaint::Kind;
 
-/// The program that words start: behind an emulator and its options, where there is one.
-std::optional<fs::path> program_in(const std::vector<std::string>& words, Evidence& evidence) {
-  const fs::path folder = absolute_path(evidence.context().folder);
-  for (const auto& word : words) {
-    if (word.find('/') == std::string::npos && word.find('.') == std::string::npos) continue;
-    const fs::path file = (folder / word).lexically_normal();
-    std::error_code ignored;
-    if (!fs::is_regular_file(file, ignored) || file.string().starts_with("/usr/")) continue;
-    const auto& facts = evidence.facts(file);
-    if (facts && (facts->kind.value == Kind::program || facts->kind.value == Kind::shared_library)) return file;
-  }
-  return std::nullopt;
-}
-
 Complaint complaint_of(const ClosureEntry& entry, const fs::path& program) {
   Complaint complaint{.kind = What::missing, .name = entry.name, .user = entry.needed_by, .program = program.string()};
   switch (entry.status) {
@@ -111,6 +97,19 @@ std::optional<Complaint> refused_by_the_system(const std::vector<std::string>& w
 }
 
 }  // namespace
+
+std::optional<fs::path> program_in(const std::vector<std::string>& words, Evidence& evidence) {
+  const fs::path folder = absolute_path(evidence.context().folder);
+  for (const auto& word : words) {
+    if (word.find('/') == std::string::npos && word.find('.') == std::string::npos) continue;
+    const fs::path file = (folder / word).lexically_normal();
+    std::error_code ignored;
+    if (!fs::is_regular_file(file, ignored) || file.string().starts_with("/usr/")) continue;
+    const auto& facts = evidence.facts(file);
+    if (facts && (facts->kind.value == Kind::program || facts->kind.value == Kind::shared_library)) return file;
+  }
+  return std::nullopt;
+}
 
 std::vector<Finding> start_findings(const std::vector<std::string>& words, Evidence& evidence) {
   const auto program = program_in(words, evidence);

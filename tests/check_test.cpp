@@ -1,0 +1,117 @@
+#include "support/support.hpp"
+
+#include <fibula/explain.hpp>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <set>
+
+using test::Workplace;
+
+namespace {
+
+/// What nothing can be said of is said so, and never called sound.
+TEST(Check, SaysWhatItDoesNotLookInto) {
+  const Workplace place;
+  place.folder().write("work/main.c", "int main(void) { return 0; }\n");
+  struct Row {
+    const char* command;
+    int status;
+    const char* said;
+  };
+  const Row rows[] = {
+      {"check", 2, "nothing to check"},
+      {"check -- make all", 2, "is no compiler, no linker, and no program whose file can be read"},
+      {"check -- ar rcs libx.a x.o", 2, "fibula explain -- ar rcs libx.a x.o"},
+      {"check -- g++-99 main.c", 4, "g++-99"},
+      {"check -- gcc -mnosuch main.c -o main", 1, ""},
+      {"check -- gcc main.c -o main", 0, "nothing was found that would keep it from working"},
+      {"check nosuch.log", 3, "cannot be opened"},
+  };
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.command);
+    const auto ran = place.fibula(row.command);
+    EXPECT_EQ(ran.status, row.status) << ran.all();
+    EXPECT_NE(ran.all().find(row.said), std::string::npos) << ran.all();
+  }
+}
+
+/// Commands of a log, a script and a compilation database are looked at where they ran.
+TEST(Check, FindsTheCommandsOfAFile) {
+  const Workplace place;
+  place.folder().write("work/src/main.c", "#include <tide.h>\nint main(void) { return tide(); }\n");
+  place.folder().write("work/lib/tide.h", "int tide(void);\n");
+  const std::string folder = (place / "work/src").string();
+  place.folder().write("work/build.log", "make[1]: Entering directory '" + folder +
+                                             "'\n\x1b[32m[1/1]\x1b[0m gcc -c main.c \\\n  -o main.o\n");
+  place.folder().write("work/script.sh", "cd src && ccache gcc -c main.c -o main.o\n");
+  place.folder().write(
+      "work/compile_commands.json",
+      fmt::format(R"([{{"directory": "{}", "file": "main.c", "command": "gcc -c main.c -o main.o"}}])", folder));
+  for (const char* file : {"build.log", "script.sh", "compile_commands.json"}) {
+    SCOPED_TRACE(file);
+    const auto found = place.fibula_json(std::string("check ") + file);
+    ASSERT_EQ(found["findings"].size(), 1U) << found.dump();
+    EXPECT_EQ(found["findings"][0]["cause"], "header-not-found");
+    EXPECT_EQ(found["findings"][0]["subject"], "tide.h");
+    EXPECT_TRUE(found["findings"][0]["tried"]) << found.dump();
+  }
+}
+
+/// A log starts no compiler that came with it, and none that loads what it names.
+TEST(Check, ALogRunsNothingOfItsOwn) {
+  const Workplace place;
+  place.folder().write("work/main.c", "int main(void) { return 0; }\n");
+  place.folder().write("work/tools/gcc", "#!/bin/sh\ntouch \"$(dirname \"$0\")/../was-run\"\n");
+  test::must("chmod +x tools/gcc", place / "work");
+  place.folder().write(
+      "work/build.log",
+      "./tools/gcc main.c -o main\ngcc -B tools main.c -o main\ngcc -wrapper tools/gcc main.c -o main\n"
+      "main.c:1:1: error: it is wrong\n");
+  place.fibula("check build.log");
+  place.fibula("explain build.log");
+  EXPECT_FALSE(std::filesystem::exists(place / "work/was-run"));
+}
+
+/// What terminals obey, other alphabets and cut lines are no complaint, and hide none.
+TEST(ExplainLog, BearsWhatLogsHold) {
+  const Workplace place;
+  const std::string error = "main.c:3:10: fatal error: nosuch.h: No such file or directory\n";
+  std::string wide = "\xff\xfe";
+  for (const char c : error) wide += std::string(1, c) + '\0';
+  struct Row {
+    const char* what;
+    std::string text;
+  };
+  const Row rows[] = {
+      {"colours",
+       "\x1b[01m\x1b[Kmain.c:3:10:\x1b[m\x1b[K \x1b[01;31m\x1b[Kfatal error: \x1b[m\x1b[Knosuch.h: No such file or "
+       "directory\n"},
+      {"links", "\x1b]8;;file:///a\amain.c\x1b]8;;\a:3:10: fatal error: nosuch.h: No such file or directory\n"},
+      {"line ends of Windows", "main.c:3:10: fatal error: nosuch.h: No such file or directory\r\n"},
+      {"two bytes a character", wide},
+      {"noise before and behind", std::string(100000, '\xf3') + "\n" + error + std::string("\0\0\x07 half a li", 14)},
+      {"a very long line", std::string(6U << 20U, 'x') + ": error: y\n" + error},
+      {"interleaved jobs", "gcc -c a.c\ngcc -c b.c\n" + error + "b.c: In function 'main':\n"},
+  };
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.what);
+    place.folder().write("work/build.log", row.text);
+    const auto found = place.fibula_json("explain build.log");
+    ASSERT_EQ(found["findings"].size(), 1U) << found.dump();
+    EXPECT_EQ(found["findings"][0]["cause"], "header-not-found");
+    EXPECT_EQ(found["findings"][0]["subject"], "nosuch.h");
+  }
+}
+
+/// The list of causes is closed, and each cause stands in it once.
+TEST(Causes, AreEachThereOnce) {
+  std::set<std::string_view> seen;
+  for (const auto& row : fibula::all_causes()) {
+    EXPECT_TRUE(seen.insert(row.cause).second) << row.cause;
+    EXPECT_FALSE(row.stage.empty());
+  }
+  EXPECT_GE(seen.size(), 60U);
+}
+
+}  // namespace
