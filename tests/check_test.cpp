@@ -104,6 +104,39 @@ TEST(ExplainLog, BearsWhatLogsHold) {
   }
 }
 
+/// A log of another machine: what its commands name is not here, and that is no cause.
+TEST(ExplainLog, OfAnotherMachineIsReadFromItsWords) {
+  const Workplace place;
+  struct Row {
+    const char* log;
+    const char* cause;
+    const char* subject;
+  };
+  const Row rows[] = {
+      {"c++ main.o -o log -L/opt/tide/lib -ltide\n/usr/bin/ld: main.o: in function `main':\nmain.cpp:(.text+0x1f): "
+       "undefined reference to `compress2_of_nowhere'\n",
+       "undefined", "compress2_of_nowhere"},
+      {"main.obj : error LNK2019: unresolved external symbol \"int __cdecl level(int)\" (?level@@YAHH@Z) referenced in "
+       "function main\n",
+       "undefined", "?level@@YAHH@Z"},
+      {"g++ main.o -o log -Llib -ltide\n/usr/bin/ld: skipping incompatible lib/libtide.a when searching for "
+       "-ltide\n/usr/bin/ld: cannot find -ltide: No such file or directory\n",
+       "library-not-found", "tide"},
+      {"ld.lld: error: lib/libtide.a(tide.o) is incompatible with elf64-x86-64\n", "architecture",
+       "lib/libtide.a(tide.o)"},
+      {"mold: error: duplicate symbol: b.o: a.o: depth\n", "duplicate", "depth"},
+      {"LINK : fatal error LNK1104: cannot open file 'tide.lib'\n", "library-not-found", "tide.lib"},
+  };
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.log);
+    place.folder().write("work/build.log", row.log);
+    const auto found = place.fibula_json("explain build.log");
+    ASSERT_FALSE(found["findings"].empty());
+    EXPECT_EQ(found["findings"][0]["cause"], row.cause) << found.dump();
+    EXPECT_EQ(found["findings"][0]["subject"], row.subject) << found.dump();
+  }
+}
+
 /// The list of causes is closed, and each cause stands in it once.
 TEST(Causes, AreEachThereOnce) {
   std::set<std::string_view> seen;

@@ -1,6 +1,7 @@
 #include "diagnose/command_change.hpp"
 
 #include "base/quoting.hpp"
+#include "base/text.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -60,20 +61,59 @@ Words with_put_before(const ToolCommand& command, const Words& more) {
   return words;
 }
 
-std::string smallest_change(const Words& before, const Words& after) {
-  const size_t shorter = std::min(before.size(), after.size());
-  size_t head = 0, tail = 0;
-  while (head < shorter && before[head] == after[head]) ++head;
-  while (tail < shorter - head && before[before.size() - 1 - tail] == after[after.size() - 1 - tail]) ++tail;
-  const Words old(at(before, head), at(before, before.size() - tail));
-  const Words fresh(at(after, head), at(after, after.size() - tail));
-  if (old.empty() && fresh.empty()) return {};
-  if (old.empty()) {
-    const std::string behind = head == 0 ? "in front" : "behind " + shell_word(before[head - 1]);
-    return fmt::format("{} add {}", behind, shell_words(fresh));
+namespace {
+
+/// Words that differ in one place, and the word before them.
+struct Hunk {
+  std::string before;
+  Words old, fresh;
+};
+
+/// What both have in common is as long as it can be (Hunt and McIlroy, "An algorithm for differential file
+/// comparison"); commands are short.
+std::vector<Hunk> hunks(const Words& before, const Words& after) {
+  const size_t rows = before.size(), columns = after.size();
+  std::vector<std::vector<size_t>> common(rows + 1, std::vector<size_t>(columns + 1, 0));
+  for (size_t i = rows; i-- > 0;) {
+    for (size_t j = columns; j-- > 0;) {
+      common[i][j] = before[i] == after[j] ? common[i + 1][j + 1] + 1 : std::max(common[i + 1][j], common[i][j + 1]);
+    }
   }
-  if (fresh.empty()) return fmt::format("leave out {}", shell_words(old));
-  return fmt::format("in place of {} write {}", shell_words(old), shell_words(fresh));
+  std::vector<Hunk> found;
+  bool open = false;
+  for (size_t i = 0, j = 0; i < rows || j < columns;) {
+    if (i < rows && j < columns && before[i] == after[j]) {
+      open = false;
+      ++i;
+      ++j;
+      continue;
+    }
+    if (!open) found.push_back({i == 0 ? std::string() : before[i - 1], {}, {}});
+    open = true;
+    if (j == columns || (i < rows && common[i + 1][j] >= common[i][j + 1])) {
+      found.back().old.push_back(before[i++]);
+    } else {
+      found.back().fresh.push_back(after[j++]);
+    }
+  }
+  return found;
+}
+
+std::string said(const Hunk& hunk) {
+  if (hunk.fresh.empty()) return fmt::format("leave out {}", shell_words(hunk.old));
+  if (!hunk.old.empty()) return fmt::format("in place of {} write {}", shell_words(hunk.old), shell_words(hunk.fresh));
+  const std::string behind = hunk.before.empty() ? "in front" : "behind " + shell_word(hunk.before);
+  return fmt::format("{} add {}", behind, shell_words(hunk.fresh));
+}
+
+}  // namespace
+
+std::string smallest_change(const Words& before, const Words& after) {
+  constexpr size_t most_words = 2'000;
+  if (std::max(before.size(), after.size()) > most_words) return "see the whole command in JSON";
+  std::vector<std::string> changes;
+  for (const auto& hunk : hunks(before, after)) changes.push_back(said(hunk));
+  return text::join(changes, ", ");
 }
 
 }  // namespace fibula

@@ -38,8 +38,10 @@ class Compile {
     for (const auto& complaint : complaints) {
       if (complaint.kind == Complaint::Kind::header_missing) findings_.push_back(missing_header(complaint));
       if (complaint.kind == Complaint::Kind::source_missing) findings_.push_back(missing_source(complaint));
-      if (!findings_.empty()) return std::move(findings_);
+      // A path in two words is why the rest is missing.
+      if (!findings_.empty() && findings_.back().cause == "quoting") return {std::move(findings_.back())};
     }
+    if (!findings_.empty()) return std::move(findings_);
     for (const auto& complaint : complaints) {
       if (complaint.kind > Complaint::Kind::source_missing) continue;
       findings_.push_back(refused(complaint));

@@ -86,9 +86,23 @@ class Explainer {
   void explain_link(const std::vector<Complaint>& complaints) {
     const auto command = command_before(complaints.front(), true);
     if (command) add(chosen(diagnosis_.foresee(*command), complaints));
+    // A linker that missed no file had them all: they are on another machine, or gone since.
+    if (lacks_files(findings_) && !misses_files(complaints)) findings_.clear();
     if (!findings_.empty()) return;
     add(undefined_by_text(complaints, diagnosis_.evidence()));
     by_words(complaints);
+  }
+
+  static bool lacks_files(const std::vector<Finding>& findings) {
+    return std::any_of(findings.begin(), findings.end(), [](const Finding& finding) {
+      return finding.cause == "file-not-found" || finding.cause == "library-not-found";
+    });
+  }
+  static bool misses_files(const std::vector<Complaint>& complaints) {
+    return std::any_of(complaints.begin(), complaints.end(), [](const Complaint& complaint) {
+      return complaint.kind == What::library_missing || complaint.kind == What::library_skipped ||
+             complaint.kind == What::file_missing || complaint.kind == What::source_missing;
+    });
   }
 
   /// The text chooses among what the files prove: what the tool names comes first.

@@ -172,7 +172,10 @@ class Reader {
       return true;
     }
     if (line.ends_with("':") && line.find(": in function `") != std::string_view::npos) {
-      function_of_ = line.substr(0, line.size() - 1);
+      // Without the linker's own name in front.
+      const size_t where = line.find(": in function `"), from = line.rfind(": ", where - 1);
+      function_of_ = line.substr(from == std::string_view::npos ? 0 : from + 2);
+      function_of_.pop_back();
       return true;
     }
     if (line.starts_with(">>> ") && !complaints_.empty()) {

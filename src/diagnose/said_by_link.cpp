@@ -8,6 +8,8 @@ namespace {
 using What = Complaint::Kind;
 
 constexpr LineRow msvc_lines[] = {
+    {"{w} : error LNK2019: unresolved external symbol \"{d}\" ({n}) referenced in function {*}", What::undefined},
+    {"{w} : error LNK2001: unresolved external symbol \"{d}\" ({n})", What::undefined},
     {"{w} : error LNK2019: unresolved external symbol {n} referenced in function {d}", What::undefined},
     {"{w} : error LNK2001: unresolved external symbol {n}", What::undefined},
     {"{*} : fatal error LNK1104: cannot open file '{n}'", What::library_missing},
