@@ -54,6 +54,16 @@ constexpr std::string_view linker_values[] = {"-m",
                                               "-A",
                                               "-a",
                                               "--version-script",
+                                              "--dynamic-list",
+                                              "--exclude-libs",
+                                              "--export-dynamic-symbol",
+                                              "-init",
+                                              "-fini",
+                                              "--oformat",
+                                              "--sort-section",
+                                              "--auxiliary",
+                                              "--filter",
+                                              "-f",
                                               "-Tdata",
                                               "-Ttext",
                                               "-Tbss",
@@ -255,7 +265,12 @@ class GnuReader {
         "-rpath",   "--rpath", "-e",        "--entry",        "-T",         "--script",    "-z",          "-o",
         "-L",       "-l",      "--library", "--library-path", "-subsystem", "--subsystem", "-force_load", "-R",
         "--defsym", "-defsym", "--wrap",    "-wrap"};
-    if (is_one_of(word, looked_into) || is_one_of(word, linker_values)) {
+    // Long options may begin with one dash or two (ld's manual, "Options").
+    const std::string other = word.starts_with("--") ? word.substr(1) : "-" + word;
+    const auto is_listed = [&](const std::string& one) {
+      return is_one_of(one, looked_into) || is_one_of(one, linker_values);
+    };
+    if (is_listed(word) || (word.size() > 2 && is_listed(other))) {
       pending_ = word;
       return;
     }

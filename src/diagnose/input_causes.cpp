@@ -32,7 +32,7 @@ class Inputs {
     const StepKind kind = input.asked.step.kind;
     if (kind == StepKind::library && input.file.empty()) return not_found(input);
     if (kind != StepKind::file && kind != StepKind::library) return std::nullopt;
-    if (input.compiled || !input.own) return std::nullopt;
+    if (input.compiled || input.of_unknown_form || !input.own) return std::nullopt;
     std::error_code ignored;
     if (!fs::exists(input.file, ignored)) return absent(input);
     if (const auto& facts = evidence_.facts(input.file); !facts) return unreadable(input, facts.error());

@@ -21,6 +21,17 @@ LinkerTraits traits_of(const Toolchain& toolchain) {
           .weighs_needs = !mold && !gold && !msvc && !macho};
 }
 
+namespace {
+
+/// By its name something that linkers link; other files may be anything: scripts, lists, resources.
+bool is_link_file(const fs::path& file) {
+  const std::string ending = text::lower(file.extension().string());
+  return has_library_name(file) || ending == ".o" || ending == ".obj" || ending == ".lib" || ending == ".lo" ||
+         ending == ".dll";
+}
+
+}  // namespace
+
 LinkScene::LinkScene(const ToolCommand& command, const Toolchain& toolchain, Evidence& evidence)
     : command_(command), toolchain_(toolchain), evidence_(evidence), traits_(traits_of(toolchain)) {
   resolve();
@@ -48,7 +59,13 @@ void LinkScene::resolve() {
       resolve_library(input, only_static);
     } else if (asked.step.kind == StepKind::file) {
       input.file = asked.step.name;
-      if (is_source_name(input.file)) compile_source(input);
+      if (is_source_name(input.file)) {
+        compile_source(input);
+      } else if (!is_link_file(input.file)) {
+        std::error_code ignored;
+        input.of_unknown_form = fs::exists(input.file, ignored) && !evidence_.facts(input.file);
+        incomplete_ = incomplete_ || input.of_unknown_form;
+      }
     }
     inputs_.push_back(std::move(input));
   }
@@ -104,6 +121,12 @@ Result<Rehearsal> LinkScene::rehearse() const {
                 .weak_serves_others = linking_of(toolchain_) != Linking::gnu_pe || traits_.any_order,
                 .steps = {},
                 .search = folders()};
+  // What a script names is looked for where the linker runs, too (ld's manual, "Commands Dealing with Files").
+  const bool has_script = std::any_of(inputs_.begin(), inputs_.end(), [&](const SceneInput& input) {
+    return !input.file.empty() && evidence_.facts(input.file) &&
+           evidence_.facts(input.file)->kind.value == Kind::script;
+  });
+  if (has_script) line.search.push_back(command_.folder);
   bool only_static = toolchain_.static_link;
   const auto add_own = [&] {
     if (traits_.any_order) line.steps.push_back({StepKind::group_begin});

@@ -14,6 +14,8 @@ struct SceneInput {
   bool own = true;                         ///< not from the compiler's directories
   bool compiled = false;                   ///< from a source of the command, in a scratch folder
 
+  bool of_unknown_form = false;  ///< a script, a list of exports, a source of another language
+
   bool is_library_name() const { return asked.step.kind == LinkStep::Kind::library; }
 };
 

@@ -177,7 +177,12 @@ class Members {
     for (uint32_t i = 0; i < archive.members.size(); ++i) {
       const auto object = file.object(i);
       if (!object) continue;
-      const auto image = read_image((*object)->bytes, want_sections);
+      // A member with names of its own is one to be called: that nothing calls it is no fault.
+      const auto& symbols = (*object)->symbols;
+      const bool offers = std::any_of(symbols.begin(), symbols.end(), [](const LinkSymbol& symbol) {
+        return symbol.defined && !symbol.weak && !symbol.hidden && symbol.group < 0;
+      });
+      const auto image = offers ? Result<Image>(fail({})) : read_image((*object)->bytes, want_sections);
       if (!image) continue;
       for (const auto& section : image->sections) {
         const bool runs = section.name.starts_with(".init_array") || section.name.starts_with(".ctors") ||
