@@ -109,8 +109,8 @@ std::string said(const Hunk& hunk) {
 }  // namespace
 
 std::string smallest_change(const Words& before, const Words& after) {
-  constexpr size_t most_words = 2'000;
-  if (std::max(before.size(), after.size()) > most_words) return "see the whole command in JSON";
+  constexpr size_t longest_command = 2'000;
+  if (std::max(before.size(), after.size()) > longest_command) return "see the whole command in JSON";
   std::vector<std::string> changes;
   for (const auto& hunk : hunks(before, after)) changes.push_back(said(hunk));
   return text::join(changes, ", ");
