@@ -71,17 +71,6 @@ class Compile {
                        [&](const CommandFile& source) { return evidence_.compile(changed, source.path).good; });
   }
 
-  /// Whether another error comes first now: what was wrong is mended, if not everything.
-  bool gets_further(const Words& words, const Complaint& complaint) {
-    if (command_ == nullptr || command_->sources.empty() || !evidence_.may_run(*command_)) return false;
-    const ToolCommand changed = read_command(words, command_->folder);
-    for (const auto& source : changed.sources) {
-      const auto& compiled = evidence_.compile(changed, source.path);
-      if (!compiled.good && compiled.said.find(complaint.name) != std::string::npos) return false;
-    }
-    return true;
-  }
-
   Words with_option(const std::string& gnu, const std::string& msvc) const {
     Words words = command_->words;
     words.insert(words.begin() + 1, command_->family == CompilerFamily::msvc ? msvc : gnu);
@@ -129,10 +118,8 @@ class Compile {
     finding.culprits.push_back(shown(hit.file));
     finding.because.push_back(fmt::format("{} is what is there", shown(hit.file)));
     finding.remedy = fmt::format("write #include <{}>", hit.name);
-    if (const auto line = include_at(at); !line.empty()) {
+    if (const auto line = include_at(at); !line.empty())
       finding.edit = fmt::format("{}:{}: {}", at.file, at.line, replaced_name(line, finding.subject, hit.name));
-      // A header of a library is not the user's to edit.
-    }
     if (command_ != nullptr && !hit.folder.empty()) {
       const Words words = with_folder(hit.folder);
       if (compiles(words)) {

@@ -1,9 +1,9 @@
 #include "diagnose/evidence.hpp"
 
 #include "base/text.hpp"
-#include "index/library_listing.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
+#include "take/units.hpp"
 
 #include <fibula/take.hpp>
 
@@ -68,9 +68,7 @@ std::optional<Target> first_target(Evidence& evidence, const ToolCommand& comman
   for (const auto& input : command.inputs) {
     if (input.step.kind != LinkStep::Kind::file) continue;
     const auto& facts = evidence.facts(input.step.name);
-    if (facts && facts->arch.value && facts->format.value)
-      return Target{family_of(*facts->format.value), *facts->arch.value, facts->bits.value.value_or(64),
-                    facts->endian.value.value_or(Endian::little)};
+    if (facts && facts->arch.value && facts->format.value) return variant_target(*facts);
   }
   return std::nullopt;
 }
@@ -112,6 +110,28 @@ Result<Toolchain> linker_alone(Evidence& evidence, const ToolCommand& command) {
   return toolchain;
 }
 
+/// Its rules' worst word, where no build in the file serves.
+std::optional<Misfit> judged_misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain) {
+  const auto described = describe(file);
+  if (!described || described->card.variants.empty()) return std::nullopt;
+  const Lane lane{.name = {}, .compiler = command.words[0], .flags = command.target_flags};
+  const auto judged = judge(described->card, lane, toolchain);
+  for (const auto& variant : judged) {
+    if (variant.verdict != Verdict::misfit) return std::nullopt;
+  }
+  if (judged.empty()) return std::nullopt;
+  const auto& misfits = judged.front().misfits;
+  const auto worst =
+      std::find_if(misfits.begin(), misfits.end(), [](const Misfit& m) { return m.verdict == Verdict::misfit; });
+  return worst == misfits.end() ? std::nullopt : std::optional(*worst);
+}
+
+/// What decides which compiler is meant, and what it is asked.
+std::string toolchain_key(const ToolCommand& command) {
+  return command.tool == Tool::linker ? text::join(command.words, "\n")
+                                      : command.words[0] + '\n' + text::join(command.target_flags, "\n");
+}
+
 }  // namespace
 
 const Result<Facts>& Evidence::facts(const fs::path& file) {
@@ -131,8 +151,7 @@ bool Evidence::may_run(const ToolCommand& command) const {
 }
 
 const Result<Toolchain>& Evidence::toolchain(const ToolCommand& command) {
-  std::string key = command.words[0] + '\n' + text::join(command.target_flags, "\n");
-  if (command.tool == Tool::linker) key = text::join(command.words, "\n");
+  std::string key = toolchain_key(command);
   const auto known = toolchains_.find(key);
   if (known != toolchains_.end()) return known->second;
   const auto asked = [&]() -> Result<Toolchain> {
@@ -150,19 +169,12 @@ const Result<Toolchain>& Evidence::toolchain(const ToolCommand& command) {
   return toolchains_.emplace(std::move(key), asked()).first->second;
 }
 
-std::optional<Misfit> Evidence::misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain) {
-  const auto described = describe(file);
-  if (!described || described->card.variants.empty()) return std::nullopt;
-  const Lane lane{.name = {}, .compiler = command.words[0], .flags = command.target_flags};
-  const auto judged = judge(described->card, lane, toolchain);
-  for (const auto& variant : judged) {
-    if (variant.verdict != Verdict::misfit) return std::nullopt;
-  }
-  if (judged.empty()) return std::nullopt;
-  const auto& misfits = judged.front().misfits;
-  const auto worst =
-      std::find_if(misfits.begin(), misfits.end(), [](const Misfit& m) { return m.verdict == Verdict::misfit; });
-  return worst == misfits.end() ? std::nullopt : std::optional(*worst);
+const std::optional<Misfit>& Evidence::misfit(const fs::path& file, const ToolCommand& command,
+                                              const Toolchain& toolchain) {
+  const std::string key = file.string() + '\n' + toolchain_key(command);
+  const auto known = misfits_.find(key);
+  if (known != misfits_.end()) return known->second;
+  return misfits_.emplace(key, judged_misfit(file, command, toolchain)).first->second;
 }
 
 const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source) {
@@ -222,8 +234,7 @@ const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command
   const auto add = [&](const fs::path& root) {
     if (is_common_folder(root) || !walked.insert(root).second) return;
     for (const auto& file : tree(root)) {
-      const bool wanted = has_library_name(file) || text::lower(file.extension().string()) == ".lib";
-      if (wanted && seen.insert(file).second) found.push_back(file);
+      if (has_library_name(file) && seen.insert(file).second) found.push_back(file);
     }
   };
   for (const auto& folder : folders) add(folder);
@@ -237,13 +248,14 @@ const std::vector<fs::path>& Evidence::libraries_near(const ToolCommand& command
 
 std::vector<fs::path> Evidence::files_near(const ToolCommand& command, const std::vector<std::string_view>& endings) {
   std::vector<fs::path> found;
+  std::set<fs::path> seen;
   const auto add = [&](const fs::path& root) {
     if (is_common_folder(root)) return;
     for (const auto& file : tree(root)) {
       const std::string name = file.filename().string();
       const bool wanted =
           std::any_of(endings.begin(), endings.end(), [&](std::string_view e) { return name.ends_with(e); });
-      if (wanted && std::find(found.begin(), found.end(), file) == found.end()) found.push_back(file);
+      if (wanted && seen.insert(file).second) found.push_back(file);
     }
   };
   add(command.folder);

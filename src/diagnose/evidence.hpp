@@ -36,7 +36,7 @@ class Evidence {
   /// What the command's compiler or linker makes code for; errors: those of `ask`, refused (it may not be asked).
   const Result<Toolchain>& toolchain(const ToolCommand& command);
   /// What keeps a library file or object from serving, worst first; nothing when nothing does.
-  std::optional<Misfit> misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain);
+  const std::optional<Misfit>& misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain);
   /// Compiles a source of the command into a scratch folder. `words`: those of each of its compiles.
   const ScratchCompile& compile(const ToolCommand& command, const fs::path& source);
   /// Whether the command's program may be run.
@@ -56,6 +56,7 @@ class Evidence {
   ProviderStore providers_;
   std::map<fs::path, Result<Facts>> facts_;
   std::map<std::string, Result<Toolchain>> toolchains_;
+  std::map<std::string, std::optional<Misfit>> misfits_;
   std::map<std::string, ScratchCompile> compiles_;
   std::map<fs::path, std::vector<fs::path>> trees_, near_;
   std::optional<TemporaryFolder> scratch_;

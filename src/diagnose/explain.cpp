@@ -76,10 +76,9 @@ class Explainer {
 
   void explain_compile(const std::vector<Complaint>& complaints) {
     const auto command = command_before(complaints.front(), false);
-    const bool is_tool = command && (command->tool == Tool::driver || command->tool == Tool::program);
     // A command that compiles nothing was refused by its linker, whatever its words look like.
     if (command && command->links && command->sources.empty()) return add(diagnosis_.foresee(*command));
-    const ToolCommand* known = is_tool && command->tool == Tool::driver ? &*command : nullptr;
+    const ToolCommand* known = command && command->tool == Tool::driver ? &*command : nullptr;
     add(diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known));
   }
 

@@ -207,7 +207,7 @@ class Inputs {
 
   /// `tide.a`, `libTide.a`, `libtide.so.2`, `libtide.lib` for `-ltide`; also `-llibtide` and `-ltide.a`.
   static bool reads_as(const fs::path& file, const std::string& name) {
-    if (!has_library_name(file) && text::lower(file.extension().string()) != ".lib") return false;
+    if (!has_library_name(file)) return false;
     std::string wanted = text::lower(fs::path(name).filename().string());
     for (const std::string_view ending : {".a", ".so", ".lib", ".dylib"}) {
       if (wanted.ends_with(ending)) wanted.erase(wanted.size() - ending.size());
@@ -223,7 +223,7 @@ class Inputs {
 
   std::optional<Finding> absent(const SceneInput& input) {
     const size_t word = input.asked.word;
-    const bool library = has_library_name(input.file) || input.file.extension() == ".lib";
+    const bool library = has_library_name(input.file);
     Finding finding = start(library ? "library-not-found" : "file-not-found", shown(input.file));
     finding.because.push_back(fmt::format("{} is not there", shown(input.file)));
     if (library) {

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "binary/script.hpp"
+#include "take/units.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -26,8 +27,7 @@ namespace {
 /// By its name something that linkers link; other files may be anything: scripts, lists, resources.
 bool is_link_file(const fs::path& file) {
   const std::string ending = text::lower(file.extension().string());
-  return has_library_name(file) || ending == ".o" || ending == ".obj" || ending == ".lib" || ending == ".lo" ||
-         ending == ".dll";
+  return has_library_name(file) || ending == ".o" || ending == ".obj" || ending == ".lo";
 }
 
 }  // namespace
@@ -80,11 +80,8 @@ void LinkScene::resolve_library(SceneInput& input, bool only_static) {
     const auto& facts = evidence_.facts(*found);
     const bool known =
         facts && facts->arch.value && facts->format.value && !facts->mixed && facts->kind.value != Kind::script;
-    const Target target = known ? Target{*facts->format.value, *facts->arch.value, facts->bits.value.value_or(64),
-                                         facts->endian.value.value_or(Endian::little)}
-                                : toolchain_.target;
-    const bool stranger =
-        known && !same_family(target, toolchain_.target) && facts->slices.empty() && !facts->link_time.value;
+    const bool stranger = known && !same_family(variant_target(*facts), toolchain_.target) && facts->slices.empty() &&
+                          !facts->link_time.value;
     if (stranger && traits_.passes_strangers) {
       input.passed_over.push_back(*found);
       // An archive of the same name beside a shared library is tried too.

@@ -95,7 +95,6 @@ class MsvcReader {
     if (name == "subsystem") command_.subsystem = value;
     if (name == "entry") command_.entry = value;
     if (name == "noentry") command_.entry = "-";
-    if (name == "machine") machine_ = value;
     if (name == "force") command_.refuses_unresolved = false;
     if (name == "defaultlib") add(StepKind::default_library, value);
     if (name == "nodefaultlib") add(StepKind::no_default_library, value);
@@ -115,7 +114,6 @@ class MsvcReader {
   const std::vector<std::string>& words_;
   size_t at_ = 0;
   bool stops_early_ = false;
-  std::string machine_;
 };
 
 }  // namespace

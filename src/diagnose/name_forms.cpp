@@ -34,19 +34,6 @@ std::string readable(std::string_view name) {
   return readable_name(without_import(name));
 }
 
-/// Without parameters and what stands behind them: up to the bracket that is no part of the name.
-std::string without_parameters(const std::string& name) {
-  int angle = 0;
-  for (size_t i = 0; i < name.size(); ++i) {
-    if (name[i] == '<') ++angle;
-    if (name[i] == '>') --angle;
-    const bool call = name.compare(i, 2, "()") == 0 && i >= 8 && name.compare(i - 8, 8, "operator") == 0;
-    if (name[i] == '(' && angle == 0 && i > 0 && !call && name.compare(i, 11, "(anonymous ") != 0)
-      return name.substr(0, i);
-  }
-  return name;
-}
-
 std::string replaced(std::string text, std::string_view what, std::string_view by) {
   for (size_t at = 0; (at = text.find(what, at)) != std::string::npos; at += by.size())
     text.replace(at, what.size(), by);

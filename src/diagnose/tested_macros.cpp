@@ -9,10 +9,6 @@ namespace {
 
 constexpr uint64_t largest_tested = 4U << 20U;
 
-struct Condition {
-  std::vector<std::string> macros;
-};
-
 std::vector<std::string> identifiers_of(std::string_view text) {
   std::vector<std::string> found;
   for (size_t at = 0; at < text.size();) {
@@ -31,7 +27,7 @@ bool is_users(const std::string& macro) {
 /// Macros of the conditionals around each place for which `wanted` says yes. Guards of whole headers are no tests.
 template <class Wanted>
 void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std::string>& into) {
-  std::vector<Condition> open;
+  std::vector<std::vector<std::string>> open;  ///< macros of each conditional
   const auto lines = text::lines(text);
   for (size_t i = 0; i < lines.size(); ++i) {
     std::string_view line = text::trim(lines[i]);
@@ -42,15 +38,15 @@ void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std
           line.find_first_of(" \t(!") == std::string_view::npos ? line.size() : line.find_first_of(" \t(!")));
       const bool guard = line.starts_with("ifndef") && i + 1 < lines.size() && !macros.empty() &&
                          text::trim(lines[i + 1]) == "#define " + macros.front();
-      open.push_back({guard ? std::vector<std::string>() : std::move(macros)});
+      open.push_back(guard ? std::vector<std::string>() : std::move(macros));
     } else if (directive && line.starts_with("elif") && !open.empty()) {
-      for (auto& macro : identifiers_of(line.substr(4))) open.back().macros.push_back(std::move(macro));
+      for (auto& macro : identifiers_of(line.substr(4))) open.back().push_back(std::move(macro));
     } else if (directive && line.starts_with("endif") && !open.empty()) {
       open.pop_back();
     }
     if (!wanted(lines[i], i + 1)) continue;
     for (auto it = open.rbegin(); it != open.rend(); ++it) {
-      for (const auto& macro : it->macros) {
+      for (const auto& macro : *it) {
         if (is_users(macro) && std::find(into.begin(), into.end(), macro) == into.end()) into.push_back(macro);
       }
     }

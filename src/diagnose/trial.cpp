@@ -1,7 +1,6 @@
 #include <fibula/trial.hpp>
 
 #include "base/text.hpp"
-#include "base/toml.hpp"
 #include "diagnose/name_forms.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_folders.hpp"
@@ -60,22 +59,20 @@ class LibraryTrial {
     const fs::path root = project_.root() / ".fibula" / "trial" / use_.name / lane_.name;
     auto made = Folder::make(root);
     if (!made) return pass(made);
-    auto own = Project::from_values({.root = root,
-                                     .outputs = {},
-                                     .libraries = project_.libraries(),
-                                     .lanes = {lane_},
-                                     .shelves = project_.shelves(),
-                                     .time_limit = 120});
+    const auto project_with = [&](std::vector<Output> outputs) {
+      return Project::from_values({.root = root,
+                                   .outputs = std::move(outputs),
+                                   .libraries = project_.libraries(),
+                                   .lanes = {lane_},
+                                   .shelves = project_.shelves(),
+                                   .time_limit = 120});
+    };
+    auto own = project_with({});
     if (!own) return pass(own);
     if (auto chosen = choose(*own); !chosen) return fail(chosen.error());
     if (trials_.front().outcome == TrialOutcome::failed) return std::move(trials_);
     if (auto written = write_sources(*made); !written) return pass(written);
-    auto tried = Project::from_values({.root = root,
-                                       .outputs = outputs(),
-                                       .libraries = project_.libraries(),
-                                       .lanes = {lane_},
-                                       .shelves = project_.shelves(),
-                                       .time_limit = 120});
+    auto tried = project_with(outputs());
     if (!tried) return pass(tried);
     if (auto done = build_and_run(*tried); !done) return pass(done);
     return std::move(trials_);

@@ -40,4 +40,16 @@ std::string readable_name(std::string_view symbol) {
   return demangle(std::string(symbol)).value_or(std::string(symbol));
 }
 
+std::string without_parameters(const std::string& name) {
+  int angle = 0;
+  for (size_t i = 0; i < name.size(); ++i) {
+    if (name[i] == '<') ++angle;
+    if (name[i] == '>') --angle;
+    const bool call = name.compare(i, 2, "()") == 0 && i >= 8 && name.compare(i - 8, 8, "operator") == 0;
+    if (name[i] == '(' && angle == 0 && i > 0 && !call && name.compare(i, 11, "(anonymous ") != 0)
+      return name.substr(0, i);
+  }
+  return name;
+}
+
 }  // namespace fibula

@@ -13,4 +13,8 @@ bool is_itanium_mangled(std::string_view symbol);
 /// itself.
 std::vector<std::string_view> identifiers_in(std::string_view symbol);
 
+/// A readable name without its parameters and what stands behind them: up to the bracket that is no part of the name,
+/// as those of `operator()` and `(anonymous namespace)` are.
+std::string without_parameters(const std::string& name);
+
 }  // namespace fibula

@@ -1,6 +1,7 @@
 #include "index/name_index.hpp"
 
 #include "base/text.hpp"
+#include "facts/mangling.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
@@ -61,16 +62,9 @@ std::vector<fs::path> files_of(const IndexedPlace& place) {
 
 /// `height` of `_ZN4tide6heightEi`; empty for names that are not mangled.
 std::string plain_part(std::string_view symbol) {
-  std::string name = readable_name(symbol);
-  if (name == symbol) return {};
-  int angle = 0;
-  for (size_t i = 0; i < name.size(); ++i) {
-    if (name[i] == '<') ++angle;
-    if (name[i] == '>') --angle;
-    if (name[i] != '(' || angle != 0 || i == 0) continue;
-    name.erase(i);
-    break;
-  }
+  const std::string whole = readable_name(symbol);
+  if (whole == symbol) return {};
+  const std::string name = without_parameters(whole);
   const size_t colons = name.rfind("::");
   return colons == std::string::npos ? name : name.substr(colons + 2);
 }
@@ -79,14 +73,7 @@ std::string plain_part(std::string_view symbol) {
 bool reads_as(const std::string& symbol, const std::string& asked) {
   const std::string whole = readable_name(symbol);
   if (asked.find('(') != std::string::npos) return whole == asked;
-  std::string name = whole;
-  int angle = 0;
-  for (size_t i = 1; i < name.size(); ++i) {
-    if (name[i] == '<') ++angle;
-    if (name[i] == '>') --angle;
-    if (name[i] == '(' && angle == 0) name.erase(i);
-  }
-  return text::matches(asked, name);
+  return text::matches(asked, without_parameters(whole));
 }
 
 bool has_pattern(std::string_view name) {
@@ -100,7 +87,7 @@ Result<NameIndex> NameIndex::open(const Cache& cache) {
   if (!folder.empty()) {
     if (auto made = Folder::make(folder); !made) return fail(made.error());
   }
-  auto database = Database::open(folder.empty() ? fs::path(":memory:") : folder / "names-1.sqlite");
+  auto database = Database::open(folder.empty() ? fs::path(":memory:") : folder / "names-2.sqlite");
   if (!database) return pass(database);
   // It is a cache: what is lost with the power is read again.
   if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
