@@ -62,6 +62,7 @@ void add_stage(Program& program, Session& session);
 void add_check(Program& program, Session& session);
 void add_locate(Program& program, Session& session);
 void add_trial(Program& program, Session& session);
+void add_compare(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
 /// Writes what the fits object to as SARIF, where a file is named.

@@ -5,7 +5,7 @@ import re
 import sys
 
 LAYERS = ["base", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
-          "choose", "fit", "emit", "stage", "jobs", "build", "diagnose", "report"]
+          "choose", "fit", "emit", "stage", "jobs", "build", "diagnose", "compare", "parcel", "report"]
 PUBLIC = {
     "base": "export linkage progress result target version",
     "os": "cache",
@@ -26,6 +26,7 @@ PUBLIC = {
     "build": "build run",
     "stage": "stage",
     "diagnose": "explain trial",
+    "compare": "compare",
 }
 LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
 INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)

@@ -8,6 +8,7 @@
 #include <fibula/card.hpp>
 #include <fibula/chosen_library.hpp>
 #include <fibula/closure.hpp>
+#include <fibula/compare.hpp>
 #include <fibula/device_memory.hpp>
 #include <fibula/emit.hpp>
 #include <fibula/explain.hpp>

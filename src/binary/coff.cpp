@@ -124,16 +124,20 @@ std::vector<std::string_view> split_directives(std::string_view text) {
   }
 }
 
-void read_debug(const File& file, Image& image) {
+dwarf::Sections debug_sections(const File& file) {
   const auto part = [&](std::string_view name) {
     const Section* section = file.named(name);
     return section == nullptr ? Bytes() : file.content(*section).value_or(Bytes());
   };
-  const dwarf::Sections sections{.info = part(".debug_info"),
-                                 .abbreviations = part(".debug_abbrev"),
-                                 .strings = part(".debug_str"),
-                                 .line_strings = part(".debug_line_str"),
-                                 .string_offsets = part(".debug_str_offsets")};
+  return {.info = part(".debug_info"),
+          .abbreviations = part(".debug_abbrev"),
+          .strings = part(".debug_str"),
+          .line_strings = part(".debug_line_str"),
+          .string_offsets = part(".debug_str_offsets")};
+}
+
+void read_debug(const File& file, Image& image) {
+  const auto sections = debug_sections(file);
   image.debug_info = !sections.info.empty() || file.named(".debug$S") != nullptr || image.debug_info;
   if (!sections.info.empty()) image.debug = dwarf::first_unit(sections);
 }

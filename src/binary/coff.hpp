@@ -9,6 +9,10 @@
 #include "binary/coff_file.hpp"
 #include "binary/image.hpp"
 
+namespace fibula::dwarf {
+struct Sections;
+}
+
 namespace fibula::coff {
 
 bool recognises(Bytes bytes);
@@ -19,6 +23,8 @@ Result<void> walk(Bytes bytes, const SymbolSink& sink);
 /// Splits a `.drectve` section at its blanks; quotes keep blanks together.
 std::vector<std::string_view> split_directives(std::string_view text);
 
+/// DWARF's sections; empty where there are none.
+dwarf::Sections debug_sections(const File& file);
 /// What was recorded for debuggers: DWARF, or the presence of `.debug$S`.
 void read_debug(const File& file, Image& image);
 

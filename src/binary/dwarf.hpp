@@ -8,8 +8,12 @@
 #include "base/bytes.hpp"
 #include "binary/image.hpp"
 
+#include "os/expand.hpp"
+
+#include <deque>
 #include <functional>
 #include <optional>
+#include <string>
 
 namespace fibula::dwarf {
 
@@ -22,6 +26,16 @@ struct Sections {
   std::function<uint64_t(Part part, uint64_t at, uint64_t stored)> relocated = [](Part, uint64_t, uint64_t stored) {
     return stored;
   };
+};
+
+/// What sections hold that are compressed in their file.
+class Expanded {
+ public:
+  /// Errors: limit (more than bytes of this number can hold, or more than two gigabytes), malformed, missing_tool.
+  Result<Bytes> add(Bytes compressed, uint64_t size, Compression how);
+
+ private:
+  std::deque<std::string> texts_;
 };
 
 /// The record of the first compile unit that is not the compiler's own start code. Nothing when there is none or it

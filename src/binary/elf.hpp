@@ -9,6 +9,11 @@
 #include "base/bytes.hpp"
 #include "binary/image.hpp"
 
+namespace fibula::dwarf {
+struct Sections;
+class Expanded;
+}  // namespace fibula::dwarf
+
 namespace fibula::elf {
 
 struct Section {
@@ -92,7 +97,7 @@ Result<Groups> read_groups(const File& file);
 /// The symbols of a section of type SHT_SYMTAB or SHT_DYNSYM, without the null entry, section and file symbols and the
 /// local ones that stand first.
 Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups,
-                                               bool locals);
+                                              bool locals);
 class VersionTable;
 /// The same, one at a time, with the versions of a table of the loader. False when the table is that of a link-time
 /// object without machine code, whose symbols are elsewhere.
@@ -110,11 +115,18 @@ Result<void> read_processor(const File& file, Image& image);
 /// GCC's link-time sections: sets `link_time`, and for objects without machine code their symbols.
 Result<void> read_link_time(const File& file, unsigned want, Image& image);
 
+/// The sections of debugging records, expanded where they are compressed: `keep` holds those. Errors: truncated,
+/// malformed, missing_tool.
+Result<dwarf::Sections> debug_sections(Bytes bytes, dwarf::Expanded& keep);
+
 /// What the compiler recorded for debuggers.
 Result<void> read_debug(const File& file, Image& image);
 
 /// The value that a relocation with an addend (SHT_RELA) puts at an offset of a section of a relocatable file.
 std::optional<uint64_t> relocated(const File& file, const Section& target, uint64_t offset);
+
+/// All of these at once, sorted by offset: for who asks often.
+std::vector<std::pair<uint64_t, uint64_t>> relocated_fields(const File& file, const Section& target);
 
 /// Whether the code of a relocatable file is position independent; says nothing for architectures that have no table.
 Result<void> read_pic(const File& file, Image& image);

@@ -156,6 +156,19 @@ std::optional<uint64_t> relocated(const File& file, const Section& target, uint6
   return value;
 }
 
+std::vector<std::pair<uint64_t, uint64_t>> relocated_fields(const File& file, const Section& target) {
+  std::vector<std::pair<uint64_t, uint64_t>> fields;
+  if (file.type != et_rel) return fields;
+  const auto here = [&](const Section& section, size_t) { return &section == &target; };
+  (void)each_relocation(file, here, [&](const Section&, const Relocation& relocation) {
+    if (relocation.addend)
+      fields.emplace_back(relocation.offset, *relocation.addend + symbol_value(file, relocation.symbol));
+    return false;
+  });
+  std::sort(fields.begin(), fields.end());
+  return fields;
+}
+
 namespace {
 
 PicReport report_of(const File& file, Pic level, std::string_view name, const Section& target,

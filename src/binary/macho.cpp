@@ -207,23 +207,33 @@ Result<void> read_symbols(const File& file, Image& image) {
   return {};
 }
 
-void read_debug(const File& file, Image& image) {
+dwarf::Sections sections_for_debuggers(const File& file) {
   const auto part = [&](std::string_view name) {
     const auto found = std::find_if(file.sections.begin(), file.sections.end(),
                                     [&](const Section& s) { return s.segment == "__DWARF" && s.name == name; });
     return found == file.sections.end() ? Bytes() : file.content(*found).value_or(Bytes());
   };
-  const dwarf::Sections sections{.info = part("__debug_info"),
-                                 .abbreviations = part("__debug_abbrev"),
-                                 .strings = part("__debug_str"),
-                                 .line_strings = part("__debug_line_str"),
-                                 .string_offsets = part("__debug_str_offs"),
-                                 .order = file.order};
+  return {.info = part("__debug_info"),
+          .abbreviations = part("__debug_abbrev"),
+          .strings = part("__debug_str"),
+          .line_strings = part("__debug_line_str"),
+          .string_offsets = part("__debug_str_offs"),
+          .order = file.order};
+}
+
+void read_debug(const File& file, Image& image) {
+  const auto sections = sections_for_debuggers(file);
   image.debug_info = !sections.info.empty() || !image.debug_files.empty();
   if (!sections.info.empty()) image.debug = dwarf::first_unit(sections);
 }
 
 }  // namespace
+
+Result<dwarf::Sections> debug_sections(Bytes bytes) {
+  auto file = read_file(bytes);
+  if (!file) return pass(file);
+  return sections_for_debuggers(*file);
+}
 
 Target target_of(uint32_t type, uint32_t subtype) {
   constexpr uint32_t arm64 = 0x0100000c, authenticated = 2, capabilities = 0xff000000;

@@ -144,7 +144,12 @@ Scope scope_of(std::string_view statement) {
   }
   const bool type = has_word(statement, "class") || has_word(statement, "struct") || has_word(statement, "union");
   const bool opens = type && !has_word(statement, "template") && statement.find('(') == std::string_view::npos;
-  return {opens ? ScopeKind::type : ScopeKind::body};
+  if (!opens) return {};
+  // `class Gate final : public Wall`
+  auto words = text::words(statement.substr(0, statement.find(" : ")));
+  if (!words.empty() && words.back() == "final") words.pop_back();
+  const bool named = !words.empty() && words.back() != "class" && words.back() != "struct" && words.back() != "union";
+  return {ScopeKind::type, named ? std::string(words.back()) : std::string()};
 }
 
 /// Takes text character by character and finds the functions that it declares and defines.
@@ -155,6 +160,7 @@ class Scanner {
     std::string spaces;
     bool c_name, stdcall, member;
     size_t mark;
+    std::string text;
   };
   std::vector<Declared> declared;
   std::set<std::string> defined;
@@ -242,7 +248,8 @@ class Scanner {
     for (const auto& scope : scopes_) {
       if (!scope.name.empty()) spaces += scope.name + "::";
     }
-    declared.push_back({std::string(name), std::move(spaces), c_name, stdcall, inside(ScopeKind::type), mark_});
+    declared.push_back(
+        {std::string(name), std::move(spaces), c_name, stdcall, inside(ScopeKind::type), mark_, statement_});
   }
 
   std::string statement_;
@@ -311,15 +318,19 @@ SourceNames names_in_source(std::string_view text) {
   return names;
 }
 
-std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
-                                                 const std::function<bool(const std::string&)>& counts) {
-  struct Place {
-    std::string file;
-    unsigned line;
-  };
-  std::vector<Place> places{{}};
+namespace {
+
+struct MarkedPlace {
+  std::string file;
+  unsigned line;
+};
+
+/// What a preprocessor's output declares in files for which `counts` says yes; its marks are indices of `places`.
+Scanner scanned_output(std::string_view preprocessed, const std::function<bool(const std::string&)>& counts,
+                       std::vector<MarkedPlace>& places) {
+  places.push_back({});
   Scanner scanner;
-  Place here{};
+  MarkedPlace here{};
   bool wanted = false;
   for (const auto line : text::lines(preprocessed)) {
     if (auto marker = line_marker(line)) {
@@ -334,12 +345,36 @@ std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
     }
     ++here.line;
   }
+  return scanner;
+}
+
+}  // namespace
+
+std::vector<Declaration> declarations_in(std::string_view preprocessed,
+                                         const std::function<bool(const std::string&)>& counts) {
+  std::vector<MarkedPlace> places;
+  const Scanner scanner = scanned_output(preprocessed, counts, places);
+  std::vector<Declaration> found;
+  for (const auto& function : scanner.declared) {
+    std::string text;
+    for (const auto word : text::words(function.text)) text += (text.empty() ? "" : " ") + std::string(word);
+    const MarkedPlace& place = places[function.mark];
+    found.push_back(
+        {function.spaces + function.name, std::move(text), function.c_name, function.member, place.file, place.line});
+  }
+  return found;
+}
+
+std::vector<DeclaredFunction> declared_functions(std::string_view preprocessed,
+                                                 const std::function<bool(const std::string&)>& counts) {
+  std::vector<MarkedPlace> places;
+  const Scanner scanner = scanned_output(preprocessed, counts, places);
   std::vector<DeclaredFunction> found;
   std::set<std::string> seen;
   for (const auto& function : scanner.declared) {
     const bool special = function.member || function.name == "operator" || scanner.defined.contains(function.name);
     if (special || !seen.insert(function.spaces + function.name).second) continue;
-    const Place& place = places[function.mark];
+    const MarkedPlace& place = places[function.mark];
     found.push_back({function.spaces + function.name, function.c_name, function.stdcall, place.file, place.line});
   }
   return found;

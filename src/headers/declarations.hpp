@@ -26,6 +26,18 @@ struct SourceNames {
 };
 SourceNames names_in_source(std::string_view text);
 
+/// A declaration of a function at namespace scope or in a type, with its overloads.
+struct Declaration {
+  std::string name;  ///< with its namespaces: "harbour::label"
+  std::string text;  ///< as it stands there, with single blanks and without the contents of literals
+  bool c_name = false, member = false;
+  std::string file;
+  unsigned line = 0;
+};
+/// Of a preprocessor's output, as below.
+std::vector<Declaration> declarations_in(std::string_view preprocessed,
+                                         const std::function<bool(const std::string&)>& counts);
+
 /// A function that headers leave to a binary.
 struct DeclaredFunction {
   std::string name;     ///< with its namespaces: "harbour::label"

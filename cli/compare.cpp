@@ -1,0 +1,174 @@
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string first, second;
+  bool all = false;
+};
+
+nlohmann::ordered_json difference_json(const fibula::Difference& difference) {
+  nlohmann::ordered_json one{{"kind", fibula::to_string(difference.kind)}, {"name", difference.name}};
+  for (const auto& [key, value] : {std::pair("file", &difference.file), std::pair("before", &difference.before),
+                                   std::pair("after", &difference.after)}) {
+    if (!value->empty()) one[key] = *value;
+  }
+  one["effect"] = fibula::to_string(difference.effect);
+  one["why"] = difference.why;
+  if (!difference.used_by.empty()) {
+    auto uses = nlohmann::ordered_json::array();
+    for (const auto& use : difference.used_by) {
+      nlohmann::ordered_json place{{"file", use.file.string()}};
+      if (use.line != 0) place["line"] = use.line;
+      if (!use.name.empty()) place["name"] = use.name;
+      uses.push_back(std::move(place));
+    }
+    one["used_by"] = std::move(uses);
+  }
+  return one;
+}
+
+nlohmann::ordered_json comparison_json(const fibula::Comparison& found) {
+  nlohmann::ordered_json json{{"schema", "fibula.compare/1"}, {"first", found.first}, {"second", found.second}};
+  for (const auto how : {fibula::Alteration::removed, fibula::Alteration::added, fibula::Alteration::changed}) {
+    auto list = nlohmann::ordered_json::array();
+    for (const auto& difference : found.differences) {
+      if (difference.how == how) list.push_back(difference_json(difference));
+    }
+    json[std::string(fibula::to_string(how))] = std::move(list);
+  }
+  json["not_compared"] = found.not_compared;
+  if (found.of_folders) return json;
+  json["stands_in"] = found.everyone.yes ? "yes" : "no";
+  json["because"] = found.everyone.because;
+  json["doubts"] = found.everyone.doubts;
+  if (found.for_project)
+    json["in_this_project"] = {{"stands_in", found.project.yes ? "yes" : "no"},
+                               {"because", found.project.because},
+                               {"doubts", found.project.doubts}};
+  return json;
+}
+
+constexpr size_t most_lines = 12;
+
+const char* heading(fibula::Effect effect) {
+  switch (effect) {
+    case fibula::Effect::built: return "breaks programs that are built";
+    case fibula::Effect::source: return "asks for changes when compiled again";
+    case fibula::Effect::doubt: return "may matter; the files do not tell";
+    case fibula::Effect::none: return "does not matter to programs";
+  }
+  return "";
+}
+
+Style style_of(fibula::Effect effect) {
+  switch (effect) {
+    case fibula::Effect::built: return Style::bad;
+    case fibula::Effect::source:
+    case fibula::Effect::doubt: return Style::warning;
+    case fibula::Effect::none: return Style::faint;
+  }
+  return Style::plain;
+}
+
+std::string shown_change(const fibula::Difference& difference) {
+  const char* sign = difference.how == fibula::Alteration::removed ? "−"
+                     : difference.how == fibula::Alteration::added ? "+"
+                                                                   : "±";
+  std::string text = fmt::format("{} {}", sign, difference.name);
+  if (!difference.before.empty() || !difference.after.empty())
+    text += fmt::format(": {}{}{}", difference.before,
+                        difference.before.empty() || difference.after.empty() ? "" : " → ", difference.after);
+  return text;
+}
+
+void print_group(const fibula::Comparison& found, fibula::Effect effect, bool all) {
+  std::vector<const fibula::Difference*> group;
+  for (const auto& difference : found.differences) {
+    if (difference.effect == effect) group.push_back(&difference);
+  }
+  if (group.empty()) return;
+  print_line("");
+  print_line(styled(fmt::format("{} ({})", heading(effect), group.size()), style_of(effect)));
+  std::vector<std::vector<Cell>> rows;
+  const size_t shown = all ? group.size() : std::min(group.size(), most_lines);
+  for (size_t i = 0; i < shown; ++i) {
+    const auto& difference = *group[i];
+    rows.push_back({{std::string(fibula::to_string(difference.kind)), Style::faint},
+                    {shown_change(difference)},
+                    {difference.why, Style::faint}});
+    for (const auto& use : difference.used_by) {
+      const std::string line = use.line == 0 ? "" : fmt::format(":{}", use.line);
+      const std::string by = use.name.empty() ? "" : fmt::format(", by {}", use.name);
+      rows.push_back({{""}, {fmt::format("  used in {}{}{}", use.file.string(), line, by), Style::strong}});
+    }
+  }
+  print_table(rows, "  ");
+  if (shown < group.size()) print_line(styled(fmt::format("  and {} more: --all", group.size() - shown), Style::faint));
+}
+
+void print_verdict(const std::string& for_whom, const fibula::StandInAnswer& answer) {
+  const std::string doubts =
+      answer.yes && !answer.doubts.empty() ? fmt::format(", but for {} that may matter", answer.doubts.size()) : "";
+  print_line(
+      fmt::format("{} {}{}", for_whom, answer.yes ? styled("yes", Style::good) : styled("no", Style::bad), doubts));
+}
+
+void print_comparison(const fibula::Comparison& found, bool all) {
+  if (found.of_folders) {
+    if (found.differences.empty()) print_line("the same files");
+    std::vector<std::vector<Cell>> rows;
+    for (const auto& difference : found.differences)
+      rows.push_back({{shown_change(difference)}, {difference.why, Style::faint}});
+    print_table(rows);
+    return;
+  }
+  print_line(
+      fmt::format("can {} stand in for {}?", styled(found.second, Style::strong), styled(found.first, Style::strong)));
+  print_verdict("  for every program that is built:", found.everyone);
+  if (found.for_project) print_verdict("  for what this project uses:     ", found.project);
+  for (const auto& part : found.not_compared) print_sentence(part, "  not compared: ");
+  for (const auto effect : {fibula::Effect::built, fibula::Effect::source, fibula::Effect::doubt, fibula::Effect::none})
+    print_group(found, effect, all);
+  if (found.differences.empty()) print_line("  no difference was found");
+}
+
+int run(const Session& session, const Options& options) {
+  const auto shelf = session.shelf_here();
+  if (!shelf) return report(session, shelf.error());
+  const auto project = session.project();
+  fibula::CompareContext context{.shelf = *shelf, .project = project ? &*project : nullptr};
+  const auto found = [&] {
+    const SlowNotice notice("reading both …");
+    return fibula::compare(options.first, options.second, context);
+  }();
+  if (!found) return report(session, found.error());
+  if (session.json) {
+    print_json(comparison_json(*found));
+  } else {
+    print_comparison(*found, options.all);
+  }
+  if (found->of_folders) return found->differences.empty() ? all_good : answer_is_no;
+  return (found->for_project ? found->project : found->everyone).yes ? all_good : answer_is_no;
+}
+
+}  // namespace
+
+void add_compare(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("compare", "what changed between two versions, and whether the second can stand in for the first")
+      .argument("FIRST", options->first, "NAME/VERSION on the shelf, a folder or a file")
+      .argument("SECOND", options->second, "the same; a version alone is one of the same library")
+      .flag("--all", options->all, "tell every difference")
+      .example("  fibula compare tidecalc/2.1.0 2.2.0\n  fibula compare old/libtidecalc.so new/libtidecalc.so")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli

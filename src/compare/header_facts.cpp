@@ -1,0 +1,266 @@
+#include "compare/header_facts.hpp"
+
+#include "base/text.hpp"
+#include "binary/open.hpp"
+#include "headers/header_folders.hpp"
+#include "headers/header_question.hpp"
+#include "os/folder.hpp"
+#include "os/host.hpp"
+#include "os/process.hpp"
+#include "toolchain/options.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// A variable of this name and a number points to a function that the headers declare.
+constexpr const char* pointer_name = "fibula_points_to_";
+
+std::string first_complaint(std::string_view said) {
+  for (const auto line : text::lines(said)) {
+    if (line.find("error") != std::string_view::npos) return std::string(text::trim(line));
+  }
+  return "the compiler gave no reason";
+}
+
+void add_words(std::string_view text, std::set<std::string, std::less<>>& words) {
+  for (auto& word : names_in_source(text).mentions) words.insert(word);
+  // Names inside of macros stand on lines that hold no code.
+  for (const auto line : text::lines(text)) {
+    if (!text::trim(line).starts_with('#')) continue;
+    for (size_t at = 0; at < line.size();) {
+      size_t end = at;
+      while (end < line.size() && text::is_identifier_character(line[end])) ++end;
+      if (end > at) words.emplace(line.substr(at, end - at));
+      at = end + 1;
+    }
+  }
+}
+
+/// `#define NAME text` -> {NAME, text}; the name empty for other lines.
+std::pair<std::string, std::string> definition_on(std::string_view line) {
+  constexpr std::string_view start = "#define ";
+  if (!line.starts_with(start)) return {};
+  line.remove_prefix(start.size());
+  size_t end = 0;
+  while (end < line.size() && text::is_identifier_character(line[end])) ++end;
+  return {std::string(line.substr(0, end)), std::string(text::trim(line.substr(end)))};
+}
+
+class HeaderReader {
+ public:
+  HeaderReader(const Card& card, const Toolchain& toolchain, const std::vector<fs::path>& others)
+      : card_(card), toolchain_(toolchain) {
+    const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
+    for (const auto& directory : directories) directories_.push_back((card.root / directory).lexically_normal());
+    for (const auto& header : card.public_headers) names_.push_back(included_as(header, directories));
+    own_ = directories_.size();
+    directories_.insert(directories_.end(), others.begin(), others.end());
+  }
+
+  void read(HeaderFacts& facts) {
+    const auto folder = TemporaryFolder::make(temporary_place(), "fibula-compare-");
+    if (!folder) {
+      facts.problem = folder.error().what;
+      return;
+    }
+    folder_ = folder->path();
+    std::string said;
+    if (read_in_either(facts, said)) return;
+    const std::string problem = first_complaint(said);
+    // One that wants another system or another library does not keep the others from being read.
+    const auto left_out = leave_out_bad();
+    if (!names_.empty() && !left_out.empty() && read_in_either(facts, said)) {
+      facts.problem = fmt::format("{} left out, which {} not compile: {}", text::join(left_out, ", "),
+                                  left_out.size() == 1 ? "does" : "do", problem);
+      return;
+    }
+    facts.problem = "its headers do not compile: " + problem;
+  }
+
+ private:
+  /// A header in C is read as C++ where it can be: then what is not for C is seen too.
+  bool read_in_either(HeaderFacts& facts, std::string& said) {
+    for (const bool cxx : {true, false}) {
+      if (cxx && !toolchain_.cxx) continue;
+      std::string why;
+      facts.read = read_in(cxx, facts, why);
+      if (facts.read) return true;
+      if (said.empty()) said = std::move(why);
+    }
+    return false;
+  }
+
+  std::vector<std::string> leave_out_bad() {
+    std::vector<std::string> good, bad;
+    for (const auto& name : names_) (compiles_alone(name) ? good : bad).push_back(name);
+    names_ = std::move(good);
+    return bad;
+  }
+
+  bool compiles_alone(const std::string& header) const {
+    for (const bool cxx : {true, false}) {
+      const std::string unit = cxx ? "alone.cpp" : "alone.c";
+      if (!write_in(folder_, unit, fmt::format("#include <{}>\n", header), Flush::later)) return false;
+      const auto output = run({.argv = check_command(toolchain_, context(cxx), {}, folder_ / unit),
+                               .limit = std::chrono::seconds(20),
+                               .environment = {{"LC_ALL", "C"}}});
+      if (output && output->good()) return true;
+    }
+    return false;
+  }
+
+  HeaderContext context(bool cxx) const { return {.cxx = cxx, .include_directories = directories_}; }
+
+  std::string includes() const {
+    std::string text;
+    for (const auto& name : names_) text += fmt::format("#include <{}>\n", name);
+    return text;
+  }
+
+  bool is_own(const std::string& file) const {
+    const fs::path path = fs::path(file).lexically_normal();
+    return std::any_of(directories_.begin(), directories_.begin() + static_cast<std::ptrdiff_t>(own_),
+                       [&](const fs::path& directory) { return is_inside(directory, path); });
+  }
+
+  std::string shown(const std::string& file) const {
+    return fs::path(file).lexically_normal().lexically_relative(card_.root).string();
+  }
+
+  bool read_in(bool cxx, HeaderFacts& facts, std::string& said) {
+    const std::string name = cxx ? "headers.cpp" : "headers.c";
+    if (!write_in(folder_, name, includes(), Flush::later)) return false;
+    auto argv = preprocess_command(toolchain_, context(cxx), {}, folder_ / name);
+    if (toolchain_.family == CompilerFamily::msvc) {
+      said = "error: a compiler with other options is needed to read them";
+      return false;
+    }
+    argv.insert(argv.end() - 1, "-dD");
+    const auto output = run({.argv = argv, .limit = std::chrono::minutes(1), .environment = {{"LC_ALL", "C"}}});
+    if (!output || !output->good()) {
+      said = output ? output->err : output.error().what;
+      return false;
+    }
+    const auto own = [&](const std::string& file) { return is_own(file); };
+    auto declarations = declarations_in(output->out, own);
+    DebugTypes types;
+    if (!compile(cxx, declarations, types, said)) return false;
+    for (auto& declaration : declarations) declaration.file = shown(declaration.file);
+    facts.declarations = std::move(declarations);
+    facts.types = std::move(types);
+    read_macros(output->out, facts);
+    return true;
+  }
+
+  void read_macros(std::string_view output, HeaderFacts& facts) const {
+    bool wanted = false;
+    std::string file;
+    for (const auto line : text::lines(output)) {
+      if (line.starts_with("# ")) {
+        const size_t open = line.find('"'), close = line.find('"', open + 1);
+        if (close == std::string_view::npos) continue;
+        file = line.substr(open + 1, close - open - 1);
+        wanted = is_own(file);
+      } else if (wanted) {
+        auto [name, text] = definition_on(line);
+        if (!name.empty()) facts.macros[name] = {std::move(text), shown(file)};
+      }
+    }
+  }
+
+  /// All that the headers define, as this compiler lays it out.
+  bool compile(bool cxx, const std::vector<Declaration>& declarations, DebugTypes& types, std::string& said) const {
+    const std::string unit = cxx ? "layouts.cpp" : "layouts.c";
+    std::vector<std::string> pointed;
+    std::set<std::string> seen;
+    std::string text = includes();
+    for (const auto& function : declarations) {
+      if (function.member || (cxx && !function.c_name) || !seen.insert(function.name).second) continue;
+      text +=
+          fmt::format("{} *{}{};\n",
+                      cxx ? fmt::format("decltype({})", function.name) : fmt::format("__typeof__({})", function.name),
+                      pointer_name, pointed.size());
+      pointed.push_back(function.name.substr(function.name.rfind(':') + 1));
+    }
+    if (!write_in(folder_, unit, text, Flush::later)) return false;
+    auto argv = check_command(toolchain_, context(cxx), {}, folder_ / unit);
+    std::erase(argv, "-fsyntax-only");
+    const fs::path object = folder_ / "layouts.o";
+    std::vector<std::string> more{"-g", "-c", "-O0", "-fno-eliminate-unused-debug-types", "-o", object.string()};
+    // Else a class whose virtual functions are defined elsewhere is only named.
+    more.emplace_back(toolchain_.family == CompilerFamily::clang ? "-fstandalone-debug" : "-femit-class-debug-always");
+    argv.insert(argv.end() - 1, more.begin(), more.end());
+    const auto output = run({.argv = argv, .limit = std::chrono::minutes(1), .environment = {{"LC_ALL", "C"}}});
+    if (!output || !output->good()) {
+      said = output ? output->err : output.error().what;
+      return false;
+    }
+    const auto file = MappedFile::open(object);
+    if (!file) return false;
+    auto read = debug_types_of((*file)->bytes());
+    if (!read) return false;
+    types = std::move(*read);
+    name_pointers(pointed, types);
+    return true;
+  }
+
+  static void name_pointers(const std::vector<std::string>& pointed, DebugTypes& types) {
+    std::map<std::string, Signature> named;
+    for (size_t i = 0; i < pointed.size(); ++i) {
+      const auto found = types.pointers.find(pointer_name + std::to_string(i));
+      if (found != types.pointers.end()) named.emplace(pointed[i], std::move(found->second));
+    }
+    types.pointers = std::move(named);
+  }
+
+  const Card& card_;
+  const Toolchain& toolchain_;
+  std::vector<fs::path> directories_;
+  size_t own_ = 0;
+  std::vector<std::string> names_;
+  fs::path folder_;
+};
+
+}  // namespace
+
+bool HeaderFacts::defines_type(std::string_view name) const {
+  for (size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1)) {
+    const size_t end = at + name.size();
+    const bool whole = (at == 0 || !text::is_identifier_character(text[at - 1])) &&
+                       (end == text.size() || !text::is_identifier_character(text[end]));
+    if (!whole) continue;
+    // `struct tide final : public Base {`, and `} tide;` of a typedef.
+    const auto rest = std::string_view(text).substr(end, 400);
+    const size_t stop = rest.find_first_of("{;()=,");
+    const auto before = text::trim(std::string_view(text).substr(at < 200 ? 0 : at - 200, std::min<size_t>(at, 200)));
+    const bool keyword = before.ends_with("struct") || before.ends_with("class") || before.ends_with("union") ||
+                         before.ends_with("enum");
+    if (stop != std::string_view::npos && rest[stop] == '{') return true;
+    if (!keyword && before.ends_with('}')) return true;
+  }
+  return false;
+}
+
+HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain, const std::vector<fs::path>& others) {
+  HeaderFacts facts{.there = !card.public_headers.empty()};
+  const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
+  for (const auto& header : card.public_headers) {
+    facts.files.insert(included_as(header, directories));
+    const auto text = read_text(card.root / header);
+    if (!text) continue;
+    facts.text += *text + "\n";
+    add_words(*text, facts.words);
+  }
+  if (!facts.there) return facts;
+  if (toolchain == nullptr) {
+    facts.problem = "there is no compiler to read them";
+    return facts;
+  }
+  HeaderReader(card, *toolchain, others).read(facts);
+  return facts;
+}
+
+}  // namespace fibula

@@ -1,0 +1,308 @@
+#include "compare/differences.hpp"
+
+#include "base/text.hpp"
+#include "facts/mangling.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// How a program is touched by another type in the same place.
+enum class Touch {
+  same,     ///< the same bytes with the same meaning
+  meaning,  ///< the same bytes, and perhaps another meaning
+  bytes,    ///< other bytes
+};
+
+/// Whole numbers and truth values of one size are passed alike; pointers all are.
+std::string passed(const std::string& form) {
+  if (form.empty()) return form;
+  switch (form[0]) {
+    case '*': return "*";
+    case 'i':
+    case 'u':
+    case 'b': return "n" + form.substr(1);
+    case 'e': return "n" + form.substr(1, form.find(':') - 1);
+    default: return form;
+  }
+}
+
+Touch touch(const TypeText& before, const TypeText& after) {
+  if (before.form == after.form || before.form == "?" || after.form == "?") return Touch::same;
+  if (passed(before.form) != passed(after.form)) return Touch::bytes;
+  // A pointer to void stands for one to anything; an enumeration for its number.
+  const bool any = before.form == "*v" || after.form == "*v" || before.form[0] == 'e' || after.form[0] == 'e';
+  return any ? Touch::same : Touch::meaning;
+}
+
+std::string size_text(uint64_t bytes) {
+  return text::count(bytes, "byte");
+}
+
+std::string place_text(const LayoutMember& member) {
+  if (member.bits != 0) return fmt::format("{} bits at bit {}", member.bits, member.offset);
+  return fmt::format("at byte {}", member.offset / 8);
+}
+
+class TypeComparison {
+ public:
+  TypeComparison(const Both<DebugTypes>& types, const Both<HeaderFacts>& headers, std::string file,
+                 std::set<std::string>& told, Differences& into)
+      : a_(types.first), b_(types.second), headers_(headers), file_(std::move(file)), told_(told), into_(into) {}
+
+  void run() {
+    for (const auto& [name, before] : a_.layouts) {
+      if (!is_public(name)) continue;
+      const auto after = b_.layouts.find(name);
+      if (after == b_.layouts.end() || before.several || after->second.several || !told_.insert(name).second) continue;
+      name_ = name;
+      users_ = users_of(name);
+      if (before.kind == LayoutKind::enumeration) {
+        enumerators(before, after->second);
+      } else {
+        members(before, after->second);
+        tables(before, after->second);
+      }
+    }
+    signatures(a_.functions, b_.functions);
+    signatures(a_.pointers, b_.pointers);
+    data();
+  }
+
+ private:
+  /// Programs know a type when the first version's headers define it.
+  bool is_public(const std::string& name) const {
+    const std::string last = last_part(name);
+    return !headers_.first.there || (headers_.first.words.contains(last) && headers_.first.defines_type(last));
+  }
+
+  /// Without headers, nobody knows whether programs see what a type is made of.
+  Effect seen(Effect effect) const { return headers_.first.there || effect == Effect::none ? effect : Effect::doubt; }
+
+  /// The functions that take or give the type: a program that calls one need not spell the type's name.
+  std::vector<std::string> users_of(const std::string& type) const {
+    std::vector<std::string> users{last_part(type)};
+    const std::string form = "s:" + type;
+    const auto speaks = [&](const TypeText& text) { return text.form.find(form) != std::string::npos; };
+    for (const auto* functions : {&a_.functions, &a_.pointers}) {
+      for (const auto& [name, signature] : *functions) {
+        if (speaks(signature.result) || std::any_of(signature.parameters.begin(), signature.parameters.end(), speaks))
+          users.push_back(last_part(readable_name(name)));
+      }
+    }
+    // And what holds one of it.
+    for (const auto& [name, layout] : a_.layouts) {
+      const bool holds = std::any_of(layout.members.begin(), layout.members.end(),
+                                     [&](const LayoutMember& member) { return member.type.form == form; });
+      if (holds) users.push_back(last_part(name));
+    }
+    return users;
+  }
+
+  void add(DifferenceKind kind, Alteration how, std::string name, std::string before, std::string after, Effect effect,
+           std::string why) {
+    into_.push_back({.kind = kind,
+                     .how = how,
+                     .name = std::move(name),
+                     .file = file_,
+                     .before = std::move(before),
+                     .after = std::move(after),
+                     .effect = seen(effect),
+                     .why = std::move(why),
+                     .seen_as = users_});
+  }
+
+  static const LayoutMember* find(const Layout& layout, const std::string& name) {
+    const auto found = std::find_if(layout.members.begin(), layout.members.end(),
+                                    [&](const LayoutMember& member) { return member.name == name; });
+    return found == layout.members.end() ? nullptr : &*found;
+  }
+
+  void members(const Layout& before, const Layout& after) {
+    if (before.size != after.size)
+      add(DifferenceKind::layout, Alteration::changed, name_, size_text(before.size), size_text(after.size),
+          Effect::built, "programs make and read it with the old size");
+    for (const auto& old : before.members) {
+      if (old.name.starts_with("_vptr")) continue;
+      const LayoutMember* now = find(after, old.name);
+      if (now == nullptr) {
+        gone(old, after);
+      } else if (now->offset != old.offset || now->bits != old.bits) {
+        add(DifferenceKind::layout, Alteration::changed, name_ + "::" + old.name, place_text(old), place_text(*now),
+            Effect::built, "programs look for it at the old place");
+      } else {
+        retyped(old, *now);
+      }
+    }
+    for (const auto& now : after.members) {
+      if (find(before, now.name) == nullptr && !now.name.starts_with("_vptr") && !stands_at(before, now))
+        add(DifferenceKind::layout, Alteration::added, name_ + "::" + now.name, {}, now.type.written, Effect::none,
+            before.size == after.size ? "it lies where nothing was" : "new");
+    }
+  }
+
+  /// Something of the same form at the same place: another name for it.
+  static const LayoutMember* stands_at(const Layout& layout, const LayoutMember& member) {
+    const auto found = std::find_if(layout.members.begin(), layout.members.end(), [&](const LayoutMember& other) {
+      return other.offset == member.offset && other.bits == member.bits && other.type.form == member.type.form;
+    });
+    return found == layout.members.end() ? nullptr : &*found;
+  }
+
+  void gone(const LayoutMember& old, const Layout& after) {
+    const LayoutMember* renamed = stands_at(after, old);
+    if (renamed != nullptr)
+      add(DifferenceKind::layout, Alteration::changed, name_ + "::" + old.name, old.name, renamed->name, Effect::source,
+          "it has another name");
+    else
+      add(DifferenceKind::layout, Alteration::removed, name_ + "::" + old.name, old.type.written, {}, Effect::built,
+          "programs use what lies there now as what it was");
+  }
+
+  void retyped(const LayoutMember& old, const LayoutMember& now) {
+    const Touch touched = touch(old.type, now.type);
+    if (touched == Touch::same) return;
+    const bool bytes = touched == Touch::bytes;
+    add(DifferenceKind::layout, Alteration::changed, name_ + "::" + old.name, old.type.written, now.type.written,
+        bytes ? Effect::built : Effect::doubt,
+        bytes ? "programs read and write it as what it was"
+              : "the same bytes; whether they mean the same, nobody says");
+  }
+
+  void enumerators(const Layout& before, const Layout& after) {
+    for (const auto& old : before.enumerators) {
+      const auto now = std::find_if(after.enumerators.begin(), after.enumerators.end(),
+                                    [&](const Enumerator& one) { return one.name == old.name; });
+      users_ = {old.name};
+      const std::string shown = enumerator_name(old);
+      if (now == after.enumerators.end()) {
+        add(DifferenceKind::enumerator, Alteration::removed, shown, std::to_string(old.value), {}, Effect::source,
+            fmt::format("gone from {}; sources that use it must change", name_));
+      } else if (now->value != old.value) {
+        const bool end = is_end(old, before) && is_end(*now, after);
+        add(DifferenceKind::enumerator, Alteration::changed, shown, std::to_string(old.value),
+            std::to_string(now->value), end ? Effect::doubt : Effect::built,
+            end ? fmt::format("it counts those of {}: programs that keep one of each keep too few", name_)
+                : "programs pass and expect the old number");
+      }
+    }
+    for (const auto& now : after.enumerators) {
+      const bool there = std::any_of(before.enumerators.begin(), before.enumerators.end(),
+                                     [&](const Enumerator& one) { return one.name == now.name; });
+      users_ = {now.name};
+      if (!there)
+        add(DifferenceKind::enumerator, Alteration::added, enumerator_name(now), {}, std::to_string(now.value), Effect::none,
+            fmt::format("new in {}", name_));
+    }
+  }
+
+  std::string enumerator_name(const Enumerator& one) const {
+    return name_.find("::") == std::string::npos ? one.name : name_ + "::" + one.name;
+  }
+
+  /// One behind all others, under a name that counts.
+  static bool is_end(const Enumerator& one, const Layout& layout) {
+    const std::string lower = text::lower(one.name);
+    const bool counts = std::any_of(std::begin(ends), std::end(ends),
+                                    [&](const char* word) { return lower.find(word) != std::string::npos; });
+    return counts && std::all_of(layout.enumerators.begin(), layout.enumerators.end(),
+                                 [&](const Enumerator& other) { return other.value <= one.value; });
+  }
+  static constexpr const char* ends[] = {"count", "last", "max", "end", "num", "size", "total"};
+
+  static std::string function_name(const VirtualFunction& function) { return readable_name(function.name); }
+
+  void tables(const Layout& before, const Layout& after) {
+    for (const auto& old : before.virtuals) {
+      const auto now = std::find_if(after.virtuals.begin(), after.virtuals.end(),
+                                    [&](const VirtualFunction& one) { return one.name == old.name; });
+      const std::string was = fmt::format("slot {}", old.slot);
+      if (now == after.virtuals.end())
+        add(DifferenceKind::virtual_table, Alteration::removed, function_name(old), was, {}, Effect::built,
+            fmt::format("programs call what stands in its place in the table of {}", name_));
+      else if (now->slot != old.slot)
+        add(DifferenceKind::virtual_table, Alteration::changed, function_name(old), was,
+            fmt::format("slot {}", now->slot), Effect::built, "programs call it by its old place in the table");
+    }
+    uint64_t last = 0;
+    for (const auto& old : before.virtuals) last = std::max(last, old.slot);
+    for (const auto& now : after.virtuals) {
+      const bool there = std::any_of(before.virtuals.begin(), before.virtuals.end(),
+                                     [&](const VirtualFunction& one) { return one.name == now.name; });
+      if (there) continue;
+      add(DifferenceKind::virtual_table, Alteration::added, function_name(now), {}, fmt::format("slot {}", now.slot),
+          now.slot > last || before.virtuals.empty() ? Effect::doubt : Effect::none,
+          fmt::format("programs that derive from {} have a table without it", name_));
+    }
+  }
+
+  void signatures(const std::map<std::string, Signature>& before, const std::map<std::string, Signature>& after) {
+    for (const auto& [name, old] : before) {
+      const auto now = after.find(name);
+      const std::string readable = readable_name(name);
+      if (now == after.end() || !headers_.first.mentions(last_part(readable)) || !told_.insert(name).second) continue;
+      users_ = {name, last_part(readable)};
+      // Parameters are part of a mangled name.
+      if (!is_itanium_mangled(name)) parameters(readable, old, now->second);
+      const bool ignored = old.result.form == "v" || now->second.result.form == old.result.form;
+      if (!ignored) told(readable, "gives", old.result, now->second.result);
+    }
+  }
+
+  void parameters(const std::string& name, const Signature& old, const Signature& now) {
+    if (old.parameters.size() != now.parameters.size() || old.variadic != now.variadic) {
+      // `f()` of C before C23 says nothing of parameters.
+      if (old.parameters.empty() || now.parameters.empty()) return;
+      add(DifferenceKind::signature, Alteration::changed, name, text::count(old.parameters.size(), "parameter"),
+          text::count(now.parameters.size(), "parameter"), Effect::built, "programs pass what it took before");
+      return;
+    }
+    for (size_t i = 0; i < old.parameters.size(); ++i)
+      told(name, fmt::format("takes as parameter {}", i + 1), old.parameters[i], now.parameters[i]);
+  }
+
+  void told(const std::string& name, const std::string& what, const TypeText& old, const TypeText& now) {
+    const Touch touched = touch(old, now);
+    if (touched == Touch::same) return;
+    const bool bytes = touched == Touch::bytes;
+    add(DifferenceKind::signature, Alteration::changed, name, old.written, now.written,
+        bytes ? Effect::built : Effect::doubt,
+        fmt::format("it {} another type: programs {}", what,
+                    bytes ? "use the old one" : "use the same bytes; whether they mean the same, nobody says"));
+  }
+
+  void data() {
+    for (const auto& [name, old] : a_.data) {
+      const auto now = b_.data.find(name);
+      const std::string readable = readable_name(name);
+      if (now == b_.data.end() || !headers_.first.mentions(last_part(readable))) continue;
+      users_ = {name, last_part(readable)};
+      const Touch touched = touch(old, now->second);
+      const bool sized = std::any_of(into_.begin(), into_.end(), [&](const Difference& other) {
+        return other.kind == DifferenceKind::data_size && other.name == readable;
+      });
+      if (touched == Touch::same || sized) continue;
+      add(DifferenceKind::signature, Alteration::changed, readable, old.written, now->second.written,
+          touched == Touch::bytes ? Effect::built : Effect::doubt, "programs read and write it as what it was");
+    }
+  }
+
+  const DebugTypes& a_;
+  const DebugTypes& b_;
+  const Both<HeaderFacts>& headers_;
+  std::string file_, name_;
+  std::vector<std::string> users_;
+  std::set<std::string>& told_;
+  Differences& into_;
+};
+
+}  // namespace
+
+void compare_types(const Both<DebugTypes>& types, const Both<HeaderFacts>& headers, const std::string& file,
+                   std::set<std::string>& told, Differences& into) {
+  TypeComparison(types, headers, file, told, into).run();
+}
+
+}  // namespace fibula
