@@ -5,9 +5,6 @@
 namespace fibula::dwarf {
 namespace {
 
-constexpr uint64_t at_name = 0x03, at_language = 0x13, at_comp_dir = 0x1b, at_producer = 0x25,
-                   at_str_offsets_base = 0x72, at_apple_optimised = 0x3fe1;
-
 /// The texts and numbers of a unit's first entry, before texts are looked up.
 struct Entry {
   Value name, folder, producer;
@@ -21,7 +18,7 @@ void keep(Entry& entry, uint64_t attribute, const Value& value) {
     case at_comp_dir: entry.folder = value; break;
     case at_producer: entry.producer = value; break;
     case at_language: entry.language = value.number; break;
-    case at_str_offsets_base: entry.string_base = value.number; break;
+    case at_string_base: entry.string_base = value.number; break;
     case at_apple_optimised: entry.optimised = value.number != 0; break;
     default: break;
   }

@@ -6,6 +6,7 @@
 #include "compare/side.hpp"
 #include "compare/staged_differences.hpp"
 #include "os/parallel.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -223,6 +224,13 @@ std::string_view to_string(Effect effect) {
 }
 
 Result<Comparison> compare(const std::string& first, const std::string& second, const CompareContext& context) {
+  const auto unlike = [&] {
+    return fail({.code = Code::usage,
+                 .what = fmt::format("{} and {} are not of one kind", first, second),
+                 .hint = "name two files, two folders, or two versions on the shelf"});
+  };
+  const Stamp here = stamp_of(first), there = stamp_of(second);
+  if (here.there() && there.there() && here.is_file() != there.is_file()) return unlike();
   auto one = find_side(first, {}, context.shelf);
   if (!one) return pass(one);
   auto other = find_side(second, first, context.shelf);
@@ -233,10 +241,7 @@ Result<Comparison> compare(const std::string& first, const std::string& second, 
     return Comparison{
         .first = one->shown, .second = other->shown, .differences = std::move(*found), .of_folders = true};
   }
-  if (one->single.empty() != other->single.empty() || one->staged.empty() != other->staged.empty())
-    return fail({.code = Code::usage,
-                 .what = fmt::format("{} and {} are not of one kind", first, second),
-                 .hint = "name two files, two folders, or two versions on the shelf"});
+  if (one->single.empty() != other->single.empty() || one->staged.empty() != other->staged.empty()) return unlike();
   return LibraryComparison(context, std::move(*one), std::move(*other)).run();
 }
 

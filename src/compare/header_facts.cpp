@@ -56,6 +56,8 @@ class HeaderReader {
     const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
     for (const auto& directory : directories) directories_.push_back((card.root / directory).lexically_normal());
     for (const auto& header : card.public_headers) names_.push_back(included_as(header, directories));
+    c_interface_ = std::any_of(card.variants.begin(), card.variants.end(),
+                               [](const Variant& variant) { return variant.fact("interface") == "C"; });
     own_ = directories_.size();
     directories_.insert(directories_.end(), others.begin(), others.end());
   }
@@ -178,7 +180,9 @@ class HeaderReader {
     std::set<std::string> seen;
     std::string text = includes();
     for (const auto& function : declarations) {
-      if (function.member || (cxx && !function.c_name) || !seen.insert(function.name).second) continue;
+      // Headers in C that do not say so to C++ are meant as C all the same.
+      const bool plain = !cxx || function.c_name || c_interface_;
+      if (function.member || !plain || !seen.insert(function.name).second) continue;
       text +=
           fmt::format("{} *{}{};\n",
                       cxx ? fmt::format("decltype({})", function.name) : fmt::format("__typeof__({})", function.name),
@@ -220,6 +224,7 @@ class HeaderReader {
   const Toolchain& toolchain_;
   std::vector<fs::path> directories_;
   size_t own_ = 0;
+  bool c_interface_ = false;  ///< the binaries give C functions alone
   std::vector<std::string> names_;
   fs::path folder_;
 };
