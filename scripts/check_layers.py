@@ -40,7 +40,7 @@ def check(path, own):
         folder, _, name = include.partition("/")
         if folder == "fibula":
             used = LAYER_OF.get(name.removesuffix(".hpp"), "report")  # the umbrella is above everything
-        elif folder in LAYERS:
+        elif name and folder in LAYERS:
             used = folder
         else:
             continue
