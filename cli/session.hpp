@@ -63,7 +63,11 @@ void add_check(Program& program, Session& session);
 void add_locate(Program& program, Session& session);
 void add_trial(Program& program, Session& session);
 void add_compare(Program& program, Session& session);
+void add_parcel(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
+
+/// The commands about keys, below `shelf`.
+void add_keys(Command& shelf, Session& session);
 
 /// Writes what the fits object to as SARIF, where a file is named.
 fibula::Result<void> write_sarif(const fibula::Project& project, const std::vector<fibula::Fit>& fits,

@@ -194,6 +194,7 @@ void add_shelf(Program& program, Session& session) {
       .argument("VERSION", options->version, "the newest when left out", false)
       .option("--to", "PLACE", options->to, "a shelf: a folder, or an address whose server accepts PUT")
       .does(with_shelf(publish));
+  add_keys(command, session);
   command.example("  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check").does(with_shelf(list));
 }
 

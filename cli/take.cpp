@@ -205,6 +205,7 @@ void add_take(Program& program, Session& session) {
       .flag("--in-place", request.in_place, "leave the files where they are")
       .flag("--replace", request.replace, "take the place of what is on the shelf under this version")
       .flag("--headers-only", request.headers_only, "these headers need no library file")
+      .flag("--signed", request.signed_only, "only a parcel that is signed with a key that is trusted here")
       .flag("--dry-run", request.dry_run, "show the card, write nothing")
       .example(
           "  fibula take tidecalc-2.1.0.tar.gz\n  fibula take /usr --library zlib --in-place\n"

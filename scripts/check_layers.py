@@ -14,7 +14,7 @@ PUBLIC = {
     "toolchain": "toolchain",
     "loader": "closure",
     "card": "card source_code variant",
-    "shelf": "shelf",
+    "shelf": "keys shelf",
     "take": "folder take",
     "project": "lane project trust",
     "match": "misfit",
@@ -27,6 +27,7 @@ PUBLIC = {
     "stage": "stage",
     "diagnose": "explain trial",
     "compare": "compare",
+    "parcel": "parcel",
 }
 LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
 INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)

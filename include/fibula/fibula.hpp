@@ -19,6 +19,7 @@
 #include <fibula/folder.hpp>
 #include <fibula/gather.hpp>
 #include <fibula/judge.hpp>
+#include <fibula/keys.hpp>
 #include <fibula/lane.hpp>
 #include <fibula/link.hpp>
 #include <fibula/linkage.hpp>
@@ -26,6 +27,7 @@
 #include <fibula/lock.hpp>
 #include <fibula/misfit.hpp>
 #include <fibula/need.hpp>
+#include <fibula/parcel.hpp>
 #include <fibula/pic.hpp>
 #include <fibula/progress.hpp>
 #include <fibula/project.hpp>

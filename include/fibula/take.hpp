@@ -12,8 +12,9 @@
 namespace fibula {
 
 struct TakeRequest {
-  /// A folder, an archive, a system package, a header, a URL, a git repository, or a prefix such as /usr. Several files
-  /// and folders are taken as one library: packages that belong together, a header and its source or its archive.
+  /// A folder, an archive, a parcel, a system package, a header, a URL, a git repository, or a prefix such as /usr.
+  /// Several files and folders are taken as one library: packages that belong together, a header and its source or its
+  /// archive.
   std::vector<std::string> sources;
   std::string library = {};       ///< with a prefix: which of its libraries
   std::string name = {};          ///< overrides the name that was read
@@ -26,6 +27,7 @@ struct TakeRequest {
   bool replace = false;           ///< take the place of an entry of the same version
   bool headers_only = false;      ///< the headers need no binary, whatever they declare
   bool dry_run = false;           ///< describe, write nothing
+  bool signed_only = false;       ///< only a parcel that is signed with a trusted key
   bool portable = false;          ///< the card names no folder of this machine: for a shelf inside a project
   std::string called_from = {};   ///< what its card gives as its origin instead of the folder that is named
   uint64_t limit = 16ULL << 30U;  ///< bytes that may be downloaded or unpacked

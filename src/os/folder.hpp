@@ -43,6 +43,8 @@ class Folder {
   Result<bool> add_name(std::string_view file, std::string_view name) const;
   /// Makes a symbolic link; where it leads is the caller's to judge.
   Result<void> link(std::string_view inside, const fs::path& target) const;
+  /// Nobody but its owner may look into the folder itself, from now on.
+  Result<void> keep_to_owner() const;
   /// Leaves everybody to read a file, and nobody to write it; who may run it stays.
   void protect(std::string_view inside) const;
   /// Removes a file, a link, or an empty folder. What is not there is no error; false when nothing was removed.

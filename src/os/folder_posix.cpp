@@ -287,6 +287,11 @@ Result<void> Folder::link(std::string_view inside, const fs::path& target) const
   return {};
 }
 
+Result<void> Folder::keep_to_owner() const {
+  if (::fchmodat(handle_->folder.get(), ".", 0700, 0) == 0) return {};
+  return fail(io_error(path_, "cannot be closed to others", errno));
+}
+
 void Folder::protect(std::string_view inside) const {
   const Spot spot = handle_->spot(inside);
   struct stat info {};

@@ -15,6 +15,7 @@
 #include "take/licence.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
+#include "take/parcel_form.hpp"
 #include "take/public_headers.hpp"
 #include "take/put_on_shelf.hpp"
 #include "take/source.hpp"
@@ -190,6 +191,51 @@ void tell_oddities(Source& source) {
   for (const auto& [file, what] : view.odd) source.remarks.push_back(fmt::format("{} {}", file, what));
 }
 
+/// An entry of another shelf or of a parcel, with its card as it was corrected.
+Result<Taken> take_entry_into(Workshop& workshop, const Shelf& shelf, const Card& from, const TakeRequest& request,
+                              const Origin& origin) {
+  wait_for_tick_after(stamp_clock());
+  const int64_t began = stamp_clock();
+  const auto contents = read_contents(from.entry / "contents.sha256");
+  if (!contents) return fail(contents.error());
+  std::vector<std::string> files;
+  for (const auto& file : *contents) files.push_back(file.file);
+  Source source{.root = from.root};
+  Taken taken{.card = from};
+  taken.card.origin = origin;
+  if (request.variants) {
+    if (auto trimmed = trim(taken.card, source, request.variants(from), files); !trimmed) return pass(trimmed);
+  }
+  taken.remarks = std::move(source.remarks);
+  Digests digests = std::async(std::launch::async, [&] { return digest_files(from.root, files); });
+  const Arrival arrival{.root = from.root, .origin = taken.card.origin};
+  if (auto put = put_on_shelf(shelf, arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
+      !put)
+    return pass(put);
+  auto now = Shelf::at(shelf.folder()).card(from.name, from.version);
+  if (!now) return pass(now);
+  taken.card = std::move(*now);
+  return taken;
+}
+
+/// What a parcel says of itself is checked, and kept as it is.
+Result<Taken> take_parcel_into(Workshop& workshop, const Shelf& shelf, const Arrival& arrival,
+                               const TakeRequest& request) {
+  if (request.add || !request.name.empty() || !request.version.empty())
+    return fail({.code = Code::usage,
+                 .what = "is a parcel, which brings its own name, version and card",
+                 .file = arrival.origin.path,
+                 .hint = "take it as it is"});
+  const auto keys = Keys::standard();
+  if (!keys) return fail(keys.error());
+  auto parcel = open_parcel(arrival.root, *keys, request.signed_only);
+  if (!parcel) return pass(parcel);
+  if (request.dry_run) return Taken{.card = std::move(parcel->card), .remarks = std::move(parcel->remarks)};
+  auto taken = take_entry_into(workshop, shelf, parcel->card, request, arrival.origin);
+  if (taken) taken->remarks.insert(taken->remarks.begin(), parcel->remarks.begin(), parcel->remarks.end());
+  return taken;
+}
+
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   // What is changed from here on has a later time than all that was there.
   if (!request.dry_run) wait_for_tick_after(stamp_clock());
@@ -198,6 +244,12 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
   if (auto made = make_folder(unpacked); !made) return pass(made);
   auto arrival = arrive(request, unpacked);
   if (!arrival) return pass(arrival);
+  if (is_parcel(arrival->root)) return take_parcel_into(workshop, shelf, *arrival, request);
+  if (request.signed_only)
+    return fail({.code = Code::refused,
+                 .what = "is no parcel, so nobody can have signed it",
+                 .file = arrival->origin.path,
+                 .hint = "take it without --signed"});
   auto source = read_source(*arrival, request);
   if (!source) return pass(source);
   source->remarks.insert(source->remarks.end(), arrival->remarks.begin(), arrival->remarks.end());
@@ -233,32 +285,6 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
              !put)
     return pass(put);
   auto now = Shelf::at(shelf.folder()).card(taken.card.name, taken.card.version);
-  if (!now) return pass(now);
-  taken.card = std::move(*now);
-  return taken;
-}
-
-/// An entry of another shelf, with its card as it was corrected.
-Result<Taken> take_entry_into(Workshop& workshop, const Shelf& shelf, const Card& from, const TakeRequest& request) {
-  wait_for_tick_after(stamp_clock());
-  const int64_t began = stamp_clock();
-  const auto contents = read_contents(from.entry / "contents.sha256");
-  if (!contents) return fail(contents.error());
-  std::vector<std::string> files;
-  for (const auto& file : *contents) files.push_back(file.file);
-  Source source{.root = from.root};
-  Taken taken{.card = from};
-  taken.card.origin = {.kind = "folder", .path = fmt::format("{}-{}", from.name, from.version)};
-  if (request.variants) {
-    if (auto trimmed = trim(taken.card, source, request.variants(from), files); !trimmed) return pass(trimmed);
-  }
-  taken.remarks = std::move(source.remarks);
-  Digests digests = std::async(std::launch::async, [&] { return digest_files(from.root, files); });
-  const Arrival arrival{.root = from.root, .origin = taken.card.origin};
-  if (auto put = put_on_shelf(shelf, arrival, files, std::move(digests), *workshop.entry, {request, began}, taken);
-      !put)
-    return pass(put);
-  auto now = Shelf::at(shelf.folder()).card(from.name, from.version);
   if (!now) return pass(now);
   taken.card = std::move(*now);
   return taken;
@@ -302,7 +328,8 @@ Result<Taken> take(const Shelf& shelf, const TakeRequest& request) {
 Result<Taken> take_entry(const Shelf& shelf, const Card& entry, const TakeRequest& request) {
   auto workshop = Workshop::make(shelf, false);
   if (!workshop) return pass(workshop);
-  return take_entry_into(*workshop, shelf, entry, request);
+  return take_entry_into(*workshop, shelf, entry, request,
+                         {.kind = "folder", .path = fmt::format("{}-{}", entry.name, entry.version)});
 }
 
 namespace {

@@ -1,0 +1,110 @@
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+namespace cli {
+namespace {
+
+struct Options {
+  fibula::ParcelRequest request;
+  std::string to;
+};
+
+nlohmann::ordered_json parcel_json(const fibula::Parcel& parcel) {
+  auto findings = nlohmann::ordered_json::array();
+  for (const auto& finding : parcel.findings)
+    findings.push_back({{"subject", finding.subject},
+                        {"what", finding.what},
+                        {"remedy", finding.remedy},
+                        {"stands_against", finding.stands_against}});
+  nlohmann::ordered_json json{
+      {"schema", "fibula.parcel/1"}, {"name", parcel.name},          {"version", parcel.version},
+      {"variants", parcel.variants}, {"file", parcel.file.string()}, {"written", parcel.written},
+      {"findings", findings},        {"tried", parcel.tried},        {"not_tried", parcel.not_tried}};
+  if (!parcel.written) return json;
+  json["size"] = parcel.size;
+  json["sha256"] = parcel.sha256;
+  if (!parcel.signed_with.empty()) json["signed_with"] = parcel.signed_with;
+  return json;
+}
+
+std::string size_text(uint64_t bytes) {
+  const auto number = static_cast<double>(bytes);
+  return bytes < 100'000 ? fmt::format("{:.1f} kB", number / 1e3) : fmt::format("{:.1f} MB", number / 1e6);
+}
+
+void print_parcel(const fibula::Parcel& parcel) {
+  for (const auto& finding : parcel.findings) {
+    print_line(fmt::format(
+        "{} {}", styled(finding.stands_against ? "✗" : "note:", finding.stands_against ? Style::bad : Style::warning),
+        styled(finding.subject, Style::strong)));
+    print_sentence(finding.what, "    ");
+    if (!finding.remedy.empty()) print_sentence(finding.remedy, "    → ");
+  }
+  for (const auto& tried : parcel.tried) print_line(styled(fmt::format("tried  {}: headers, link, start", tried), Style::faint));
+  for (const auto& not_tried : parcel.not_tried) print_sentence(not_tried, "not tried  ");
+  if (!parcel.written) {
+    print_line(
+        fmt::format("no parcel was made of {} {}: mend what is marked, or say --anyway", parcel.name, parcel.version));
+    return;
+  }
+  print_line(fmt::format("{} {} is in {}, {}{}", styled(parcel.name, Style::strong), parcel.version,
+                         parcel.file.string(), size_text(parcel.size),
+                         parcel.signed_with.empty() ? "" : ", signed with " + parcel.signed_with));
+  print_line(styled("  elsewhere: fibula take " + parcel.file.filename().string(), Style::faint));
+}
+
+bool makes_it(const fibula::Project& project, const std::string& name) {
+  for (const auto& output : project.outputs()) {
+    if (output.name == name && output.kind != fibula::OutputKind::program) return true;
+  }
+  return false;
+}
+
+int run(const Session& session, Options& options) {
+  const auto shelf = session.shelf_here();
+  if (!shelf) return report(session, shelf.error());
+  options.request.to = options.to;
+  const auto project = session.project();
+  const bool own = project && makes_it(*project, options.request.name);
+  if (own) {
+    const auto trusted = session.trusted_project();
+    if (!trusted) return report(session, trusted.error());
+  }
+  const auto parcel = [&] {
+    const SlowNotice notice("trying and packing …");
+    return own ? fibula::make_output_parcel(*project, *shelf, options.request)
+               : fibula::make_parcel(*shelf, options.request);
+  }();
+  if (!parcel) return report(session, parcel.error());
+  if (session.json) {
+    print_json(parcel_json(*parcel));
+  } else {
+    print_parcel(*parcel);
+  }
+  return parcel->written ? all_good : answer_is_no;
+}
+
+}  // namespace
+
+void add_parcel(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  auto& request = options->request;
+  program.command("parcel", "a library as one file to hand on, checked first")
+      .argument("NAME", request.name, "a library on the shelf, or one that this project makes and has built")
+      .argument("VERSION", request.version, "the newest when left out", false)
+      .list("--variant", "ID", request.variants, "only this variant; several may be named")
+      .option("--to", "PLACE", options->to, "a folder or file; the current folder when left out")
+      .option("--sign", "KEY", request.sign_with, "vouch for it with a key: see fibula shelf keys")
+      .flag("--with-source", request.with_source, "a library that comes as source: its sources")
+      .flag("--untried", request.untried, "do not try it with the compilers here")
+      .flag("--anyway", request.anyway, "in spite of what stands against it")
+      .flag("--replace", request.replace, "write over a file that is there")
+      .example("  fibula parcel tidecalc\n  fibula parcel gauge 1.0 --to out --sign office")
+      .does([&session, options] { return run(session, *options); });
+}
+
+}  // namespace cli
