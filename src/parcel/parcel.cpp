@@ -34,7 +34,8 @@ Result<Card> card_meant(const Shelf& shelf, const ParcelRequest& request) {
   }
   const std::string meant = text::closest(request.name, shelf.names());
   return fail({.code = Code::absent,
-               .what = fmt::format("{} {} is not on the shelf", request.name, request.version),
+               .what = fmt::format("{}{}{} is not on the shelf", request.name, request.version.empty() ? "" : " ",
+                                   request.version),
                .file = shelf.shown(),
                .hint = versions->empty() && !meant.empty() ? fmt::format("did you mean {}?", meant)
                                                            : "fibula shelf lists what is there"});
