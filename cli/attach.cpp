@@ -14,6 +14,7 @@ struct Options {
   std::string name;
   std::string range;
   std::string linkage;  ///< empty: as the project says
+  bool undo = false;
 };
 
 std::optional<fibula::Linkage> linkage_named(const std::string& name) {
@@ -29,6 +30,7 @@ nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
   return {{"schema", "fibula.attach/1"},
           {"name", attached.name},
           {"version", attached.version},
+          {"before", attached.before},
           {"range", attached.range},
           {"changed", attached.changed},
           {"created", attached.created.string()},
@@ -66,12 +68,62 @@ void print_attachment(const fibula::Attachment& attached, const std::vector<std:
   }
 }
 
+/// Another version is compared with the one that is used, before anything changes. False: whoever sits there declines.
+bool show_change(const Session& session, const fibula::Shelf& shelf, const fibula::Attachment& planned) {
+  const auto project = session.project();
+  if (planned.before.empty() || planned.before == planned.version || !project) return true;
+  const auto found = [&] {
+    const SlowNotice notice("comparing the versions …");
+    return fibula::compare(planned.name + "/" + planned.before, planned.version,
+                           {.shelf = project->shelf(shelf), .project = &*project});
+  }();
+  // The version that was used may be gone: then there is nothing to compare with.
+  if (!found) return true;
+  const auto& answer = found->for_project ? found->project : found->everyone;
+  print_line(fmt::format("{} -> {}: {}", found->first, found->second,
+                         answer.yes ? styled("nothing that this project uses breaks", Style::good)
+                                    : styled("breaks what this project uses", Style::bad)));
+  for (const auto& difference : found->differences) {
+    const bool matters = difference.effect == fibula::Effect::built || difference.effect == fibula::Effect::source;
+    if (!matters || difference.used_by.empty()) continue;
+    const auto& use = difference.used_by.front();
+    print_sentence(fmt::format("{}: {} ({}{})", difference.name, difference.why, use.file.string(),
+                               use.line == 0 ? "" : fmt::format(":{}", use.line)),
+                   "  ");
+  }
+  print_line(styled(fmt::format("  all of it: fibula compare {}/{} {}", planned.name, planned.before, planned.version),
+                    Style::faint));
+  const bool somebody = input_is_terminal() && is_terminal(Stream::error);
+  return answer.yes || !somebody || says_yes("attach it all the same?");
+}
+
+int run_undo(const Session& session) {
+  if (auto undone = fibula::undo_attach(session.directory); !undone) return report(session, undone.error());
+  if (session.json) print_json({{"schema", "fibula.attach/1"}, {"undone", true}});
+  if (!session.json) print_line("fibula.toml and fibula.lock are as they were before the last attach");
+  return all_good;
+}
+
 int run_attach(const Session& session, const Options& options) {
+  if (options.undo) return run_undo(session);
+  if (options.name.empty())
+    return report(session, {.code = fibula::Code::usage,
+                            .what = "no library is named",
+                            .hint = "fibula attach NAME; fibula shelf lists what is there"});
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
   // Which version fits is asked of the lanes' compilers.
   if (const auto project = session.trusted_project(); !project && project.error().code == fibula::Code::refused)
     return report(session, project.error());
+  if (!session.json) {
+    const auto planned =
+        fibula::plan_attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
+    if (!planned) return report(session, planned.error());
+    if (!show_change(session, *shelf, *planned)) {
+      print_line("nothing was changed");
+      return answer_is_no;
+    }
+  }
   const auto attached =
       fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
   if (!attached) return report(session, attached.error());
@@ -96,9 +148,10 @@ int run_detach(const Session& session, const std::string& name) {
 void add_attach(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("attach", "use a library of the shelf in this project")
-      .argument("NAME", options->name, "")
+      .argument("NAME", options->name, "", false)
       .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out",
                 false)
+      .flag("--undo", options->undo, "take the last attach back")
       .choice("--linkage", {"any", "static", "shared"}, options->linkage, "how to link it")
       .example("  fibula attach tidecalc\n  fibula attach tidecalc \">=2.1 <3\" --linkage static")
       .does([&session, options] { return run_attach(session, *options); });

@@ -61,6 +61,7 @@ struct Options {
   std::string sarif;
   bool one_line = false;
   bool diff = false;
+  bool as_locked = false;
   bool materials = false;
 };
 
@@ -205,6 +206,9 @@ int run(const Session& session, const Options& options) {
   if (!fits) return report(session, fits.error());
   if (options.diff) return print_diff(session, *project, *fits);
   if (!options.why.empty()) return print_why(session, *fits, options.why);
+  if (options.as_locked) {
+    if (auto same = fibula::check_as_locked(*project, *fits); !same) return report(session, same.error());
+  }
   if (auto kept = keep(*project, *shelf, *fits, options); !kept) return report(session, kept.error());
   if (auto written = write_sarif(*project, *fits, options.sarif); !written) return report(session, written.error());
   if (session.json) {
@@ -229,6 +233,7 @@ void add_fit(Program& program, Session& session) {
       .option("--why", "NAME", options->why,
               "why a library, directory, definition, link input or run-time file is there")
       .flag("--diff", options->diff, "what would be chosen otherwise without the lock file; writes nothing")
+      .flag("--as-locked", options->as_locked, "only what the lock file says; anything else is an error")
       .option("--sarif", "FILE", options->sarif, "also write what does not fit as SARIF, for editors and code hosts")
       .flag("--one-line", options->one_line, "a line for each thing that does not fit: FILE:LINE: …")
       .flag("--materials", options->materials, "also write bills of materials, SPDX and CycloneDX")

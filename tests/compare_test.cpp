@@ -350,6 +350,44 @@ TEST(Compare, JudgesForTheProject) {
   EXPECT_EQ(place.fibula("-C app compare port/1.0 port/2.0").status, 1);
 }
 
+/// Another version is compared before it is used, and what stood there comes back.
+TEST(Compare, IsShownBeforeAnAttachAndTakenBackAfter) {
+  const Workplace place;
+  for (const char* version : {"1.0", "2.0"}) {
+    const std::string folder = std::string("work/port-") + version;
+    const std::string declared = version[0] == '1' ? "int deep(int);\nint wide(int);\n" : "int deep(int);\n";
+    place.folder().write(folder + "/include/port.h", declared);
+    place.folder().write(folder + "/port.c", version[0] == '1'
+                                                 ? "int deep(int x) { return x; } int wide(int x) { return x; }\n"
+                                                 : "int deep(int x) { return x; }\n");
+    test::must("gcc -c port.c && ar rcs libport.a port.o && rm port.c port.o", place / folder);
+    ASSERT_EQ(place.fibula(fmt::format("take port-{0} --name port --version {0}", version)).status, 0);
+  }
+  place.folder().write("work/app/src/main.c", "#include <port.h>\nint main(void) { return wide(0); }\n");
+  ASSERT_EQ(place.fibula("begin app").status, 0);
+  ASSERT_EQ(place.fibula("-C app attach --undo").status, 1);
+  ASSERT_EQ(place.fibula("-C app attach port =1.0").status, 0);
+  ASSERT_EQ(place.fibula("-C app build").status, 0);
+  const auto toml = test::read(place / "work/app/fibula.toml"), lock = test::read(place / "work/app/fibula.lock");
+  const auto attached = place.fibula("-C app attach port =2.0");
+  EXPECT_EQ(attached.status, 0) << attached.all();
+  EXPECT_NE(attached.out.find("port 1.0 -> port 2.0: breaks what this project uses"), std::string::npos)
+      << attached.all();
+  EXPECT_NE(attached.out.find("main.c:2"), std::string::npos) << attached.all();
+  EXPECT_NE(test::read(place / "work/app/fibula.toml"), toml);
+  EXPECT_EQ(place.fibula("-C app attach --undo").status, 0);
+  EXPECT_EQ(test::read(place / "work/app/fibula.toml"), toml);
+  EXPECT_EQ(test::read(place / "work/app/fibula.lock"), lock);
+  EXPECT_EQ(place.fibula("-C app attach --undo").status, 1);
+  EXPECT_EQ(place.fibula("-C app build").status, 0);
+  // What somebody changed since is theirs.
+  ASSERT_EQ(place.fibula("-C app attach port =2.0").status, 0);
+  test::must("printf '# mine\\n' >> app/fibula.toml", place / "work");
+  const auto refused = place.fibula("-C app attach --undo");
+  EXPECT_EQ(refused.status, 1);
+  EXPECT_NE(refused.err.find("was changed since the library was attached"), std::string::npos) << refused.err;
+}
+
 /// Words that name nothing, or two things that are not alike.
 TEST(Compare, RefusesWhatItCannotCompare) {
   const Workplace place;

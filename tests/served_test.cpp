@@ -60,6 +60,43 @@ TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
   EXPECT_EQ(place.fibula(shelf + "take .").status, 2) << "nothing can be put on it";
 }
 
+/// Two machines: folders and caches of their own, one served shelf, one lock.
+TEST(ServedShelf, GivesTheSameBytesToWhoHasTheLock) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const Nginx server(place, place.shelf());
+  place.folder().write("one/app/main.c", program);
+  const auto on = [&](const std::string& machine, const std::string& words) {
+    return test::shell(fmt::format("XDG_CACHE_HOME='{0}/{1}/cache' '{2}' --shelf '{3}' -C '{0}/{1}/app' {4}",
+                                   place.folder().path().string(), machine, FIBULA_TOOL, server.url(), words));
+  };
+  EXPECT_EQ(on("one", "attach tidecalc").status, 0);
+  const auto early = on("one", "fit --as-locked");
+  EXPECT_EQ(early.status, 1) << "nothing is locked yet";
+  EXPECT_NE(early.err.find("nothing is locked"), std::string::npos) << early.all();
+  ASSERT_EQ(on("one", "build").status, 0);
+  test::must("mkdir two && cp -r one/app two/app && rm -rf two/app/.fibula two/app/compile_commands.json",
+             place.folder().path());
+  // A newer version comes meanwhile; the lock does not know it.
+  ASSERT_EQ(place.fibula("take " + (place / "prebuilt/tidecalc-2.1.0").string() + " --version 2.2.0").status, 0);
+  ASSERT_EQ(place.fibula("shelf").status, 0);
+  const auto fitted = on("two", "fit --as-locked");
+  EXPECT_EQ(fitted.status, 0) << fitted.all();
+  // What is not there as it is locked is not replaced by something else.
+  test::must("cp fibula.lock kept && sed -i 's/2.1.0/2.0.9/' fibula.lock", place / "two/app");
+  EXPECT_EQ(on("two", "fit --as-locked").status, 1);
+  test::must("mv kept fibula.lock", place / "two/app");
+  server.stop();
+  const auto built = on("two", "build");
+  EXPECT_EQ(built.status, 0) << built.all();
+  const auto digests = [&](const std::string& machine) {
+    return test::must("find .fibula -path '*/bin/*' -type f | sort | xargs sha256sum fibula.lock",
+                      place / (machine + "/app"));
+  };
+  EXPECT_NE(digests("one").find("/bin/"), std::string::npos);
+  EXPECT_EQ(digests("one"), digests("two"));
+}
+
 TEST(ServedShelf, TrustsNoFileThatItsIndexDoesNotName) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);

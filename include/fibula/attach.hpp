@@ -22,6 +22,7 @@ struct Attachment {
   std::string name;
   std::string version;                        ///< the one on the shelf that the range takes
   std::string range;                          ///< what was written
+  std::string before = {};                    ///< the version that its lanes used; empty: none
   bool changed = false;                       ///< false: it was attached like this already
   std::filesystem::path created = {};         ///< the project file, when there was none before
   std::vector<PassedOver> passed_over = {};   ///< newer versions, the newest first
@@ -41,6 +42,15 @@ struct Attachment {
 /// malformed, io.
 FIBULA_API Result<Attachment> attach(const std::filesystem::path& folder, const Shelf& shelf, const std::string& name,
                                      const std::string& range, std::optional<Linkage> linkage = {});
+
+/// What `attach` would do, with nothing written. Errors: as `attach`.
+FIBULA_API Result<Attachment> plan_attach(const std::filesystem::path& folder, const Shelf& shelf,
+                                          const std::string& name, const std::string& range,
+                                          std::optional<Linkage> linkage = {});
+
+/// Makes the project's file and lock what they were before the last `attach` that changed them. Errors: absent (no
+/// project), refused (there was none; the file was changed since), io.
+FIBULA_API Result<void> undo_attach(const std::filesystem::path& folder);
 
 /// Forgets what the lock file of a folder's project says of a library: the next fit chooses it anew. Errors: absent (no
 /// project), malformed, io.

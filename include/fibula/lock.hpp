@@ -22,4 +22,8 @@ struct LockChange {
 /// How these fits differ from the lock file, lane by lane. Errors: malformed lock file.
 FIBULA_API Result<std::vector<LockChange>> compare_with_lock(const Project& project, const std::vector<Fit>& fits);
 
+/// Whether these fits are what the lock file says, library by library and digest by digest. Errors: malformed lock
+/// file, refused (with what differs: something would be chosen anew).
+FIBULA_API Result<void> check_as_locked(const Project& project, const std::vector<Fit>& fits);
+
 }  // namespace fibula

@@ -7,6 +7,7 @@
 #include "choose/library_folders.hpp"
 #include "choose/lock.hpp"
 #include "choose/selection.hpp"
+#include "choose/taken_back.hpp"
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
 #include "project/edit.hpp"
@@ -222,12 +223,29 @@ void note_choices(const Card& card, const LibraryUse& use, Attachment& attachmen
   }
 }
 
+/// The version that the lanes used before; empty where they used none.
+std::string version_before(const Project& project, const std::string& name) {
+  const auto lock = Lock::read(project);
+  for (const auto& lane : project.lanes()) {
+    const Locked* known = lock ? lock->find(lane.name, name) : nullptr;
+    if (known != nullptr) return known->version;
+  }
+  return {};
+}
+
+enum class Writing { yes, no };
+
 /// Writes what was decided, or nothing.
-Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment attachment) {
+Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment attachment, Writing writing) {
   const Project& project = edited.project;
   const std::string after = with_library(edited.text, use);
   attachment.changed = edited.beginning || after != edited.text;
+  if (!edited.beginning) attachment.before = version_before(project, use.name);
   if (auto right = check_attached(project, after, use); !right) return pass(right);
+  if (writing == Writing::no) return attachment;
+  if (attachment.changed || (!attachment.before.empty() && attachment.before != attachment.version)) {
+    if (auto kept = keep_before(project, after); !kept) return pass(kept);
+  }
   if (edited.beginning) {
     attachment.created = project.file();
     attachment.outputs = project.outputs().size();
@@ -244,7 +262,7 @@ Result<Attachment> finish(Edited& edited, const LibraryUse& use, Attachment atta
 }
 
 Result<Attachment> attach_folder(Edited& edited, const Shelf& shelves, const fs::path& folder, const std::string& named,
-                                 std::optional<Linkage> linkage) {
+                                 std::optional<Linkage> linkage, Writing writing) {
   const auto name = name_in(folder, named);
   if (!name) return fail(name.error());
   auto card = card_of_folder(folder, *name);
@@ -260,13 +278,11 @@ Result<Attachment> attach_folder(Edited& edited, const Shelf& shelves, const fs:
   Attachment attachment{.name = *name, .version = card->version, .range = use.version, .folder = folder};
   note_requirements(*card, edited.project, attachment);
   note_choices(*card, use, attachment);
-  return finish(edited, use, std::move(attachment));
+  return finish(edited, use, std::move(attachment), writing);
 }
 
-}  // namespace
-
-Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range,
-                          std::optional<Linkage> linkage) {
+Result<Attachment> attach_or_plan(const fs::path& folder, const Shelf& shelf, const std::string& name,
+                                  const std::string& range, std::optional<Linkage> linkage, Writing writing) {
   auto wanted = VersionRange::parse(range);
   if (!wanted) return pass(wanted);
   auto edited = open_for_edit(folder);
@@ -279,7 +295,7 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
                    .what = "is used where it lies, as it is there: a version cannot be asked for",
                    .file = lies_in.string(),
                    .hint = "leave the version out"});
-    return attach_folder(*edited, shelves, lies_in, name, linkage);
+    return attach_folder(*edited, shelves, lies_in, name, linkage, writing);
   }
   auto cards = versions_in_range(shelves, name, *wanted);
   if (!cards) return pass(cards);
@@ -296,9 +312,21 @@ Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std:
   complete_requirements(completed, shelves);
   note_requirements(completed, project, attachment);
   note_choices(card, use, attachment);
-  auto done = finish(*edited, use, std::move(attachment));
-  if (done) shelves.note_use(card.entry, project.root());
+  auto done = finish(*edited, use, std::move(attachment), writing);
+  if (done && writing == Writing::yes) shelves.note_use(card.entry, project.root());
   return done;
+}
+
+}  // namespace
+
+Result<Attachment> attach(const fs::path& folder, const Shelf& shelf, const std::string& name, const std::string& range,
+                          std::optional<Linkage> linkage) {
+  return attach_or_plan(folder, shelf, name, range, linkage, Writing::yes);
+}
+
+Result<Attachment> plan_attach(const fs::path& folder, const Shelf& shelf, const std::string& name,
+                               const std::string& range, std::optional<Linkage> linkage) {
+  return attach_or_plan(folder, shelf, name, range, linkage, Writing::no);
 }
 
 Result<void> choose_anew(const fs::path& folder, const std::string& name) {

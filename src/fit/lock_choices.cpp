@@ -102,4 +102,19 @@ Result<std::vector<LockChange>> compare_with_lock(const Project& project, const 
   return changes;
 }
 
+Result<void> check_as_locked(const Project& project, const std::vector<Fit>& fits) {
+  const auto changes = compare_with_lock(project, fits);
+  if (!changes) return fail(changes.error());
+  if (changes->empty()) return {};
+  std::string told;
+  for (const auto& change : *changes)
+    told += fmt::format("{}{} in lane {}: {} is locked, {} is here", told.empty() ? "" : "; ", change.library,
+                        change.lane, change.before.empty() ? "nothing" : change.before,
+                        change.after.empty() ? "nothing that fits" : change.after);
+  return fail({.code = Code::refused,
+               .what = "cannot be had as it is locked: " + told,
+               .file = (project.root() / "fibula.lock").string(),
+               .hint = "take what is missing from where it came, or choose anew: fibula fit without --as-locked"});
+}
+
 }  // namespace fibula
