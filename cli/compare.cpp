@@ -22,6 +22,7 @@ nlohmann::ordered_json difference_json(const fibula::Difference& difference) {
   }
   one["effect"] = fibula::to_string(difference.effect);
   one["why"] = difference.why;
+  if (!difference.variants.empty()) one["variants"] = difference.variants;
   if (!difference.used_by.empty()) {
     auto uses = nlohmann::ordered_json::array();
     for (const auto& use : difference.used_by) {
@@ -60,7 +61,7 @@ constexpr size_t most_lines = 12;
 
 const char* heading(fibula::Effect effect) {
   switch (effect) {
-    case fibula::Effect::built: return "breaks programs that are built";
+    case fibula::Effect::built: return "breaks what was compiled with the first";
     case fibula::Effect::source: return "asks for changes when compiled again";
     case fibula::Effect::doubt: return "may matter; the files do not tell";
     case fibula::Effect::none: return "does not matter to programs";
@@ -132,8 +133,8 @@ void print_comparison(const fibula::Comparison& found, bool all) {
   }
   print_line(
       fmt::format("can {} stand in for {}?", styled(found.second, Style::strong), styled(found.first, Style::strong)));
-  print_verdict("  for every program that is built:", found.everyone);
-  if (found.for_project) print_verdict("  for what this project uses:     ", found.project);
+  print_verdict("  for all that was compiled with it:", found.everyone);
+  if (found.for_project) print_verdict("  for what this project uses:       ", found.project);
   for (const auto& part : found.not_compared) print_sentence(part, "  not compared: ");
   for (const auto effect : {fibula::Effect::built, fibula::Effect::source, fibula::Effect::doubt, fibula::Effect::none})
     print_group(found, effect, all);

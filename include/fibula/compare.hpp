@@ -45,7 +45,7 @@ enum class Effect {
   none,    ///< they do not notice
   doubt,   ///< the files do not tell whether they notice
   source,  ///< they run on as they are; when they are compiled again, their source must change
-  built,   ///< as they are, they do not start, or misbehave
+  built,   ///< as they were compiled, they do not link, do not start, or misbehave
 };
 FIBULA_API std::string_view to_string(Effect effect);
 
@@ -66,7 +66,8 @@ struct Difference {
   Effect effect = Effect::none;
   std::string why;  ///< what it means
   std::vector<ProjectUse> used_by = {};
-  std::vector<std::string> seen_as = {};  ///< names that a source has where it uses this
+  std::vector<std::string> seen_as = {};   ///< names that a source has where it uses this
+  std::vector<std::string> variants = {};  ///< the builds of the first version in which it is so; empty: in all
 };
 
 /// Whether programs that were built for the first version run with the second one in its place.
@@ -81,7 +82,7 @@ struct Comparison {
   std::vector<Difference> differences = {};
   StandInAnswer everyone = {};
   bool for_project = false;
-  StandInAnswer project = {};                        ///< for what the project uses
+  StandInAnswer project = {};                  ///< for what the project uses
   std::vector<std::string> not_compared = {};  ///< what could not be looked at, and why
   bool of_folders = false;                     ///< two folders of files to hand on, no library
 };

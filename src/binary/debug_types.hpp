@@ -5,6 +5,7 @@
 
 #include <cstdint>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -59,6 +60,7 @@ struct DebugTypes {
   std::map<std::string, Signature> functions;  ///< that others can call, by the linker's name
   std::map<std::string, TypeText> data;        ///< that others can use, by the linker's name
   std::map<std::string, Signature> pointers;   ///< data of pointers to functions, by name: what they point to
+  std::set<std::string> private_functions;     ///< of classes, by the linker's name
   bool empty() const { return layouts.empty() && functions.empty() && data.empty(); }
 };
 

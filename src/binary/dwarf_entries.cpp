@@ -166,6 +166,7 @@ class UnitReader {
       case at_external: entry.external = value.number != 0; break;
       case at_artificial: entry.artificial = value.number != 0; break;
       case at_virtuality: entry.is_virtual = value.number != 0; break;
+      case at_accessibility: entry.access = value.number; break;
       case at_encoding: entry.encoding = value.number; break;
       case at_specification:
       case at_abstract_origin: entry.specification = place_of(value); break;

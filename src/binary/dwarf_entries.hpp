@@ -34,6 +34,7 @@ struct TypeEntry {
   bool has_bit_place = false, bits_from_top = false;  ///< DW_AT_bit_offset counts from the most significant bit
   uint64_t value = 0;                                 ///< of an enumerator; the count of a subrange
   uint64_t encoding = 0;                              ///< of a base type
+  uint64_t access = 0;  ///< of a member: 1 public, 2 protected, 3 private; zero: as its type has it by default
 };
 
 /// Entries in the order of the section; each unit's own entry is among them. What functions hold, but for their

@@ -225,11 +225,19 @@ class TypeReader {
         }
         case tag_member: add_member(child, start, layout, depth); break;
         case tag_function:
+          note_access(entries_.list[index], child);
           if (child.is_virtual && child.has_place) layout.virtuals.push_back({virtual_name(child), child.place});
           break;
         default: break;
       }
     });
+  }
+
+  void note_access(const TypeEntry& holder, const TypeEntry& function) {
+    constexpr uint64_t is_private = 3;
+    const uint64_t access = function.access != 0 ? function.access : holder.tag == tag_class ? is_private : 1;
+    if (access == is_private && !function.is_virtual && !function.linkage_name.empty())
+      into_.private_functions.emplace(function.linkage_name);
   }
 
   void add_member(const TypeEntry& member, uint64_t start, Layout& layout, int depth) {

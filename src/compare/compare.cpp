@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <array>
+#include <map>
 #include <optional>
 #include <set>
 
@@ -75,7 +76,11 @@ class LibraryComparison {
     const Both<HeaderFacts> headers{headers_[0], headers_[1]};
     for (const auto& pair : pairing.pairs) {
       for (const auto& [one, other] : pair.files) {
+        const size_t before = found_.differences.size();
         if (auto done = compare_files(one, other, headers); !done) return pass(done);
+        for (size_t i = before; i < found_.differences.size(); ++i) {
+          if (!pair.variant.empty()) found_.differences[i].variants.push_back(pair.variant);
+        }
       }
     }
     compare_headers(headers, found_.differences);
@@ -152,13 +157,23 @@ class LibraryComparison {
   void merge_repeated() {
     std::stable_sort(found_.differences.begin(), found_.differences.end(),
                      [](const Difference& a, const Difference& b) { return a.effect > b.effect; });
-    std::set<std::tuple<DifferenceKind, Alteration, std::string, std::string, std::string>> seen;
-    std::erase_if(found_.differences, [&](const Difference& d) {
+    std::map<std::tuple<DifferenceKind, Alteration, std::string, std::string, std::string>, size_t> seen;
+    std::vector<Difference> told;
+    for (auto& d : found_.differences) {
       const std::string last = last_part(d.name);
       const bool said = d.kind == DifferenceKind::declaration && gone_.contains(last);
       if (d.kind == DifferenceKind::symbol && d.effect == Effect::built) gone_.insert(last);
-      return said || !seen.insert({d.kind, d.how, d.name, d.before, d.after}).second;
-    });
+      const auto [at, fresh] = seen.try_emplace({d.kind, d.how, d.name, d.before, d.after}, told.size());
+      if (!fresh) {
+        auto& first = told[at->second].variants;
+        first.insert(first.end(), d.variants.begin(), d.variants.end());
+      } else if (!said) {
+        told.push_back(std::move(d));
+      } else {
+        seen.erase(at);
+      }
+    }
+    found_.differences = std::move(told);
   }
 
   void judge_project() {
@@ -184,6 +199,10 @@ class LibraryComparison {
   }
 
   bool concerns_project(const Difference& difference) const {
+    const bool of_others = !difference.variants.empty() && !variants_.empty() &&
+                           std::none_of(difference.variants.begin(), difference.variants.end(),
+                                        [&](const std::string& variant) { return variants_.contains(variant); });
+    if (of_others) return false;
     if (!concerns_all(difference.kind)) return !difference.used_by.empty();
     if (difference.kind == DifferenceKind::variant) return variants_.contains(difference.name);
     const bool of_loading = difference.kind == DifferenceKind::soname || difference.kind == DifferenceKind::need;

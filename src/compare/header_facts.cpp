@@ -4,6 +4,7 @@
 #include "binary/open.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_question.hpp"
+#include "headers/include_lines.hpp"
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
@@ -11,6 +12,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <utility>
 
 namespace fibula {
 namespace {
@@ -56,6 +58,11 @@ class HeaderReader {
     const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
     for (const auto& directory : directories) directories_.push_back((card.root / directory).lexically_normal());
     for (const auto& header : card.public_headers) names_.push_back(included_as(header, directories));
+    // The one that bears the library's name comes first: others may change what it says.
+    std::stable_partition(names_.begin(), names_.end(), [&](const std::string& name) {
+      const std::string stem = text::lower(fs::path(name).stem().string());
+      return text::lower(card.name).find(stem) != std::string::npos;
+    });
     c_interface_ = std::any_of(card.variants.begin(), card.variants.end(),
                                [](const Variant& variant) { return variant.fact("interface") == "C"; });
     own_ = directories_.size();
@@ -72,14 +79,14 @@ class HeaderReader {
     std::string said;
     if (read_in_either(facts, said)) return;
     const std::string problem = first_complaint(said);
-    // One that wants another system or another library does not keep the others from being read.
-    const auto left_out = leave_out_bad();
-    if (!names_.empty() && !left_out.empty() && read_in_either(facts, said)) {
-      facts.problem = fmt::format("{} left out, which {} not compile: {}", text::join(left_out, ", "),
-                                  left_out.size() == 1 ? "does" : "do", problem);
-      return;
-    }
-    facts.problem = "its headers do not compile: " + problem;
+    // One that wants another system or another library does not keep the others from being read; one that wants others
+    // before it gets them.
+    const auto left_out = read_in_order(facts);
+    if (!facts.read) facts.problem = "its headers do not compile: " + problem;
+    if (!facts.read || left_out.empty()) return;
+    facts.problem = fmt::format("{} not read, since {} not compile here: {}{}; {}",
+                                text::count(left_out.size(), "header"), left_out.size() == 1 ? "it does" : "they do",
+                                left_out.front(), left_out.size() > 1 ? ", …" : "", problem);
   }
 
  private:
@@ -95,29 +102,69 @@ class HeaderReader {
     return false;
   }
 
-  std::vector<std::string> leave_out_bad() {
-    std::vector<std::string> good, bad;
-    for (const auto& name : names_) (compiles_alone(name) ? good : bad).push_back(name);
-    names_ = std::move(good);
-    return bad;
+  /// First those that compile by themselves, then, round by round, those that compile behind them. Gives the others,
+  /// but for those that these include.
+  std::vector<std::string> put_in_order(bool cxx) {
+    prelude_ = "#include <stddef.h>\n#include <stdint.h>\n#include <stdio.h>\n";
+    std::vector<std::string> left = std::exchange(names_, {});
+    for (bool more = true; more;) {
+      more = false;
+      std::vector<std::string> bad;
+      for (auto& name : left) {
+        if (!compiles_next(name, cxx)) {
+          bad.push_back(std::move(name));
+        } else {
+          names_.push_back(std::move(name));
+          more = true;
+        }
+      }
+      left = std::move(bad);
+    }
+    std::erase_if(left, [&](const std::string& name) { return is_included(name); });
+    return left;
   }
 
-  bool compiles_alone(const std::string& header) const {
-    for (const bool cxx : {true, false}) {
-      const std::string unit = cxx ? "alone.cpp" : "alone.c";
-      if (!write_in(folder_, unit, fmt::format("#include <{}>\n", header), Flush::later)) return false;
-      const auto output = run({.argv = check_command(toolchain_, context(cxx), {}, folder_ / unit),
-                               .limit = std::chrono::seconds(20),
-                               .environment = {{"LC_ALL", "C"}}});
-      if (output && output->good()) return true;
+  /// Whether another header of the library includes it.
+  bool is_included(const std::string& header) const {
+    for (const auto& other : card_.public_headers) {
+      const auto text = read_text(card_.root / other);
+      for (const auto& line : text ? include_lines(*text) : std::vector<IncludeLine>()) {
+        if (header == line.name || header.ends_with("/" + line.name)) return true;
+      }
     }
     return false;
+  }
+
+  bool compiles_next(const std::string& header, bool cxx) const {
+    const std::string unit = cxx ? "next.cpp" : "next.c";
+    if (!write_in(folder_, unit, includes() + fmt::format("#include <{}>\n", header), Flush::later)) return false;
+    const auto output = run({.argv = check_command(toolchain_, context(cxx), {}, folder_ / unit),
+                             .limit = std::chrono::seconds(20),
+                             .environment = {{"LC_ALL", "C"}}});
+    return output && output->good();
+  }
+
+  /// In the language in which fewer are left out: which are.
+  std::vector<std::string> read_in_order(HeaderFacts& facts) {
+    const auto all = names_;
+    std::vector<std::string> least;
+    for (const bool cxx : {true, false}) {
+      if (cxx && !toolchain_.cxx) continue;
+      names_ = all;
+      auto left = put_in_order(cxx);
+      std::string said;
+      if ((facts.read && left.size() >= least.size()) || names_.empty() || !read_in(cxx, facts, said)) continue;
+      facts.read = true;
+      least = std::move(left);
+      if (least.empty()) break;
+    }
+    return least;
   }
 
   HeaderContext context(bool cxx) const { return {.cxx = cxx, .include_directories = directories_}; }
 
   std::string includes() const {
-    std::string text;
+    std::string text = prelude_;
     for (const auto& name : names_) text += fmt::format("#include <{}>\n", name);
     return text;
   }
@@ -226,6 +273,7 @@ class HeaderReader {
   size_t own_ = 0;
   bool c_interface_ = false;  ///< the binaries give C functions alone
   std::vector<std::string> names_;
+  std::string prelude_;
   fs::path folder_;
 };
 

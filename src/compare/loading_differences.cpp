@@ -1,6 +1,7 @@
 #include "compare/differences.hpp"
 
 #include "base/version.hpp"
+#include "facts/system_files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -93,10 +94,14 @@ class LoadingComparison {
         add(DifferenceKind::need, Alteration::removed, name, {}, {}, Effect::none, "it is asked for no more");
     }
     for (const auto& name : after) {
-      if (!std::binary_search(before.begin(), before.end(), name))
-        add(DifferenceKind::need, Alteration::added, name, {}, {}, Effect::doubt,
-            "it must be there when programs start");
+      if (!std::binary_search(before.begin(), before.end(), name)) add_need(name);
     }
+  }
+
+  void add_need(const std::string& name) {
+    const bool there = !reason_to_stay(name).empty() || is_windows_dll(name) || is_macos_file(name);
+    add(DifferenceKind::need, Alteration::added, name, {}, {}, there ? Effect::none : Effect::doubt,
+        there ? "it is part of the system" : "it must be there when programs start");
   }
 
   void floor(const char* what, const std::string& before, const std::string& after) {

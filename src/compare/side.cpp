@@ -186,8 +186,10 @@ PairedVariants pair_variants(const ComparedSide& first, const ComparedSide& seco
       pairing.unpaired.push_back({.kind = DifferenceKind::variant,
                                   .how = Alteration::removed,
                                   .name = variant.id,
-                                  .effect = Effect::built,
-                                  .why = "the second has no build like it"});
+                                  .effect = variant.linkage == Linkage::static_ ? Effect::source : Effect::built,
+                                  .why = variant.linkage == Linkage::static_
+                                             ? "the second has no build like it: whoever links it needs another one"
+                                             : "the second has no build like it"});
       continue;
     }
     VariantPair pair{.variant = variant.id, .shared = variant.linkage == Linkage::shared};

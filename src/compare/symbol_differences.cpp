@@ -55,6 +55,14 @@ class SymbolComparison {
     return headers.mentions(last_part(readable_name(symbol.name)));
   }
 
+  /// Its name stands in the headers once: nothing there calls it.
+  bool is_only_declared(const ExportedSymbol& symbol) const {
+    const std::string &text = headers_.first.text, name = last_part(readable_name(symbol.name));
+    size_t times = 0;
+    for (size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1)) ++times;
+    return times == 1;
+  }
+
   void add(DifferenceKind kind, Alteration how, const ExportedSymbol& symbol, Effect effect, std::string why,
            std::string before = {}, std::string after = {}) {
     const std::string readable = readable_name(symbol.name);
@@ -73,6 +81,9 @@ class SymbolComparison {
   void removed(const ExportedSymbol& symbol) {
     if (!is_known(symbol, headers_.first)) {
       add(DifferenceKind::symbol, Alteration::removed, symbol, Effect::none, "gone; no header of the first told of it");
+    } else if (headers_.first.types.private_functions.contains(symbol.name) && is_only_declared(symbol)) {
+      add(DifferenceKind::symbol, Alteration::removed, symbol, Effect::none,
+          "gone; its class kept it private, and no header calls it");
     } else if (symbol.weak && symbol.name.starts_with("_Z")) {
       // What headers define inline, programs hold themselves; only what is promised elsewhere is asked for.
       const bool promised = headers_.first.there && headers_.first.text.find("extern template") != std::string::npos;

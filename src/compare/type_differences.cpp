@@ -95,6 +95,36 @@ class TypeComparison {
   }
 
  private:
+  /// The same of types that may be structures: another name for the same layout is the same.
+  Touch touched(const TypeText& before, const TypeText& after) const {
+    std::string_view one = before.form, other = after.form;
+    while (one.starts_with('*') && other.starts_with('*')) {
+      one.remove_prefix(1);
+      other.remove_prefix(1);
+    }
+    if (one.starts_with("s:") && other.starts_with("s:") && one != other) {
+      const auto was = a_.layouts.find(std::string(one.substr(2)));
+      const auto is = b_.layouts.find(std::string(other.substr(2)));
+      if (was != a_.layouts.end() && is != b_.layouts.end() && same_layout(was->second, is->second)) return Touch::same;
+    }
+    return touch(before, after);
+  }
+
+  /// Kept free by those who made it, and by its name nobody's.
+  static bool is_reserved(const std::string& name) {
+    const std::string lower = text::lower(name);
+    return std::any_of(std::begin(reserved), std::end(reserved),
+                       [&](const char* word) { return lower.find(word) != std::string::npos; });
+  }
+  static constexpr const char* reserved[] = {"reserved", "padding", "unused", "dummy", "spare"};
+
+  /// Its name says that programs are not to look inside.
+  static bool is_internal(const std::string& name) {
+    const std::string lower = text::lower(name);
+    return lower.find("internal") != std::string::npos || lower.find("private") != std::string::npos ||
+           lower.find("opaque") != std::string::npos;
+  }
+
   /// Programs know a type when the first version's headers define it.
   bool is_public(const std::string& name) const {
     const std::string last = last_part(name);
@@ -126,15 +156,17 @@ class TypeComparison {
 
   void add(DifferenceKind kind, Alteration how, std::string name, std::string before, std::string after, Effect effect,
            std::string why) {
-    into_.push_back({.kind = kind,
-                     .how = how,
-                     .name = std::move(name),
-                     .file = file_,
-                     .before = std::move(before),
-                     .after = std::move(after),
-                     .effect = seen(effect),
-                     .why = std::move(why),
-                     .seen_as = users_});
+    into_.push_back(
+        {.kind = kind,
+         .how = how,
+         .name = std::move(name),
+         .file = file_,
+         .before = std::move(before),
+         .after = std::move(after),
+         .effect =
+             seen(kind == DifferenceKind::layout && is_internal(name_) ? std::min(effect, Effect::doubt) : effect),
+         .why = std::move(why),
+         .seen_as = users_});
   }
 
   static const LayoutMember* find(const Layout& layout, const std::string& name) {
@@ -144,11 +176,13 @@ class TypeComparison {
   }
 
   void members(const Layout& before, const Layout& after) {
+    before_size_ = before.size;
     if (before.size != after.size)
       add(DifferenceKind::layout, Alteration::changed, name_, size_text(before.size), size_text(after.size),
           Effect::built, "programs make and read it with the old size");
     for (const auto& old : before.members) {
       if (old.name.starts_with("_vptr")) continue;
+      users_ = users_of_member(old.name);
       const LayoutMember* now = find(after, old.name);
       if (now == nullptr) {
         gone(old, after);
@@ -159,11 +193,26 @@ class TypeComparison {
         retyped(old, *now);
       }
     }
+    users_ = users_of(name_);
     for (const auto& now : after.members) {
       if (find(before, now.name) == nullptr && !now.name.starts_with("_vptr") && !stands_at(before, now))
         add(DifferenceKind::layout, Alteration::added, name_ + "::" + now.name, {}, now.type.written, Effect::none,
             before.size == after.size ? "it lies where nothing was" : "new");
     }
+  }
+
+  /// Who names the member; and, where a header uses it beyond its declaration, who uses the type.
+  std::vector<std::string> users_of_member(const std::string& member) const {
+    const std::string& text = headers_.first.text;
+    size_t uses = 0;
+    for (size_t at = text.find(member); at != std::string::npos && uses < 2; at = text.find(member, at + 1)) {
+      const size_t end = at + member.size();
+      const bool whole = (at == 0 || !text::is_identifier_character(text[at - 1])) &&
+                         (end == text.size() || !text::is_identifier_character(text[end]));
+      uses += whole ? 1U : 0U;
+    }
+    if (member.starts_with("base ") || uses != 1) return users_of(name_);
+    return {member};
   }
 
   /// Something of the same form at the same place: another name for it.
@@ -176,7 +225,13 @@ class TypeComparison {
 
   void gone(const LayoutMember& old, const Layout& after) {
     const LayoutMember* renamed = stands_at(after, old);
-    if (renamed != nullptr)
+    if (is_reserved(old.name))
+      add(DifferenceKind::layout, Alteration::removed, name_ + "::" + old.name, old.type.written, {}, Effect::none,
+          "it was kept free for what came now");
+    else if (before_size_ == after.size && after.kind == LayoutKind::union_)
+      add(DifferenceKind::layout, Alteration::removed, name_ + "::" + old.name, old.type.written, {}, Effect::source,
+          "what it shared its bytes with is still there");
+    else if (renamed != nullptr)
       add(DifferenceKind::layout, Alteration::changed, name_ + "::" + old.name, old.name, renamed->name, Effect::source,
           "it has another name");
     else
@@ -185,9 +240,9 @@ class TypeComparison {
   }
 
   void retyped(const LayoutMember& old, const LayoutMember& now) {
-    const Touch touched = touch(old.type, now.type);
-    if (touched == Touch::same) return;
-    const bool bytes = touched == Touch::bytes;
+    const Touch how = touched(old.type, now.type);
+    if (how == Touch::same) return;
+    const bool bytes = how == Touch::bytes;
     add(DifferenceKind::layout, Alteration::changed, name_ + "::" + old.name, old.type.written, now.type.written,
         bytes ? Effect::built : Effect::doubt,
         bytes ? "programs read and write it as what it was"
@@ -230,8 +285,10 @@ class TypeComparison {
     const std::string lower = text::lower(one.name);
     const bool counts = std::any_of(std::begin(ends), std::end(ends),
                                     [&](const char* word) { return lower.find(word) != std::string::npos; });
-    return counts && std::all_of(layout.enumerators.begin(), layout.enumerators.end(),
-                                 [&](const Enumerator& other) { return other.value <= one.value; });
+    return counts && std::all_of(layout.enumerators.begin(), layout.enumerators.end(), [&](const Enumerator& other) {
+             // One that only makes the type wide enough is none that is counted.
+             return other.value <= one.value || is_reserved(other.name) || other.value >= INT32_MAX;
+           });
   }
   static constexpr const char* ends[] = {"count", "last", "max", "end", "num", "size", "total"};
 
@@ -287,9 +344,9 @@ class TypeComparison {
   }
 
   void told(const std::string& name, const std::string& what, const TypeText& old, const TypeText& now) {
-    const Touch touched = touch(old, now);
-    if (touched == Touch::same) return;
-    const bool bytes = touched == Touch::bytes;
+    const Touch how = touched(old, now);
+    if (how == Touch::same) return;
+    const bool bytes = how == Touch::bytes;
     add(DifferenceKind::signature, Alteration::changed, name, old.written, now.written,
         bytes ? Effect::built : Effect::doubt,
         fmt::format("it {} another type: programs {}", what,
@@ -302,13 +359,13 @@ class TypeComparison {
       const std::string readable = readable_name(name);
       if (now == b_.data.end() || !headers_.first.mentions(last_part(readable))) continue;
       users_ = {name, last_part(readable)};
-      const Touch touched = touch(old, now->second);
+      const Touch how = touched(old, now->second);
       const bool sized = std::any_of(into_.begin(), into_.end(), [&](const Difference& other) {
         return other.kind == DifferenceKind::data_size && other.name == readable;
       });
-      if (touched == Touch::same || sized) continue;
+      if (how == Touch::same || sized) continue;
       add(DifferenceKind::signature, Alteration::changed, readable, old.written, now->second.written,
-          touched == Touch::bytes ? Effect::built : Effect::doubt, "programs read and write it as what it was");
+          how == Touch::bytes ? Effect::built : Effect::doubt, "programs read and write it as what it was");
     }
   }
 
@@ -316,6 +373,7 @@ class TypeComparison {
   const DebugTypes& b_;
   const Both<HeaderFacts>& headers_;
   std::string file_, name_;
+  uint64_t before_size_ = 0;  ///< of the type that is compared
   std::vector<std::string> users_;
   std::set<std::string>& told_;
   Differences& into_;

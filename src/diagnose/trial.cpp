@@ -4,6 +4,7 @@
 #include "diagnose/name_forms.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_folders.hpp"
+#include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "os/folder.hpp"
 #include "take/folder_card.hpp"
@@ -15,6 +16,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 #include <set>
 
 namespace fibula {
@@ -236,16 +238,22 @@ class LibraryTrial {
   Result<void> build_and_run(const Project& own) {
     auto report = build(own, lane_, shelf_, {.keep_going = true});
     if (!report) return pass(report);
+    const auto parts = parts_of_others();
+    size_t not_alone = 0;
     for (const auto& step : report->steps) {
-      if (!step.good && step.kind == BuildStep::Kind::compile) return told(TrialStep::compile, failure(step));
+      if (step.good || step.kind != BuildStep::Kind::compile) continue;
+      const auto number = header_number(step.subject);
+      if (!number || !parts.contains(*number)) return told(TrialStep::compile, failure(step));
+      ++not_alone;
     }
     at(TrialStep::compile).outcome = TrialOutcome::good;
-    at(TrialStep::compile).detail = text::count(headers_.size(), "header") + ", each alone";
+    at(TrialStep::compile).detail = text::count(headers_.size() - not_alone, "header") + ", each alone";
+    if (not_alone != 0) at(TrialStep::compile).detail += fmt::format(", and {} that others of it include", not_alone);
     for (const auto& misfit : report->misfits) {
       if (misfit.verdict == Verdict::misfit) return told(TrialStep::link, misfit.sentence());
     }
     for (const auto& step : report->steps) {
-      if (!step.good) return told(TrialStep::link, failure(step));
+      if (!step.good && step.kind != BuildStep::Kind::compile) return told(TrialStep::link, failure(step));
     }
     const auto product = std::find_if(report->products.begin(), report->products.end(),
                                       [](const BuiltOutput& one) { return one.output == "trial"; });
@@ -280,13 +288,35 @@ class LibraryTrial {
     return {};
   }
 
+  /// Of the file that includes one header alone: which.
+  std::optional<size_t> header_number(const std::string& subject) const {
+    const std::string name = fs::path(subject).stem().string();
+    if (!name.starts_with("header_")) return std::nullopt;
+    const size_t number = std::strtoul(name.c_str() + 7, nullptr, 10);
+    return number < headers_.size() ? std::optional(number) : std::nullopt;
+  }
+
+  /// Headers that another one of the library includes: they may be parts of it, and not meant to stand alone.
+  std::set<size_t> parts_of_others() const {
+    std::set<std::string> included;
+    for (const auto& header : card_.public_headers) {
+      const auto text = read_text(card_.root / header);
+      for (const auto& line : text ? include_lines(*text) : std::vector<IncludeLine>()) included.insert(line.name);
+    }
+    std::set<size_t> parts;
+    for (size_t i = 0; i < headers_.size(); ++i) {
+      const bool part = std::any_of(included.begin(), included.end(), [&](const std::string& name) {
+        return headers_[i] == name || headers_[i].ends_with("/" + name);
+      });
+      if (part) parts.insert(i);
+    }
+    return parts;
+  }
+
   /// The first line with an error, and which header it is about.
   std::string failure(const BuildStep& step) const {
     std::string name = fs::path(step.subject).stem().string();
-    if (name.starts_with("header_")) {
-      const size_t number = std::strtoul(name.c_str() + 7, nullptr, 10);
-      name = number < headers_.size() ? headers_[number] + " alone" : name;
-    }
+    if (const auto number = header_number(step.subject)) name = headers_[*number] + " alone";
     for (const auto line : text::lines(step.log)) {
       if (line.find("error") != std::string_view::npos || line.find("undefined") != std::string_view::npos)
         return fmt::format("{}: {}", name, text::trim(line));
