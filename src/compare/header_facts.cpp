@@ -230,6 +230,8 @@ class HeaderReader {
       // Headers in C that do not say so to C++ are meant as C all the same.
       const bool plain = !cxx || function.c_name || c_interface_;
       if (function.member || !plain || !seen.insert(function.name).second) continue;
+      // A macro of the same name stands for something else.
+      text += fmt::format("#undef {}\n", function.name.substr(function.name.rfind(':') + 1));
       text +=
           fmt::format("{} *{}{};\n",
                       cxx ? fmt::format("decltype({})", function.name) : fmt::format("__typeof__({})", function.name),
