@@ -169,6 +169,13 @@ class TypeComparison {
          .seen_as = users_});
   }
 
+  /// Functions to call, which one side makes and the other reads.
+  static bool is_table(const Layout& layout) {
+    return layout.members.size() > 1 &&
+           std::all_of(layout.members.begin(), layout.members.end(),
+                       [](const LayoutMember& member) { return member.type.form.starts_with("*F("); });
+  }
+
   static const LayoutMember* find(const Layout& layout, const std::string& name) {
     const auto found = std::find_if(layout.members.begin(), layout.members.end(),
                                     [&](const LayoutMember& member) { return member.name == name; });
@@ -177,9 +184,13 @@ class TypeComparison {
 
   void members(const Layout& before, const Layout& after) {
     before_size_ = before.size;
-    if (before.size != after.size)
+    if (before.size != after.size) {
+      const bool grown = is_table(before) && before.size < after.size;
       add(DifferenceKind::layout, Alteration::changed, name_, size_text(before.size), size_text(after.size),
-          Effect::built, "programs make and read it with the old size");
+          grown ? Effect::doubt : Effect::built,
+          grown ? "a table of functions that grew: programs that make one have it too short"
+                : "programs make and read it with the old size");
+    }
     for (const auto& old : before.members) {
       if (old.name.starts_with("_vptr")) continue;
       users_ = users_of_member(old.name);
