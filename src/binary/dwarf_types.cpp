@@ -195,9 +195,13 @@ class TypeReader {
     const std::string& name = name_of(index);
     // A template's instances and what lies in no named scope are not what a header promises by name.
     if (name.empty() || name.find("(anonymous)") != std::string::npos) return;
-    Layout layout = layout_of(index);
-    const auto [at, fresh] = into_.layouts.try_emplace(name, std::move(layout));
-    if (!fresh && !at->second.several) at->second.several = !same_layout(at->second, layout_of(index));
+    // Each unit describes what it uses: another size tells another type of the same name, and is cheap to see.
+    const auto [at, fresh] = into_.layouts.try_emplace(name);
+    if (fresh) {
+      at->second = layout_of(index);
+    } else {
+      at->second.several = at->second.several || at->second.size != entries_.list[index].size;
+    }
   }
 
   Layout layout_of(uint32_t index) {

@@ -1,64 +1,16 @@
 #include "compare/differences.hpp"
 
 #include "base/text.hpp"
+#include "compare/type_touch.hpp"
 #include "facts/mangling.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
+#include <unordered_map>
 
 namespace fibula {
 namespace {
-
-/// How a program is touched by another type in the same place.
-enum class Touch {
-  same,     ///< the same bytes with the same meaning
-  meaning,  ///< the same bytes, and perhaps another meaning
-  bytes,    ///< other bytes
-};
-
-/// Whole numbers and truth values of one size are passed alike; pointers all are.
-std::string passed(const std::string& form) {
-  if (form.empty()) return form;
-  switch (form[0]) {
-    case '*': return "*";
-    case 'i':
-    case 'u':
-    case 'b': return "n" + form.substr(1);
-    case 'e': return "n" + form.substr(1, form.find(':') - 1);
-    default: return form;
-  }
-}
-
-/// Of a pointer to a function, what it takes and gives: "*F(i4,*v,)f8" -> i4, *v, f8.
-std::vector<std::string> parts_of_call(std::string_view form) {
-  std::vector<std::string> parts(1);
-  int depth = 1;
-  for (const char c : form.substr(3)) {
-    depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-    if ((c == ',' && depth == 1) || (c == ')' && depth == 0)) {
-      parts.emplace_back();
-    } else {
-      parts.back() += c;
-    }
-  }
-  return parts;
-}
-
-/// Whether both are pointers to functions, and calls through them pass other bytes.
-bool calls_differ(const std::string& before, const std::string& after) {
-  if (!before.starts_with("*F(") || !after.starts_with("*F(")) return false;
-  const auto one = parts_of_call(before), other = parts_of_call(after);
-  return !std::equal(one.begin(), one.end(), other.begin(), other.end(),
-                     [](const std::string& a, const std::string& b) { return passed(a) == passed(b); });
-}
-
-Touch touch(const TypeText& before, const TypeText& after) {
-  if (before.form == after.form || before.form == "?" || after.form == "?") return Touch::same;
-  if (passed(before.form) != passed(after.form) || calls_differ(before.form, after.form)) return Touch::bytes;
-  // A pointer to void stands for one to anything; an enumeration for its number.
-  const bool any = before.form == "*v" || after.form == "*v" || before.form[0] == 'e' || after.form[0] == 'e';
-  return any ? Touch::same : Touch::meaning;
-}
 
 std::string size_text(uint64_t bytes) {
   return text::count(bytes, "byte");
@@ -81,6 +33,7 @@ class TypeComparison {
       const auto after = b_.layouts.find(name);
       if (after == b_.layouts.end() || before.several || after->second.several || !told_.insert(name).second) continue;
       name_ = name;
+      if (same_layout(before, after->second)) continue;
       users_ = users_of(name);
       if (before.kind == LayoutKind::enumeration) {
         enumerators(before, after->second);
@@ -134,23 +87,42 @@ class TypeComparison {
   /// Without headers, nobody knows whether programs see what a type is made of.
   Effect seen(Effect effect) const { return headers_.first.there || effect == Effect::none ? effect : Effect::doubt; }
 
-  /// The functions that take or give the type: a program that calls one need not spell the type's name.
-  std::vector<std::string> users_of(const std::string& type) const {
-    std::vector<std::string> users{last_part(type)};
-    const std::string form = "s:" + type;
-    const auto speaks = [&](const TypeText& text) { return text.form.find(form) != std::string::npos; };
+  /// By a structure's name, what speaks of it: functions that take or give it, and structures that hold one.
+  using Speakers = std::unordered_map<std::string, std::vector<std::string>>;
+
+  static void note(const TypeText& text, const std::string& speaker, Speakers& into) {
+    for (size_t at = text.form.find("s:"); at != std::string::npos; at = text.form.find("s:", at + 2)) {
+      const size_t end = text.form.find_first_of(",)[", at);
+      into[text.form.substr(at + 2, end - at - 2)].push_back(speaker);
+    }
+  }
+
+  const Speakers& speakers() {
+    if (speakers_) return *speakers_;
+    Speakers& found = speakers_.emplace();
     for (const auto* functions : {&a_.functions, &a_.pointers}) {
       for (const auto& [name, signature] : *functions) {
-        if (speaks(signature.result) || std::any_of(signature.parameters.begin(), signature.parameters.end(), speaks))
-          users.push_back(last_part(readable_name(name)));
+        const std::string speaker = last_part(readable_name(name));
+        note(signature.result, speaker, found);
+        for (const auto& parameter : signature.parameters) note(parameter, speaker, found);
       }
     }
-    // And what holds one of it.
     for (const auto& [name, layout] : a_.layouts) {
-      const bool holds = std::any_of(layout.members.begin(), layout.members.end(),
-                                     [&](const LayoutMember& member) { return member.type.form == form; });
-      if (holds) users.push_back(last_part(name));
+      for (const auto& member : layout.members) {
+        if (member.type.form.starts_with("s:")) note(member.type, last_part(name), found);
+      }
     }
+    return found;
+  }
+
+  /// A program that calls one of them need not spell the type's name.
+  std::vector<std::string> users_of(const std::string& type) {
+    std::vector<std::string> users{last_part(type)};
+    const auto& all = speakers();
+    if (const auto found = all.find(type); found != all.end())
+      users.insert(users.end(), found->second.begin(), found->second.end());
+    std::sort(users.begin() + 1, users.end());
+    users.erase(std::unique(users.begin(), users.end()), users.end());
     return users;
   }
 
@@ -213,7 +185,7 @@ class TypeComparison {
   }
 
   /// Who names the member; and, where a header uses it beyond its declaration, who uses the type.
-  std::vector<std::string> users_of_member(const std::string& member) const {
+  std::vector<std::string> users_of_member(const std::string& member) {
     const std::string& text = headers_.first.text;
     size_t uses = 0;
     for (size_t at = text.find(member); at != std::string::npos && uses < 2; at = text.find(member, at + 1)) {
@@ -386,6 +358,7 @@ class TypeComparison {
   std::string file_, name_;
   uint64_t before_size_ = 0;  ///< of the type that is compared
   std::vector<std::string> users_;
+  std::optional<Speakers> speakers_;
   std::set<std::string>& told_;
   Differences& into_;
 };
