@@ -16,6 +16,9 @@ struct Options {
   std::string name;
   std::string version;
   std::string to;
+  unsigned days = 30;
+  bool drop = false;
+  bool only_builds = false;
 };
 
 ordered_json to_json(const fibula::Variant& v) {
@@ -146,22 +149,53 @@ int drop(const Session& session, const fibula::Shelf& shelf, const Options& opti
   return all_good;
 }
 
-/// Without a version, of the newest.
 int publish(const Session& session, const fibula::Shelf& shelf, const Options& options) {
-  const auto versions =
-      options.version.empty() ? shelf.versions(options.name) : fibula::Result<std::vector<fibula::Card>>();
-  if (!versions) return report(session, versions.error());
-  const std::string of = options.version.empty() && !versions->empty() ? versions->front().version : options.version;
-  const auto handed_on = shelf.publish(options.name, of, options.to);
-  if (!handed_on) return report(session, handed_on.error());
+  const auto card = find(shelf, options);
+  if (!card) return report(session, card.error());
+  const auto done = [&] {
+    const SlowNotice notice("handing on …");
+    return options.only_builds ? shelf.publish_builds(*card, options.to) : shelf.publish(*card, options.to);
+  }();
+  if (!done) return report(session, done.error());
   if (session.json) {
     print_json({{"schema", "fibula.shelf/1"},
-                {"published", {{"name", options.name}, {"version", of}, {"count", *handed_on}}}});
+                {"published",
+                 {{"name", card->name}, {"version", card->version}, {"entry", done->entry}, {"count", done->builds}}}});
     return all_good;
   }
-  print_line(*handed_on == 0 ? fmt::format("{} {}: all that was built of it is there already", options.name, of)
-                             : fmt::format("{} {}: {} handed on", options.name, of,
-                                           *handed_on == 1 ? "1 build" : fmt::format("{} builds", *handed_on)));
+  const std::string builds = done->builds == 1 ? "1 build" : fmt::format("{} builds", done->builds);
+  const std::string what = done->entry && done->builds > 0 ? "it and " + builds + " handed on"
+                           : done->entry                   ? "handed on"
+                           : done->builds > 0              ? builds + " handed on"
+                                                           : "all of it is there already";
+  print_line(fmt::format("{} {}: {}", card->name, card->version, what));
+  return all_good;
+}
+
+int prune(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  const auto entries = fibula::unused_versions(shelf, std::chrono::hours(24) * options.days);
+  if (!entries) return report(session, entries.error());
+  ordered_json list = ordered_json::array();
+  for (const auto& entry : *entries) {
+    if (options.drop) {
+      if (auto gone = shelf.drop(entry.name, entry.version); !gone) return report(session, gone.error());
+    }
+    list.push_back({{"name", entry.name}, {"version", entry.version}, {"why", entry.why}});
+  }
+  if (session.json) {
+    print_json({{"schema", "fibula.shelf/1"}, {"unused", list}, {"dropped_them", options.drop}});
+    return all_good;
+  }
+  std::vector<std::vector<Cell>> rows;
+  for (const auto& entry : *entries)
+    rows.push_back({{entry.name, Style::strong}, {entry.version}, {entry.why, Style::faint}});
+  print_table(rows);
+  if (entries->empty()) {
+    print_line("no version is without a use: each is the newest, is locked by a project, or came lately");
+  } else {
+    print_line(options.drop ? fmt::format("{} taken off the shelf", entries->size())
+                            : fmt::format("{} could go: fibula shelf prune --drop", entries->size()));
+  }
   return all_good;
 }
 
@@ -189,11 +223,16 @@ void add_shelf(Program& program, Session& session) {
       .argument("NAME", options->name, "")
       .argument("VERSION", options->version, "")
       .does(with_shelf(drop));
-  command.below("publish", "hand on what was built of a library that comes as source")
+  command.below("publish", "hand a version on to another shelf, with what was built of it")
       .argument("NAME", options->name, "")
       .argument("VERSION", options->version, "the newest when left out", false)
-      .option("--to", "PLACE", options->to, "a shelf: a folder, or an address whose server accepts PUT")
+      .option("--to", "PLACE", options->to, "a shelf: a folder, or an address whose server takes PUT with If-Match")
+      .flag("--only-builds", options->only_builds, "what was built of a library that comes as source, and not itself")
       .does(with_shelf(publish));
+  command.below("prune", "versions that no lock file of the projects that used them names")
+      .number("--days", "N", options->days, "only what came more than so many days ago; 30 when left out")
+      .flag("--drop", options->drop, "take them off the shelf")
+      .does(with_shelf(prune));
   add_keys(command, session);
   command.example("  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check").does(with_shelf(list));
 }

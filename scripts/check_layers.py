@@ -20,7 +20,7 @@ PUBLIC = {
     "match": "misfit",
     "index": "locate",
     "link": "link",
-    "choose": "attach begin chosen_library judge",
+    "choose": "attach begin chosen_library judge prune",
     "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",

@@ -116,6 +116,109 @@ TEST(ServedShelf, TrustsNoFileThatItsIndexDoesNotName) {
   EXPECT_EQ(place.fibula(fmt::format("--shelf {}/elsewhere shelf", server.url())).status, 3);
 }
 
+/// A server that takes files into a folder; see tests/support/put_server.py.
+class PutServer {
+ public:
+  PutServer(const Workplace& place, const test::fs::path& folder, const std::string& manner) : log_(place / "put.log") {
+    test::fs::create_directories(folder);
+    pid_ = test::must(fmt::format("{} '{}/tests/support/put_server.py' {} {} > {} 2>&1 & echo $!", TEST_PYTHON,
+                                  FIBULA_SOURCE, test::quoted(folder), manner, test::quoted(log_)));
+    pid_.pop_back();
+    while (test::read(log_).find('\n') == std::string::npos) ::usleep(10'000);
+  }
+  PutServer(const PutServer&) = delete;
+  PutServer& operator=(const PutServer&) = delete;
+  ~PutServer() { test::shell("kill " + pid_); }
+  std::string url() const { return "http://127.0.0.1:" + test::read(log_).substr(0, test::read(log_).find('\n')); }
+
+ private:
+  test::fs::path log_;
+  std::string pid_;
+};
+
+/// Libraries of one function each, on shelves of their own.
+void take_lamps(const Workplace& place, int count) {
+  for (int i = 1; i <= count; ++i) {
+    const std::string name = fmt::format("lamp{}", i);
+    place.folder().write(fmt::format("work/{}/include/{}.h", name, name), fmt::format("int {}(void);\n", name));
+    place.folder().write(fmt::format("work/{}.c", name), fmt::format("int {}(void) {{ return 0; }}\n", name));
+    test::must(fmt::format("gcc -c {0}.c && ar rcs {0}/lib{0}.a {0}.o", name), place / "work");
+    const auto taken = place.fibula(fmt::format("--shelf ../shelf{0} take lamp{0} --version 1", i), place / "work");
+    ASSERT_EQ(taken.status, 0) << taken.all();
+  }
+}
+
+/// Eight publish at once, to a server and to a folder: all of it is there afterwards, and can be used.
+TEST(Publishing, LosesNothingWhenEightDoItAtOnce) {
+  const Workplace place;
+  take_lamps(place, 8);
+  const PutServer server(place, place / "served", "");
+  const auto common = (place / "common").string();
+  for (const std::string& to : {server.url(), common}) {
+    SCOPED_TRACE(to);
+    const auto all =
+        place.shell(fmt::format("for i in 1 2 3 4 5 6 7 8; do $FIBULA --shelf ../shelf$i shelf publish "
+                                "lamp$i --to {} & done; wait",
+                                to));
+    EXPECT_EQ(all.err, "");
+    const auto listed = place.fibula_json("--shelf " + to + " shelf");
+    ASSERT_EQ(listed["libraries"].size(), 8U) << all.all() << listed.dump(1);
+    const auto again = place.fibula("--shelf ../shelf3 shelf publish lamp3 --to " + to, place / "work");
+    EXPECT_EQ(again.status, 0) << again.all();
+    EXPECT_NE(again.out.find("all of it is there already"), std::string::npos) << again.all();
+    EXPECT_EQ(place.fibula("--shelf " + to + " shelf check").status, 0);
+  }
+}
+
+/// Servers that do not do what they say, and other files under the same version.
+TEST(Publishing, TellsWhatDidNotCome) {
+  const Workplace place;
+  take_lamps(place, 1);
+  struct Row {
+    const char* manner;
+    const char* said;
+  };
+  for (const auto& row : {Row{"blind", "without looking at If-Match"}, Row{"forgets", "did not keep the line"},
+                          Row{"full", "the server answers 507"}}) {
+    SCOPED_TRACE(row.manner);
+    const PutServer server(place, place / row.manner, row.manner);
+    const auto ran = place.fibula("--shelf ../shelf1 shelf publish lamp1 --to " + server.url(), place / "work");
+    EXPECT_NE(ran.status, 0);
+    EXPECT_NE(ran.err.find(row.said), std::string::npos) << ran.all();
+    EXPECT_NE(ran.err.find("remedy:"), std::string::npos) << ran.all();
+  }
+  place.fibula("--shelf ../shelf1 shelf publish lamp1 --to ../common", place / "work");
+  test::must("echo '/* other */' >> lamp1/include/lamp1.h", place / "work");
+  ASSERT_EQ(place.fibula("--shelf ../shelf1 take lamp1 --version 1 --replace", place / "work").status, 0);
+  const auto other = place.fibula("--shelf ../shelf1 shelf publish lamp1 --to ../common", place / "work");
+  EXPECT_EQ(other.status, 1);
+  EXPECT_NE(other.err.find("with other files"), std::string::npos) << other.all();
+}
+
+/// What a lock file names stays, and the newest of each.
+TEST(Prune, KeepsWhatIsUsed) {
+  const Workplace place;
+  place.folder().write("work/lamp/include/lamp.h", "int lamp(void);\n");
+  place.folder().write("work/lamp.c", "int lamp(void) { return 0; }\n");
+  test::must("gcc -c lamp.c && ar rcs lamp/liblamp.a lamp.o", place / "work");
+  for (const char* version : {"1", "2", "3"})
+    ASSERT_EQ(place.fibula(fmt::format("take lamp --version {}", version)).status, 0);
+  place.folder().write("work/app/src/main.c", "#include <lamp.h>\nint main(void) { return lamp(); }\n");
+  for (const char* words : {"begin app", "-C app attach lamp =1", "-C app fit"})
+    ASSERT_EQ(place.fibula(words).status, 0) << words;
+  EXPECT_NE(place.fibula("shelf prune").out.find("came lately"), std::string::npos);
+  const auto unused = [&] { return place.fibula_json("shelf prune --days 0")["unused"]; };
+  ASSERT_EQ(unused().size(), 1U) << unused().dump(1);
+  EXPECT_EQ(unused()[0]["version"], "2");
+  // A lock that cannot be read may name it.
+  test::must("cp fibula.lock kept && echo '[[' > fibula.lock", place / "work/app");
+  EXPECT_EQ(unused().size(), 1U);
+  test::must("rm -r app", place / "work");
+  EXPECT_EQ(unused().size(), 2U) << "the project that used it is gone";
+  EXPECT_EQ(place.fibula("shelf prune --days 0 --drop").status, 0);
+  EXPECT_EQ(place.fibula_json("shelf")["libraries"].size(), 1U);
+}
+
 TEST(Shelves, ComeInOrder) {
   const Workplace place;
   const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
@@ -189,13 +292,16 @@ TEST(ServedShelf, TakesWhatWasBuiltAndGivesItToTheNextMachine) {
   test::fs::create_directories(served);
   const Nginx server(place, served);
   ASSERT_EQ(place.shell("$FIBULA take pebble --version 1 && $FIBULA -C app build").status, 0);
-  EXPECT_NE(place.shell("$FIBULA shelf publish cairn --to " + server.url()).all().find("nothing was built of cairn"),
+  EXPECT_NE(place.shell("$FIBULA shelf publish cairn --only-builds --to " + server.url())
+                .all()
+                .find("nothing was built of cairn"),
             std::string::npos);
-  const auto put = place.shell("$FIBULA shelf publish pebble --to " + server.url());
+  const auto put = place.shell("$FIBULA shelf publish pebble --only-builds --to " + server.url());
   EXPECT_NE(put.all().find("pebble 1: 1 build handed on"), std::string::npos) << put.all() << server.log();
-  EXPECT_NE(place.shell("$FIBULA shelf publish pebble --to " + server.url()).all().find("is there already"),
-            std::string::npos);
-  place.shell("$FIBULA shelf publish pebble --to ../folder-shelf");
+  EXPECT_NE(
+      place.shell("$FIBULA shelf publish pebble --only-builds --to " + server.url()).all().find("is there already"),
+      std::string::npos);
+  place.shell("$FIBULA shelf publish pebble --only-builds --to ../folder-shelf");
   // Another machine: the library itself is on its own shelf, the build comes from elsewhere.
   const std::string other =
       "export FIBULA_CACHE=$PWD/cache2 FIBULA_SHELF=\"$PWD/shelf2\" && rm -rf app/.fibula cache2 shelf2 && $FIBULA "
@@ -221,7 +327,8 @@ TEST(ServedShelf, BuildsItselfWhatIsNotWholeOrNotRight) {
   test::fs::create_directories(served);
   const Nginx server(place, served);
   ASSERT_EQ(place
-                .shell("$FIBULA take pebble --version 1 && $FIBULA -C app build && $FIBULA shelf publish pebble --to " +
+                .shell("$FIBULA take pebble --version 1 && $FIBULA -C app build && $FIBULA shelf publish pebble "
+                       "--only-builds --to " +
                        server.url())
                 .status,
             0);

@@ -31,6 +31,7 @@
 #include <fibula/pic.hpp>
 #include <fibula/progress.hpp>
 #include <fibula/project.hpp>
+#include <fibula/prune.hpp>
 #include <fibula/result.hpp>
 #include <fibula/run.hpp>
 #include <fibula/shelf.hpp>

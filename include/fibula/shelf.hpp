@@ -33,6 +33,12 @@ struct ShelfLine {
   std::string shelf;     ///< the folder or URL
 };
 
+/// What was handed on.
+struct Published {
+  bool entry = false;  ///< the library itself; false: it was there
+  size_t builds = 0;   ///< outcomes of what comes as source
+};
+
 /// A project that used a library, and when it did so last.
 struct ShelfUse {
   std::filesystem::path project;
@@ -75,10 +81,14 @@ class FIBULA_API Shelf {
   /// list. Errors: io.
   Result<std::optional<Card>> built(const std::string& place) const;
 
-  /// Hands on what was built of a version here, in the first folder: to another shelf's folder, or to the address of
-  /// one whose server takes files (PUT). What is there under a key stays. Gives how many outcomes were handed on.
-  /// Errors: absent (nothing was built of it here), those of the server, io.
-  Result<size_t> publish(const std::string& name, const std::string& version, const std::string& place) const;
+  /// Hands on a version that is here, and what was built of it, to another shelf's folder, or to the address of one
+  /// whose server takes files (PUT) and looks at If-Match: eight may publish at once, and nothing is lost. What is
+  /// there under the same version stays. Errors: absent, refused (other files are there under the version; a library in
+  /// place; a server that looks at no condition), those of the server, io.
+  Result<Published> publish(const Card& card, const std::string& place) const;
+  /// Only what was built of it: each outcome is under a name of its own, so any server that takes PUT will do. Errors:
+  /// absent (nothing was built of it here), those of the server, io.
+  Result<Published> publish_builds(const Card& card, const std::string& place) const;
 
   /// Reads every file again and compares it with what was taken. Errors: absent, malformed.
   Result<std::vector<Change>> check(const Card& card) const;

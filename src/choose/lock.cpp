@@ -129,6 +129,11 @@ const Locked* Lock::find(const std::string& lane, const std::string& library) co
   return found == by_lane_.end() ? nullptr : &choices_[found->second];
 }
 
+bool Lock::names(const std::string& library, const std::string& version) const {
+  return std::any_of(choices_.begin(), choices_.end(),
+                     [&](const Locked& choice) { return choice.library == library && choice.version == version; });
+}
+
 std::vector<std::string> Lock::libraries(const std::string& lane) const {
   std::vector<std::string> names;
   for (auto entry = by_lane_.lower_bound({lane, ""}); entry != by_lane_.end() && entry->first.first == lane; ++entry)

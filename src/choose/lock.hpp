@@ -31,6 +31,8 @@ class Lock {
 
   /// What was chosen; null where nothing was.
   const Locked* find(const std::string& lane, const std::string& library) const;
+  /// Whether a lane of it has this version.
+  bool names(const std::string& library, const std::string& version) const;
   /// The libraries that something was chosen of in a lane.
   std::vector<std::string> libraries(const std::string& lane) const;
 

@@ -2,7 +2,7 @@
 
 #include "base/address.hpp"
 #include "base/text.hpp"
-#include "os/curl_api.hpp"
+#include "os/curl_manners.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
@@ -15,18 +15,6 @@
 
 namespace fibula {
 namespace {
-
-/// What holds for every request, whichever way the bytes go.
-void set_manners(const CurlApi& api, CURL* curl) {
-  api.setopt(curl, CURLOPT_FAILONERROR, 1L);
-  api.setopt(curl, CURLOPT_NETRC, static_cast<long>(CURL_NETRC_OPTIONAL));
-  api.setopt(curl, CURLOPT_CONNECTTIMEOUT, 30L);
-  // Slower than a modem for half a minute: nobody is there, or somebody holds us up.
-  api.setopt(curl, CURLOPT_LOW_SPEED_LIMIT, 1000L);
-  api.setopt(curl, CURLOPT_LOW_SPEED_TIME, 30L);
-  api.setopt(curl, CURLOPT_NOSIGNAL, 1L);
-  api.setopt(curl, CURLOPT_USERAGENT, "fibula");
-}
 
 /// One request to a server and its answer.
 class Transfer {
@@ -185,16 +173,6 @@ class Transfer {
   std::optional<Error> stopped_;
 };
 
-Result<void> check_scheme(const std::string& url) {
-  for (const char* scheme : {"https://", "http://", "file://"}) {
-    if (url.starts_with(scheme)) return {};
-  }
-  return fail({.code = Code::usage,
-               .what = "has a scheme that is not fetched",
-               .file = url,
-               .hint = "https, http and file are"});
-}
-
 /// `%7e` -> `~` (RFC 3986, 2.1).
 std::string decoded(std::string_view text) {
   std::string plain;
@@ -270,49 +248,6 @@ Result<Downloaded> Downloader::fetch(const DownloadRequest& request) {
   auto file = part.release();
   if (!file) return pass(file);
   return Downloaded{std::move(*file), std::move(*digest)};
-}
-
-namespace {
-
-size_t give(char* data, size_t size, size_t count, void* file) {
-  auto& from = *static_cast<std::ifstream*>(file);
-  from.read(data, static_cast<std::streamsize>(size * count));
-  return static_cast<size_t>(from.gcount());
-}
-
-Error not_taken(const std::string& url, const std::string& why) {
-  return without_secrets(
-      {.code = Code::unreadable,
-       .what = "cannot be put there: " + why,
-       .file = url,
-       .hint = "the server must accept PUT at this address; a name and password can stand in ~/.netrc"});
-}
-
-}  // namespace
-
-Result<void> upload(const std::string& url, const fs::path& file) {
-  if (auto known = check_scheme(url); !known) return known;
-  const auto& api = CurlApi::get();
-  if (!api) return fail(api.error());
-  std::error_code error;
-  const auto size = fs::file_size(file, error);
-  std::ifstream from(file, std::ios::binary);
-  if (error || !from) return fail({.code = Code::unreadable, .what = "cannot be read", .file = file.string()});
-  const std::unique_ptr<CURL, decltype(CurlApi::cleanup)> curl(api->init(), api->cleanup);
-  const auto set = [&](CURLoption option, auto value) { api->setopt(curl.get(), option, value); };
-  set(CURLOPT_URL, url.c_str());
-  set(CURLOPT_PROTOCOLS_STR, "https,http");
-  set(CURLOPT_UPLOAD, 1L);
-  set_manners(*api, curl.get());
-  set(CURLOPT_READDATA, &from);
-  set(CURLOPT_READFUNCTION, &give);
-  set(CURLOPT_INFILESIZE_LARGE, static_cast<curl_off_t>(size));
-  const CURLcode code = api->perform(curl.get());
-  if (code == CURLE_OK) return {};
-  long status = 0;
-  api->getinfo(curl.get(), CURLINFO_RESPONSE_CODE, &status);
-  return fail(
-      not_taken(url, status >= 400 ? fmt::format("the server answers {}", status) : std::string(api->strerror(code))));
 }
 
 Result<std::string> download_text(const std::string& url, uint64_t limit) {

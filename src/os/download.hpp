@@ -47,10 +47,6 @@ class Downloader {
   std::unique_ptr<State> state_;
 };
 
-/// Puts a file at an address of a web server that takes files (PUT, RFC 9110, 9.3.4). Errors: missing_tool, unreadable
-/// (no connection, another answer), as `Downloader::get` tells them.
-Result<void> upload(const std::string& url, const std::filesystem::path& file);
-
 /// A small file's text. Errors: as `Downloader::get`.
 Result<std::string> download_text(const std::string& url, uint64_t limit);
 

@@ -23,15 +23,6 @@ bool parse_number(std::string_view text, Number& into) {
   return error == std::errc() && end == text.data() + text.size();
 }
 
-std::string text_of(const std::vector<IndexLine>& lines) {
-  std::string text(heading);
-  for (const auto& l : lines) {
-    text += fmt::format("{}\t{}\t{}\t{}\t{}\t{}\t{}\t{}\n", l.name, l.version, l.card_size, l.card_time, l.card_sha256,
-                        l.contents_sha256, l.in_place, l.variants);
-  }
-  return text;
-}
-
 std::string variants_of(const Card& card) {
   if (card.comes_as_source()) return "source";
   std::vector<std::string> ids;
@@ -81,6 +72,23 @@ std::vector<std::string> folders_in(const fs::path& folder) {
   }
   std::sort(names.begin(), names.end());
   return names;
+}
+
+std::string index_text(const std::vector<IndexLine>& lines) {
+  std::string text(heading);
+  for (const auto& l : lines) {
+    text += fmt::format("{}\t{}\t{}\t{}\t{}\t{}\t{}\t{}\n", l.name, l.version, l.card_size, l.card_time, l.card_sha256,
+                        l.contents_sha256, l.in_place, l.variants);
+  }
+  return text;
+}
+
+Result<IndexLine> index_line_of(const fs::path& entry) {
+  const Stamp stamp = stamp_of(entry / "card.toml");
+  return line_for(entry, {.name = entry.parent_path().filename().string(),
+                          .version = entry.filename().string(),
+                          .card_size = stamp.size,
+                          .card_time = stamp.time});
 }
 
 std::string empty_index() {
@@ -145,7 +153,7 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
 void refresh_index(const fs::path& shelf) {
   const auto lines = index_of(shelf);
   const auto folder = Folder::open(shelf);
-  if (lines && folder) (void)folder->write_if_changed("shelf.index", text_of(*lines));
+  if (lines && folder) (void)folder->write_if_changed("shelf.index", index_text(*lines));
 }
 
 }  // namespace fibula

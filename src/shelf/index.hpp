@@ -24,6 +24,11 @@ std::string empty_index();
 /// Errors: malformed.
 Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::string& file);
 
+/// The text of an index with these lines.
+std::string index_text(const std::vector<IndexLine>& lines);
+/// The line of an entry, read anew. Errors: a damaged card.
+Result<IndexLine> index_line_of(const std::filesystem::path& entry);
+
 /// The lines of what is on a shelf now, by name, newest version first; cards are read only where the index has no line
 /// that holds. Errors: a damaged card.
 Result<std::vector<IndexLine>> index_of(const std::filesystem::path& shelf);

@@ -17,6 +17,7 @@
 #include "shelf/contents.hpp"
 #include "shelf/index.hpp"
 #include "shelf/publish.hpp"
+#include "shelf/publish_entry.hpp"
 #include "shelf/served.hpp"
 #include "shelf/storage.hpp"
 #include "shelf/uses.hpp"
@@ -279,8 +280,23 @@ Result<std::optional<Card>> Shelf::built(const std::string& place) const {
   return std::optional<Card>();
 }
 
-Result<size_t> Shelf::publish(const std::string& name, const std::string& version, const std::string& place) const {
-  return publish_built(folder(), name, version, place);
+Result<Published> Shelf::publish(const Card& card, const std::string& place) const {
+  auto entry = publish_entry(card, place);
+  if (!entry) return pass(entry);
+  auto builds = publish_built(folder(), card.name, card.version, place);
+  if (!builds) return pass(builds);
+  return Published{*entry, *builds};
+}
+
+Result<Published> Shelf::publish_builds(const Card& card, const std::string& place) const {
+  if (folders_in(folder() / built_folder / card.name / card.version).empty())
+    return fail({.code = Code::absent,
+                 .what = fmt::format("nothing was built of {} {} here", card.name, card.version),
+                 .file = folder().string(),
+                 .hint = "build a project that uses it; only what comes as source is built"});
+  auto builds = publish_built(folder(), card.name, card.version, place);
+  if (!builds) return pass(builds);
+  return Published{false, *builds};
 }
 
 Result<std::vector<Change>> Shelf::check(const Card& card) const {
