@@ -83,7 +83,8 @@ fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const Options& opt
     if (options.version.empty() || card.version == options.version) return std::move(card);
   }
   return fibula::fail({.code = fibula::Code::refused,
-                       .what = fmt::format("{} {} is not on the shelf", options.name, options.version),
+                       .what = fmt::format("{}{}{} is not on the shelf", options.name,
+                                           options.version.empty() ? "" : " ", options.version),
                        .file = shelf.shown(),
                        .hint = "fibula shelf lists what is there"});
 }

@@ -106,4 +106,22 @@ TEST(Project, EditsKeepTheHandThatWroteTheFile) {
   EXPECT_EQ(place.fibula("detach tidecalc").status, 1);
 }
 
+/// Every beginning of a project's text, and every one with a sign too many, is a project or an error with its line.
+TEST(Project, AnyTextEnds) {
+  const std::string text =
+      "[[output]]\nname = \"log\"\nsources = [\"*.c\"]\nplacement = { a = 'b' }\n[library.\"a.b\"]\n"
+      "version = \">=1\"\n[lane.a]\ncompiler = \"\"\"g++\"\"\"\n";
+  const auto look = [](const std::string& cut) {
+    const auto read = Project::from_text(cut, "/nowhere");
+    if (!read) EXPECT_FALSE(read.error().what.empty()) << cut;
+  };
+  for (size_t at = 0; at <= text.size(); ++at) {
+    look(text.substr(0, at));
+    for (const char sign : std::string("[]{}=.,#\"'\\\n")) {
+      look(text.substr(0, at) + sign + text.substr(at));
+      look(text.substr(0, at) + sign);
+    }
+  }
+}
+
 }  // namespace

@@ -294,7 +294,7 @@ TEST(ServedShelf, TakesWhatWasBuiltAndGivesItToTheNextMachine) {
   ASSERT_EQ(place.shell("$FIBULA take pebble --version 1 && $FIBULA -C app build").status, 0);
   EXPECT_NE(place.shell("$FIBULA shelf publish cairn --only-builds --to " + server.url())
                 .all()
-                .find("nothing was built of cairn"),
+                .find("cairn is not on the shelf"),
             std::string::npos);
   const auto put = place.shell("$FIBULA shelf publish pebble --only-builds --to " + server.url());
   EXPECT_NE(put.all().find("pebble 1: 1 build handed on"), std::string::npos) << put.all() << server.log();
