@@ -69,6 +69,18 @@ shot check $work 'fibula check -- g++ quay.cpp -o quay
 fibula check -- g++ -Itidecalc-2.1.0/include quay.cpp -Lwrong/tidecalc-2.1.0/lib -ltidecalc -o quay
 fibula locate "tide_*" --only-shelf --in harbourlog/src | cut -c1-124
 fibula -C harbourlog trial tidecalc'
+# A version whose structure grew: programs that were compiled with the one before keep it shorter.
+cp -r tidecalc-2.1.0 tidecalc-2.2.0
+cp -r "$demo/tidecalc" tide-2.2
+sed -i 's/2\.1\.0/2.2.0/; s/  double phase_degrees;/&\n  double speed_change;/' tide-2.2/include/tidecalc.h
+cp tide-2.2/include/tidecalc.h tidecalc-2.2.0/include/
+(cd tide-2.2 && gcc -w -O2 -fPIC -Iinclude -c src/*.c && ar rcsD ../tidecalc-2.2.0/lib/libtidecalc.a ./*.o &&
+  gcc -shared -Wl,-soname,libtidecalc.so.2 ./*.o -lm -o ../tidecalc-2.2.0/lib/libtidecalc.so.2.1.0)
+fibula take tidecalc-2.2.0 >/dev/null
+shot versions $work/harbourlog 'fibula compare tidecalc/2.1.0 2.2.0
+fibula parcel tidecalc 2.1.0 --to ..
+fibula take ../tidecalc-2.1.0.tar.zst --dry-run | head -5'
+fibula shelf drop tidecalc 2.2.0 >/dev/null
 shot build $work/harbourlog 'fibula build --lane desk-release --run -- 3'
 fibula -C harbourlog attach tidecalc --linkage shared >/dev/null
 fibula -C harbourlog attach foghorn >/dev/null
