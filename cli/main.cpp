@@ -28,9 +28,10 @@ int run(int argc, char** argv) {
       .flag("--trust", session.trust, "what the project here brings to be run may run, now and later")
       .option("-C", "DIR", session.directory, "work in this folder")
       .list("--shelf", "PLACE", session.shelves, "use this folder or address as the shelf; several in order");
-  for (const auto add : {cli::add_inspect, cli::add_take, cli::add_shelf, cli::add_attach, cli::add_detach,
-                         cli::add_lanes, cli::add_fit, cli::add_build, cli::add_stage, cli::add_check, cli::add_locate,
-                         cli::add_trial, cli::add_explain, cli::add_compare, cli::add_parcel, cli::add_begin}) {
+  for (const auto add :
+       {cli::add_inspect, cli::add_take, cli::add_shelf, cli::add_attach, cli::add_detach, cli::add_lanes, cli::add_fit,
+        cli::add_build, cli::add_stage, cli::add_check, cli::add_locate, cli::add_trial, cli::add_explain,
+        cli::add_compare, cli::add_parcel, cli::add_report, cli::add_begin}) {
     add(program, session);
   }
   return program.run(static_cast<int>(divide - argv), argv);

@@ -28,6 +28,7 @@ PUBLIC = {
     "diagnose": "explain trial",
     "compare": "compare",
     "parcel": "parcel",
+    "report": "report",
 }
 LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
 INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)

@@ -32,6 +32,7 @@
 #include <fibula/progress.hpp>
 #include <fibula/project.hpp>
 #include <fibula/prune.hpp>
+#include <fibula/report.hpp>
 #include <fibula/result.hpp>
 #include <fibula/run.hpp>
 #include <fibula/shelf.hpp>

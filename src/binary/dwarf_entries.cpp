@@ -202,16 +202,48 @@ const TypeEntry* Entries::type_of(const TypeEntry& entry) const {
   return found == types_by_signature.end() ? nullptr : at(found->second);
 }
 
-Entries read_entries(const Sections& sections) {
-  Entries entries;
+namespace {
+
+std::optional<Bytes> entries_of(const Sections& sections, const Unit& unit) {
+  const auto bytes = sections.info.slice(unit.entry, unit.end - unit.entry, "entries");
+  return bytes ? std::optional(*bytes) : std::nullopt;
+}
+
+template <class Visit>
+void each_unit(const Sections& sections, Visit&& visit) {
   for (uint64_t at = 0; at < sections.info.size();) {
     const auto unit = read_unit(sections, at);
-    if (!unit) break;
+    if (!unit) return;
     at = unit->end;
-    const auto bytes = sections.info.slice(unit->entry, unit->end - unit->entry, "entries");
-    if (bytes) UnitReader(sections, *unit, *bytes, entries).read();
+    if (const auto bytes = entries_of(sections, *unit)) visit(*unit, *bytes);
   }
-  return entries;
+}
+
+/// Whether an entry of the unit may name one of another unit, as link-time optimisers and type units have it.
+bool looks_elsewhere(const Sections& sections, const Unit& unit) {
+  constexpr uint64_t ref_addr = 0x10, ref_sig8 = 0x20;
+  AbbreviationReader reader(sections, unit);
+  for (auto shape = reader.next(); shape; shape = reader.next()) {
+    for (const auto& attribute : shape->attributes) {
+      if (attribute.form == ref_addr || attribute.form == ref_sig8) return true;
+    }
+  }
+  return false;
+}
+
+}  // namespace
+
+void read_entries(const Sections& sections, const std::function<void(const Entries&)>& visit) {
+  bool together = false;
+  each_unit(sections, [&](const Unit& unit, Bytes) { together = together || looks_elsewhere(sections, unit); });
+  Entries entries;
+  each_unit(sections, [&](const Unit& unit, Bytes bytes) {
+    UnitReader(sections, unit, bytes, entries).read();
+    if (together) return;
+    visit(entries);
+    entries.list.clear();
+  });
+  if (together) visit(entries);
 }
 
 }  // namespace fibula::dwarf

@@ -3,6 +3,7 @@
 
 #include "binary/dwarf_forms.hpp"
 
+#include <functional>
 #include <string_view>
 #include <unordered_map>
 #include <vector>
@@ -47,6 +48,7 @@ struct Entries {
   /// Null for void, and where the entry is not here.
   const TypeEntry* type_of(const TypeEntry& entry) const;
 };
-Entries read_entries(const Sections& sections);
+/// Unit by unit, or all units together where entries of one name those of another. They are lent for the call.
+void read_entries(const Sections& sections, const std::function<void(const Entries&)>& visit);
 
 }  // namespace fibula::dwarf

@@ -318,8 +318,7 @@ class TypeReader {
 }  // namespace
 
 void read_types(const Sections& sections, DebugTypes& into) {
-  const Entries entries = read_entries(sections);
-  TypeReader(entries, sections.order, into).read();
+  read_entries(sections, [&](const Entries& entries) { TypeReader(entries, sections.order, into).read(); });
 }
 
 }  // namespace fibula::dwarf
