@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <cstdlib>
 #include <set>
 
 namespace fibula {
@@ -42,11 +43,16 @@ std::string for_a_page(std::string svg) {
   const size_t start = svg.find("<svg");
   if (start == std::string::npos) return {};
   svg.erase(0, start);
+  // Of its size only how wide it may become is kept: a small drawing is not blown up.
+  double width = 0;
   for (const std::string_view name : {" width=\"", " height=\""}) {
     const size_t at = svg.find(name);
     const size_t end = at == std::string::npos ? at : svg.find('"', at + name.size());
-    if (end != std::string::npos && end < svg.find('>')) svg.erase(at, end + 1 - at);
+    if (end == std::string::npos || end > svg.find('>')) continue;
+    if (width == 0) width = std::strtod(svg.c_str() + at + name.size(), nullptr);
+    svg.erase(at, end + 1 - at);
   }
+  svg.insert(4, fmt::format(" style=\"max-width:{:.0f}px\"", width * 1.35));
   for (const std::string_view colour : {" fill=\"none\"", " stroke=\"black\"", " fill=\"black\""}) {
     for (size_t at = svg.find(colour); at != std::string::npos; at = svg.find(colour, at)) svg.erase(at, colour.size());
   }

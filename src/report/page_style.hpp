@@ -33,7 +33,7 @@ button { font: inherit; padding: .25rem .75rem; border: 1px solid var(--faint); 
 details { margin: .5rem 0; } summary { cursor: pointer; font-weight: 600; }
 .bars { display: grid; grid-template-columns: max-content 1fr max-content; gap: .25rem .75rem; align-items: center; margin: .5rem 0 1rem; }
 .bars .bar { background: var(--bar); height: .9rem; border-radius: 2px; min-width: 2px; }
-.drawing { border: 1px solid var(--line); overflow: auto; max-height: 75vh; } .drawing svg { display: block; width: 100%; height: auto; min-width: 40rem; }
+.drawing { border: 1px solid var(--line); overflow: auto; max-height: 75vh; } .drawing svg { display: block; width: 100%; height: auto; margin: 0 auto; }
 .drawing text { fill: var(--ink); } .drawing path, .drawing polygon, .drawing polyline { stroke: var(--faint); fill: none; }
 .drawing .edge polygon { fill: var(--faint); } .drawing .output path { stroke: var(--link); stroke-width: 2; } .drawing .system path { stroke-dasharray: 4 3; }
 .drawing .graph > polygon { stroke: none; }
@@ -60,7 +60,7 @@ constexpr std::string_view page_script = R"js(
   if (words) { words.addEventListener('input', filter); verdict.addEventListener('change', filter); filter(); }
   const drawing = document.querySelector('.drawing svg');
   let size = 100;
-  const zoom = by => { size = Math.min(800, Math.max(50, size * by)); drawing.style.width = size + '%'; };
+  const zoom = by => { size = Math.min(800, Math.max(50, size * by)); drawing.style.maxWidth = 'none'; drawing.style.width = size + '%'; };
   document.getElementById('larger')?.addEventListener('click', () => zoom(1.25));
   document.getElementById('smaller')?.addEventListener('click', () => zoom(0.8));
   addEventListener('beforeprint', () => document.querySelectorAll('details').forEach(d => { d.dataset.was = d.open; d.open = true; }));

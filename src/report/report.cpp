@@ -35,7 +35,7 @@ std::string owner_of(const Fit& fit, const std::string& path, const std::string&
   for (const auto& closure : fit.closures) {
     if (closure.path == path) return closure.path.stem().string();
   }
-  return name.empty() ? std::filesystem::path(path).filename().string() : name;
+  return std::filesystem::path(name.empty() ? path : name).filename().string();
 }
 
 void add_edges(const Fit& fit, Edges& edges) {
@@ -76,6 +76,7 @@ Result<Report> report(const Project& project, const std::vector<Lane>& lanes, co
   for (const auto& fit : made.fits) {
     add_edges(fit, edges);
     for (const auto& output : project.outputs()) {
+      for (const auto& use : project.uses(output, fit.lane)) edges.add(output.name, use.name, false);
       if (output.kind == OutputKind::static_library) continue;
       auto added = added_bytes(project, fit, output);
       made.added.insert(made.added.end(), added.begin(), added.end());

@@ -35,7 +35,11 @@ std::vector<ReportMisfit> misfits_of(const Report& report) {
     for (const auto& misfit : fit.misfits()) {
       Misfit said = emit::said_of_each(misfit, fit.lane.name);
       const auto [at, fresh] = seen.try_emplace(said.sentence(), all.size());
-      if (fresh) all.push_back({std::move(said), {}});
+      if (fresh) {
+        all.push_back({misfit, {}});
+      } else {
+        all[at->second].misfit = std::move(said);
+      }
       all[at->second].lanes.push_back(fit.lane.name);
     }
   }
