@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <filesystem>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -90,7 +91,13 @@ std::string shown_change(const fibula::Difference& difference) {
   return text;
 }
 
-void print_group(const fibula::Comparison& found, fibula::Effect effect, bool all) {
+/// As somebody in the project's folder would name it.
+std::string shown_file(const std::filesystem::path& file, const std::filesystem::path& root) {
+  const auto inside = root.empty() ? std::filesystem::path() : file.lexically_relative(root);
+  return inside.empty() || *inside.begin() == ".." ? file.string() : inside.string();
+}
+
+void print_group(const fibula::Comparison& found, fibula::Effect effect, bool all, const std::filesystem::path& root) {
   std::vector<const fibula::Difference*> group;
   for (const auto& difference : found.differences) {
     if (difference.effect == effect) group.push_back(&difference);
@@ -105,10 +112,12 @@ void print_group(const fibula::Comparison& found, fibula::Effect effect, bool al
     rows.push_back({{std::string(fibula::to_string(difference.kind)), Style::faint},
                     {shown_change(difference)},
                     {difference.why, Style::faint}});
+    if (effect == fibula::Effect::none) continue;
     for (const auto& use : difference.used_by) {
       const std::string line = use.line == 0 ? "" : fmt::format(":{}", use.line);
       const std::string by = use.name.empty() ? "" : fmt::format(", by {}", use.name);
-      rows.push_back({{""}, {fmt::format("  used in {}{}{}", use.file.string(), line, by), Style::strong}});
+      rows.push_back(
+          {{""}, {fmt::format("  used in {}{}{}", shown_file(use.file, root), line, by), Style::plain, true}});
     }
   }
   print_table(rows, "  ");
@@ -122,7 +131,7 @@ void print_verdict(const std::string& for_whom, const fibula::StandInAnswer& ans
       fmt::format("{} {}{}", for_whom, answer.yes ? styled("yes", Style::good) : styled("no", Style::bad), doubts));
 }
 
-void print_comparison(const fibula::Comparison& found, bool all) {
+void print_comparison(const fibula::Comparison& found, bool all, const std::filesystem::path& root) {
   if (found.of_folders) {
     if (found.differences.empty()) print_line("the same files");
     std::vector<std::vector<Cell>> rows;
@@ -137,7 +146,7 @@ void print_comparison(const fibula::Comparison& found, bool all) {
   if (found.for_project) print_verdict("  for what this project uses:       ", found.project);
   for (const auto& part : found.not_compared) print_sentence(part, "  not compared: ");
   for (const auto effect : {fibula::Effect::built, fibula::Effect::source, fibula::Effect::doubt, fibula::Effect::none})
-    print_group(found, effect, all);
+    print_group(found, effect, all, root);
   if (found.differences.empty()) print_line("  no difference was found");
 }
 
@@ -154,7 +163,7 @@ int run(const Session& session, const Options& options) {
   if (session.json) {
     print_json(comparison_json(*found));
   } else {
-    print_comparison(*found, options.all);
+    print_comparison(*found, options.all, project ? project->root() : std::filesystem::path());
   }
   if (found->of_folders) return found->differences.empty() ? all_good : answer_is_no;
   return (found->for_project ? found->project : found->everyone).yes ? all_good : answer_is_no;

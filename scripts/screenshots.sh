@@ -3,8 +3,8 @@
 # usage: screenshots.sh PATH_OF_FIBULA
 set -eu
 cd "$(dirname "$0")/.."
-for program in Xvfb xterm import; do
-  command -v $program >/dev/null || apt-get -qq install -y --no-install-recommends xvfb xterm imagemagick fonts-dejavu-core >/dev/null
+for program in Xvfb xterm import chromium dot; do
+  command -v $program >/dev/null || apt-get -qq install -y --no-install-recommends xvfb xterm imagemagick fonts-dejavu-core chromium graphviz >/dev/null
 done
 demo=$PWD/demo out=$PWD/docs/screenshots
 bin=$(dirname "$(readlink -f "$1")")
@@ -138,3 +138,12 @@ flags = ["-stdlib=libc++"]
 END
 shot lanes $work/harbourlog 'fibula lanes'
 shot lanes-fit $work/harbourlog 'fibula fit'
+
+# The page, in light and dark.
+(cd harbourlog && fibula build --lane desk-debug --lane desk-release >/dev/null 2>&1 || true
+ fibula report --lane desk-debug --lane desk-release --lane desk32 --to $work/report.html >/dev/null)
+for mode in light dark; do
+  chromium --headless --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,1000 \
+    --blink-settings=preferredColorScheme=$([ $mode = dark ] && echo 0 || echo 1) \
+    --screenshot="$out/report$([ $mode = dark ] && echo -dark || true).png" file://$work/report.html >/dev/null 2>&1
+done
