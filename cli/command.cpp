@@ -1,8 +1,13 @@
 #include "command.hpp"
 
+#include "meant.hpp"
 #include "print.hpp"
 
+#include <fmt/format.h>
 #include <CLI/CLI.hpp>
+#include <algorithm>
+#include <string_view>
+#include <utility>
 
 namespace cli {
 
@@ -92,7 +97,67 @@ Program::Program(const std::string& name, const std::string& overview) : state_(
 Program::~Program() = default;
 
 Command Program::command(const std::string& name, const std::string& help) {
-  return common_->below(name, help);
+  Command added = common_->below(name, help);
+  if (!step_.empty()) added.parser_->app->group(step_);
+  return added;
+}
+
+namespace {
+
+CommandText described(const CLI::App& app) {
+  CommandText text{.name = app.get_name(), .help = app.get_description(), .step = app.get_group()};
+  constexpr std::string_view heading = "Example:\n";
+  const std::string footer = app.get_footer();
+  if (footer.starts_with(heading)) text.example = footer.substr(heading.size());
+  for (const CLI::Option* option : app.get_options()) {
+    const bool argument = option->get_positional();
+    std::string names = argument ? option->get_name(true) : option->get_name(false, true);
+    text.options.push_back({.names = std::move(names),
+                            .value = option->get_items_expected_max() == 0 ? "" : option->get_type_name(),
+                            .help = option->get_description(),
+                            .argument = argument,
+                            .required = option->get_required()});
+    // A closed set of words is told as "{one,two}" in place of a kind of value.
+    OptionText& last = text.options.back();
+    if (!last.value.starts_with(":{") && !last.value.starts_with('{')) continue;
+    std::string word;
+    for (const char c : last.value) {
+      if (c == ',' || c == '}') last.words.push_back(std::exchange(word, {}));
+      if (c != ',' && c != '}' && c != '{' && c != ':') word += c;
+    }
+    last.value = "WORD";
+  }
+  for (const CLI::App* below : app.get_subcommands([](const CLI::App*) { return true; }))
+    text.below.push_back(described(*below));
+  return text;
+}
+
+/// The innermost command that was named.
+const CLI::App& named_last(const CLI::App& app) {
+  const auto below = app.get_subcommands();
+  return below.empty() ? app : named_last(*below.front());
+}
+
+/// What an unknown word was probably meant to be, among commands or options.
+std::string meant(const CLI::App& app, const std::string& word) {
+  std::vector<std::string> candidates;
+  if (word.starts_with('-')) {
+    for (const CLI::App* at = &app; at != nullptr; at = at->get_parent()) {
+      for (const CLI::Option* option : at->get_options()) {
+        for (const auto& name : option->get_lnames()) candidates.push_back("--" + name);
+      }
+    }
+  } else {
+    for (const CLI::App* below : app.get_subcommands([](const CLI::App*) { return true; }))
+      candidates.push_back(below->get_name());
+  }
+  return closest_word(word.substr(0, word.find('=')), candidates);
+}
+
+}  // namespace
+
+CommandText Program::describe() const {
+  return described(state_->app);
 }
 
 int Program::run(int argc, char** argv) {
@@ -101,10 +166,19 @@ int Program::run(int argc, char** argv) {
     state_->app.parse(argc, argv);
   } catch (const CLI::ParseError& error) {
     if (error.get_exit_code() == static_cast<int>(CLI::ExitCodes::Success)) return state_->app.exit(error);
-    const auto unknown = state_->app.remaining();
-    const bool no_command = state_->app.get_subcommands().empty() && !unknown.empty();
-    complain(no_command ? "no command " + unknown.front() : error.what(),
-             no_command ? "fibula --help lists the commands" : "--help behind the command tells what it takes");
+    const CLI::App& app = named_last(state_->app);
+    const auto words = state_->app.remaining(true);
+    const auto dashed =
+        std::find_if(words.begin(), words.end(), [](const auto& word) { return word.starts_with('-'); });
+    const bool no_command = app.get_parent() == nullptr && !words.empty() && dashed == words.end();
+    const std::string word = dashed != words.end() ? *dashed : words.empty() ? "" : words.front();
+    const std::string instead = word.empty() ? "" : meant(app, word);
+    const std::string what = dashed != words.end() ? fmt::format("{} takes no {}", app.get_name(), word)
+                             : no_command          ? "no command " + word
+                                                   : error.what();
+    complain(what, !instead.empty() ? fmt::format("did you mean {}?", instead)
+                   : no_command     ? "fibula --help lists the commands"
+                                    : "--help behind the command tells what it takes");
     return wrong_usage;
   }
   return state_->action();

@@ -42,6 +42,22 @@ class Command {
   std::unique_ptr<Parser> parser_;
 };
 
+/// An option or an argument, as help tells it.
+struct OptionText {
+  std::string names;  ///< "-v,--verbose"; of an argument its name
+  std::string value;  ///< empty: it takes none
+  std::string help;
+  bool argument = false, required = false;
+  std::vector<std::string> words = {};  ///< that it takes
+};
+
+/// A command, as help, the manual and shells' completions tell it.
+struct CommandText {
+  std::string name, help, step, example;
+  std::vector<OptionText> options;
+  std::vector<CommandText> below;
+};
+
 class Program {
  public:
   Program(const std::string& name, const std::string& overview);
@@ -52,6 +68,10 @@ class Program {
   /// The options that stand before or behind any command.
   Command& common() { return *common_; }
   Command command(const std::string& name, const std::string& help);
+  /// The commands from here on are for this step of people's work: they are listed together.
+  void step(const std::string& name) { step_ = name; }
+  /// The program itself, with all commands below it.
+  CommandText describe() const;
   /// Parses and runs. Gives the exit status; 2 when the words are wrong.
   int run(int argc, char** argv);
 
@@ -59,6 +79,7 @@ class Program {
   struct State;
   std::unique_ptr<State> state_;
   std::unique_ptr<Command> common_;
+  std::string step_;
 };
 
 }  // namespace cli

@@ -8,12 +8,16 @@
 #include <filesystem>
 #include <new>
 #include <string_view>
+#include <utility>
+#include <vector>
 
 namespace {
 
 constexpr const char* overview =
     "Fibula reads native libraries, says for every lane of a program whether they fit, and derives the link.\n"
     "  inspect a download, take it onto the shelf, attach it to a project; then fit, build and run.";
+
+using AddCommand = void (*)(cli::Program&, cli::Session&);
 
 int run(int argc, char** argv) {
   cli::Session session;
@@ -28,11 +32,16 @@ int run(int argc, char** argv) {
       .flag("--trust", session.trust, "what the project here brings to be run may run, now and later")
       .option("-C", "DIR", session.directory, "work in this folder")
       .list("--shelf", "PLACE", session.shelves, "use this folder or address as the shelf; several in order");
-  for (const auto add :
-       {cli::add_inspect, cli::add_take, cli::add_shelf, cli::add_attach, cli::add_detach, cli::add_lanes, cli::add_fit,
-        cli::add_build, cli::add_stage, cli::add_check, cli::add_locate, cli::add_trial, cli::add_explain,
-        cli::add_compare, cli::add_parcel, cli::add_report, cli::add_begin}) {
-    add(program, session);
+  const std::pair<const char*, std::vector<AddCommand>> steps[] = {
+      {"Get a library", {cli::add_inspect, cli::add_take, cli::add_shelf}},
+      {"Use it", {cli::add_begin, cli::add_attach, cli::add_detach, cli::add_lanes, cli::add_fit, cli::add_trial}},
+      {"Build and run", {cli::add_build, cli::add_stage}},
+      {"When it does not work", {cli::add_check, cli::add_explain, cli::add_locate}},
+      {"Change, hand on, look back", {cli::add_compare, cli::add_parcel, cli::add_report}},
+      {"Learn", {cli::add_help}}};
+  for (const auto& [step, commands] : steps) {
+    program.step(step);
+    for (const auto add : commands) add(program, session);
   }
   return program.run(static_cast<int>(divide - argv), argv);
 }

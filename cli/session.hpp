@@ -65,6 +65,7 @@ void add_trial(Program& program, Session& session);
 void add_compare(Program& program, Session& session);
 void add_parcel(Program& program, Session& session);
 void add_report(Program& program, Session& session);
+void add_help(Program& program, Session& session);
 void add_explain(Program& program, Session& session);
 
 /// The commands about keys, below `shelf`.

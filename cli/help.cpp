@@ -1,0 +1,118 @@
+#include "manual.hpp"
+#include "meant.hpp"
+#include "print.hpp"
+#include "session.hpp"
+
+#include <fmt/format.h>
+#include <memory>
+#include <nlohmann/json.hpp>
+#include <utility>
+
+namespace cli {
+namespace {
+
+struct Options {
+  std::string topic, form, names;
+};
+
+constexpr std::pair<const char*, const char*> topics[] = {
+    {"words",
+     "shelf      where libraries are kept on a machine, by name and version, shared by every project\n"
+     "card       the description of one library version: card.toml, written by take, corrected by a person\n"
+     "variant    one set of binaries of a version: one architecture, run-time, configuration and linkage\n"
+     "lane       one way in which the program must build: a compiler with its flags, and a configuration\n"
+     "fit        the outcome for a lane: the variant of each library, and what compiler and linker are given\n"
+     "misfit     why a variant cannot serve a lane, with the evidence of both sides and the remedy\n"
+     "rehearsal  the link done in memory, on symbol tables alone\n"
+     "trial      a small program that proves a library: its headers, its link, its start"},
+    {"lanes",
+     "A lane is a block of fibula.toml:\n\n"
+     "  [lane.desk-debug]\n  compiler = \"g++\"\n  configuration = \"debug\"\n  flags = [\"-m32\"]\n\n"
+     "What stands in [every-lane] holds for all of them; [lane.X.library.NAME] overrides a library there.\n"
+     "  fibula lanes             the lanes, what each compiler answered, and compilers that no lane uses\n"
+     "  fibula lanes --add NAME  writes one, after it tried how its programs start here\n"
+     "  fibula fit --lane NAME   what this lane is given"},
+    {"versions",
+     "A range is one or more comparisons:\n\n"
+     "  2.1         2.1 and 2.1.x\n  =2.1.3      this one\n  >=2.1 <3    from 2.1 on, before 3\n\n"
+     "Left out, attach takes the newest that fits every lane, and later ones. What was chosen is in fibula.lock, with\n"
+     "digests, until somebody attaches anew.\n"
+     "  fibula compare NAME/2.1.0 2.2.0  what changed, and whether the second can stand in for the first\n"
+     "  fibula attach --undo             takes the last attach back\n"
+     "  fibula fit --as-locked           only what the lock file says"},
+    {"cards",
+     "A card says what a library version is: headers, variants, how each value was learnt.\n\n"
+     "  fibula shelf show NAME     the card, with where each value was read\n"
+     "  fibula take X --dry-run    the card that a download would get\n\n"
+     "It is a file, card.toml: what the files cannot tell is corrected there, and what was corrected stays."},
+};
+
+int list_names(const Session& session, const std::string& kind) {
+  if (kind == "lanes") {
+    const auto project = session.project();
+    for (const auto& lane : project ? project->lanes() : std::vector<fibula::Lane>()) print_line(lane.name);
+  } else if (kind == "keys") {
+    const auto keys = fibula::Keys::standard();
+    const auto all = keys ? keys->list() : fibula::Result<std::vector<fibula::Key>>();
+    for (const auto& key : all ? *all : std::vector<fibula::Key>()) print_line(key.name);
+  } else {
+    const auto shelf = session.shelf_here();
+    for (const auto& name : shelf ? shelf->names() : std::vector<std::string>()) print_line(name);
+  }
+  return all_good;
+}
+
+int tell(const Session& session, const std::string& topic) {
+  std::vector<std::string> known;
+  for (const auto& [name, text] : topics) {
+    known.emplace_back(name);
+    if (topic != name) continue;
+    print_lines(text);
+    return all_good;
+  }
+  if (topic == "causes") {
+    std::vector<std::vector<Cell>> rows;
+    for (const auto& row : fibula::all_causes())
+      rows.push_back({{std::string(row.stage), Style::faint}, {std::string(row.cause)}});
+    print_table(rows);
+    return all_good;
+  }
+  known.emplace_back("causes");
+  const std::string meant = closest_word(topic, known);
+  return report(session, {.code = fibula::Code::usage,
+                          .what = fmt::format("there is no help on {}", topic),
+                          .hint = meant.empty() ? fmt::format("there is: {}; of a command: fibula COMMAND --help",
+                                                              fmt::join(known, ", "))
+                                                : fmt::format("did you mean {}?", meant)});
+}
+
+int run(const Session& session, const Program& program, const Options& options) {
+  if (!options.names.empty()) return list_names(session, options.names);
+  if (options.form == "manual") {
+    print_raw(manual_page(program.describe(), std::string(fibula::version())));
+  } else if (!options.form.empty()) {
+    print_raw(completions(program.describe(), options.form));
+  } else if (!options.topic.empty()) {
+    return tell(session, options.topic);
+  } else {
+    print_line("fibula help TOPIC, where TOPIC is one of");
+    for (const auto& [name, text] : topics) print_line(fmt::format("  {}", name));
+    print_line("  causes");
+    print_line("fibula --help lists the commands, fibula COMMAND --help tells of one");
+  }
+  return all_good;
+}
+
+}  // namespace
+
+void add_help(Program& program, Session& session) {
+  auto options = std::make_shared<Options>();
+  program.command("help", "words, lanes, versions, cards, causes; the manual and completions for shells")
+      .argument("TOPIC", options->topic, "words, lanes, versions, cards or causes", false)
+      .choice("--as", {"manual", "bash", "zsh", "fish"}, options->form, "a page for man, or completions for a shell")
+      .choice("--names", {"shelf", "lanes", "keys"}, options->names, "names, one a line, for completions")
+      .example("  fibula help words\n  source <(fibula help --as bash)")
+      .does([&session, &program, options] { return run(session, program, *options); });
+}
+
+}  // namespace cli

@@ -1,0 +1,66 @@
+#include "support/support.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+using test::Workplace;
+
+namespace {
+
+/// Words that are nearly right are met with the right one.
+TEST(Help, SaysWhatWasMeant) {
+  const Workplace place;
+  struct Row {
+    const char* words;
+    const char* said;
+  };
+  const Row rows[] = {
+      {"atach tidecalc", "did you mean attach?"},   {"attach --linkge static tidecalc", "did you mean --linkage?"},
+      {"fit --lanes desk", "did you mean --lane?"}, {"shelf pubish x", "did you mean publish?"},
+      {"help lane", "did you mean lanes?"},         {"help tides", "there is no help on tides"},
+      {"quay", "fibula --help lists the commands"}, {"report --format pdf", "pdf"},
+  };
+  for (const auto& row : rows) {
+    SCOPED_TRACE(row.words);
+    const auto ran = place.fibula(row.words);
+    EXPECT_EQ(ran.status, 2) << ran.all();
+    EXPECT_NE(ran.err.find(row.said), std::string::npos) << ran.all();
+  }
+}
+
+/// The manual and the completions have every command, and bash completes names with them.
+TEST(Help, IsMadeOfTheCommandsOwnWords) {
+  const Workplace place;
+  const auto listed = place.fibula("--help").out;
+  const auto manual = place.fibula("help --as manual").out;
+  for (const char* command : {"inspect", "take", "shelf publish", "compare", "parcel", "report", "explain", "help"}) {
+    EXPECT_NE(manual.find(fmt::format(".SS {}", command)), std::string::npos) << command;
+    EXPECT_NE(listed.find(std::string(command).substr(0, 5)), std::string::npos) << command;
+  }
+  for (size_t at = manual.find("\n."); at != std::string::npos; at = manual.find("\n.", at + 1)) {
+    const std::string request = manual.substr(at + 2, manual.find_first_of(" \n", at + 2) - at - 2);
+    EXPECT_TRUE(std::string(" TH SH SS TP PP nf fi ").find(" " + request + " ") != std::string::npos) << request;
+  }
+  for (const char* shell : {"zsh", "fish"})
+    EXPECT_NE(place.fibula(std::string("help --as ") + shell).out.find("compare"), std::string::npos);
+
+  place.folder().write("work/lamp/include/lamp.h", "#define LAMP 1\n");
+  ASSERT_EQ(place.fibula("take lamp --version 1").status, 0);
+  place.folder().write("work/app/src/main.c", "int main(void) { return 0; }\n");
+  ASSERT_EQ(place.fibula("begin app").status, 0);
+  const auto completed = [&](const std::string& words) {
+    return place
+        .shell(
+            "ln -sf $FIBULA fibula && PATH=$PWD:$PATH && cd app && bash -c 'source <(fibula help --as bash); "
+            "COMP_WORDS=(" +
+            words + "); COMP_CWORD=$((${#COMP_WORDS[@]} - 1)); _fibula; echo \"${COMPREPLY[*]}\"'")
+        .out;
+  };
+  EXPECT_EQ(completed("fibula com"), "compare\n");
+  EXPECT_EQ(completed("fibula attach la"), "lamp\n");
+  EXPECT_EQ(completed("fibula attach --und"), "--undo\n");
+  EXPECT_EQ(completed("fibula shelf pub"), "publish\n");
+  EXPECT_EQ(completed("fibula fit --lane desk-r"), "desk-release\n");
+}
+
+}  // namespace
