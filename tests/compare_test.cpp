@@ -23,6 +23,10 @@ struct ChangeRow {
   bool cxx = false;
 };
 
+void PrintTo(const ChangeRow& row, std::ostream* out) {
+  *out << row.name;
+}
+
 const ChangeRow rows[] = {
     {"nothing",
      {"int tide(int hour);", "int tide(int hour);"},

@@ -183,6 +183,22 @@ TEST_F(Parcels, AreCheckedBeforeTheyAreMade) {
   EXPECT_EQ(test::must("ls -A work | grep -c 'two' || true", place.folder().path()), "0\n");
 }
 
+/// Headers that say otherwise than the debugging records of the binaries.
+TEST_F(Parcels, AreNotMadeOfHeadersThatLie) {
+  place.folder().write("work/port/include/port.h",
+                       "struct port { int depth; int width; };\nint deep(const struct port *);\n");
+  place.folder().write("work/port.c",
+                       "struct port { int depth; long more; int width; };\n"
+                       "int deep(const struct port *p) { return p->width; }\n");
+  test::must("mkdir -p port/lib && gcc -g -c port.c && ar rcsD port/lib/libport.a port.o", place / "work");
+  ASSERT_EQ(place.fibula("take port --version 1.0").status, 0);
+  const auto ran = run("home", "parcel port");
+  EXPECT_EQ(ran.status, 1) << ran.all();
+  EXPECT_NE(ran.out.find("port is 24 bytes in the file, by its debugging records, and 8 bytes in the headers"),
+            std::string::npos)
+      << ran.all();
+}
+
 TEST_F(Parcels, HoldWhatAProjectMakes) {
   place.folder().write("work/app/gauge/gauge.c", "#include <gauge.h>\nint gauge(void) { return 7; }\n");
   place.folder().write("work/app/gauge/include/gauge.h", "int gauge(void);\n");

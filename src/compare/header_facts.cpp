@@ -53,8 +53,9 @@ std::pair<std::string, std::string> definition_on(std::string_view line) {
 
 class HeaderReader {
  public:
-  HeaderReader(const Card& card, const Toolchain& toolchain, const std::vector<fs::path>& others)
-      : card_(card), toolchain_(toolchain) {
+  HeaderReader(const Card& card, const Toolchain& toolchain, const std::vector<fs::path>& others,
+               const std::vector<std::string>& definitions)
+      : card_(card), toolchain_(toolchain), definitions_(definitions) {
     const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
     for (const auto& directory : directories) directories_.push_back((card.root / directory).lexically_normal());
     for (const auto& header : card.public_headers) names_.push_back(included_as(header, directories));
@@ -161,7 +162,9 @@ class HeaderReader {
     return least;
   }
 
-  HeaderContext context(bool cxx) const { return {.cxx = cxx, .include_directories = directories_}; }
+  HeaderContext context(bool cxx) const {
+    return {.cxx = cxx, .definitions = definitions_, .include_directories = directories_};
+  }
 
   std::string includes() const {
     std::string text = prelude_;
@@ -271,6 +274,7 @@ class HeaderReader {
 
   const Card& card_;
   const Toolchain& toolchain_;
+  const std::vector<std::string>& definitions_;
   std::vector<fs::path> directories_;
   size_t own_ = 0;
   bool c_interface_ = false;  ///< the binaries give C functions alone
@@ -299,7 +303,8 @@ bool HeaderFacts::defines_type(std::string_view name) const {
   return false;
 }
 
-HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain, const std::vector<fs::path>& others) {
+HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain, const std::vector<fs::path>& others,
+                              const std::vector<std::string>& definitions) {
   HeaderFacts facts{.there = !card.public_headers.empty()};
   const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
   for (const auto& header : card.public_headers) {
@@ -314,7 +319,7 @@ HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain, cons
     facts.problem = "there is no compiler to read them";
     return facts;
   }
-  HeaderReader(card, *toolchain, others).read(facts);
+  HeaderReader(card, *toolchain, others, definitions).read(facts);
   return facts;
 }
 

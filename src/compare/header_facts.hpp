@@ -39,6 +39,7 @@ struct HeaderFacts {
 
 /// Include directories of other libraries come behind the version's own. Nothing is kept.
 HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain,
-                              const std::vector<std::filesystem::path>& others);
+                              const std::vector<std::filesystem::path>& others,
+                              const std::vector<std::string>& definitions = {});
 
 }  // namespace fibula

@@ -1,9 +1,12 @@
 #include "parcel/findings.hpp"
 
 #include "base/text.hpp"
+#include "binary/debug_types.hpp"
+#include "compare/differences.hpp"
 #include "facts/system_files.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
+#include "os/mapped_file.hpp"
 
 #include <fibula/facts.hpp>
 #include <fibula/judge.hpp>
@@ -11,6 +14,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 #include <set>
 
 namespace fibula {
@@ -96,6 +100,30 @@ void keep_trial(const std::string& subject, const Result<std::vector<Trial>>& tr
   }
 }
 
+/// What debugging records of a file say of types, beside what the headers say to the compiler that would use it.
+void add_layout_findings(const Card& card, const Variant& variant, const Toolchain& toolchain, Parcel& parcel) {
+  std::optional<HeaderFacts> headers;
+  for (const auto& file : variant.linkage == Linkage::shared ? variant.runtime : variant.link) {
+    const auto mapping = MappedFile::open(card.root / file);
+    auto types = mapping ? debug_types_of((*mapping)->bytes()) : Result<DebugTypes>(fail({}));
+    if (!types || types->layouts.empty()) continue;
+    if (!headers) headers = read_header_facts(card, &toolchain, {}, variant.definitions);
+    if (!headers->read) return;
+    Differences differences;
+    std::set<std::string> told;
+    compare_types({*types, headers->types}, {*headers, *headers}, file, told, differences);
+    for (const auto& difference : differences) {
+      const bool counts = difference.kind == DifferenceKind::layout || difference.kind == DifferenceKind::enumerator;
+      if (!counts || difference.effect != Effect::built) continue;
+      parcel.findings.push_back({file,
+                                 fmt::format("{} is {} in the file, by its debugging records, and {} in the headers",
+                                             difference.name, difference.before.empty() ? "not" : difference.before,
+                                             difference.after.empty() ? "not" : difference.after),
+                                 "the headers are of another version, or want a definition that the build had", true});
+    }
+  }
+}
+
 }  // namespace
 
 std::vector<ParcelFinding> binary_findings(const Card& card) {
@@ -130,6 +158,7 @@ void try_variants(const Shelf& shelf, const Card& card, Parcel& parcel) {
       parcel.not_tried.push_back(fmt::format("{}: no compiler here would choose it", variant.id));
     } else {
       keep_trial(variant.id, trial_of(shelf, card, &variant, *toolchain, folder->path()), parcel);
+      add_layout_findings(card, variant, *toolchain, parcel);
     }
   }
   if (!card.headers_only()) return;
