@@ -2,7 +2,6 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
-#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
@@ -41,7 +40,7 @@ nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
           {"also_needed", attached.also_needed}};
 }
 
-void print_attachment(const fibula::Attachment& attached, const std::vector<std::string>& shelf_names) {
+void print_attachment(const fibula::Attachment& attached, const fibula::Shelf& shelf) {
   if (!attached.created.empty())
     print_line(fmt::format("wrote {}: {}, with a debug and a release lane", attached.created.string(),
                            attached.outputs == 0 ? "it builds nothing itself yet (fibula begin, when sources are here)"
@@ -60,7 +59,8 @@ void print_attachment(const fibula::Attachment& attached, const std::vector<std:
   }
   for (const auto& remark : attached.remarks) print_sentence(remark, note);
   for (const auto& library : attached.also_needed) {
-    const bool there = std::find(shelf_names.begin(), shelf_names.end(), library) != shelf_names.end();
+    const auto versions = shelf.versions(library);
+    const bool there = versions && !versions->empty();
     const std::string where =
         there ? "which is on the shelf and used with it"
               : fmt::format("which is not on the shelf: take it, fibula take FOLDER --name {}", library);
@@ -130,7 +130,7 @@ int run_attach(const Session& session, const Options& options) {
   if (session.json) {
     print_json(to_json(*attached));
   } else {
-    print_attachment(*attached, shelf->names());
+    print_attachment(*attached, *shelf);
   }
   return all_good;
 }

@@ -57,7 +57,8 @@ TEST(Table, RefusesEntriesThatCannotHoldTheirFields) {
 }
 
 TEST(Versions, Order) {
-  const std::vector<std::string> rising{"1", "1.0.1", "1.2rc1", "1.2", "1.2.1", "1.2.1+own", "1.10", "2.0-beta", "2.0", "10"};
+  const std::vector<std::string> rising{"1",         "1.0.1", "1.2rc1",   "1.2", "1.2.1",
+                                        "1.2.1+own", "1.10",  "2.0-beta", "2.0", "10"};
   for (size_t i = 0; i + 1 < rising.size(); ++i) {
     EXPECT_TRUE(compare_versions(rising[i], rising[i + 1]) < 0) << rising[i] << " " << rising[i + 1];
   }

@@ -186,8 +186,8 @@ fs::path folder_meant(const Project& project, const fs::path& from, const Shelf&
   for (const auto& use : project.libraries()) {
     if (use.name == name && !use.folder.empty()) return use.folder;
   }
-  const auto on_shelf = shelves.names();
-  if (names(on_shelf, name)) return {};
+  // The names of all libraries are many; whether there is this one costs little.
+  if (const auto versions = shelves.versions(name); versions && !versions->empty()) return {};
   for (const auto& library : library_folders(project.root()).found) {
     if (library.name == name) return project.root() / library.folder;
   }

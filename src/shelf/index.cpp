@@ -1,5 +1,6 @@
 #include "shelf/index.hpp"
 
+#include "base/digest.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "base/version.hpp"
@@ -11,11 +12,14 @@
 #include <algorithm>
 #include <charconv>
 #include <map>
+#include <optional>
+#include <set>
 
 namespace fibula {
 namespace {
 
-constexpr std::string_view heading = "fibula shelf 1\n";
+constexpr std::string_view heading = "fibula shelf 2\n", part_heading = "fibula shelf part 2\n";
+constexpr const char* parts_folder = ".index";
 
 template <class Number>
 bool parse_number(std::string_view text, Number& into) {
@@ -44,17 +48,76 @@ Result<IndexLine> line_for(const fs::path& entry, IndexLine line) {
   return line;
 }
 
-std::map<std::pair<std::string, std::string>, IndexLine> known_lines(const fs::path& shelf) {
-  std::map<std::pair<std::string, std::string>, IndexLine> known;
+using Known = std::map<std::pair<std::string, std::string>, IndexLine>;
+
+/// The parts that the index names, or nothing where it cannot be read.
+std::optional<std::vector<IndexPart>> parts_on(const fs::path& shelf) {
   const fs::path file = shelf / "shelf.index";
   const auto text = read_text(file);
-  auto lines = text ? parse_index(*text, file.string()) : Result<std::vector<IndexLine>>();
-  if (!text || !lines) return known;  // an index that cannot be read is made anew
+  auto parts = text ? parse_index(*text, file.string()) : Result<std::vector<IndexPart>>(fail({}));
+  return parts ? std::optional(std::move(*parts)) : std::nullopt;
+}
+
+/// A part that cannot be read is made anew.
+void add_known(const fs::path& shelf, const IndexPart& part, Known& known) {
+  const auto text = read_text(shelf / part_file(part));
+  auto lines = text ? parse_part(*text, part_file(part)) : Result<std::vector<IndexLine>>();
+  if (!text || !lines) return;
   for (auto& line : *lines) {
     std::pair key(line.name, line.version);
     known.emplace(std::move(key), std::move(line));
   }
-  return known;
+}
+
+/// What is there of one library, newest first.
+Result<void> add_library(const fs::path& shelf, const std::string& name, Known& known, std::vector<IndexLine>& lines) {
+  const size_t first = lines.size();
+  for (const auto& version : folders_in(shelf / name)) {
+    const fs::path entry = shelf / name / version;
+    const Stamp stamp = stamp_of(entry / "card.toml");
+    if (!stamp.there()) continue;  // not an entry, or taken off just now
+    IndexLine line{.name = name, .version = version, .card_size = stamp.size, .card_time = stamp.time};
+    const auto found = known.find({name, version});
+    if (found != known.end() && found->second.card_size == line.card_size &&
+        found->second.card_time == line.card_time) {
+      lines.push_back(std::move(found->second));
+      continue;
+    }
+    auto fresh = line_for(entry, std::move(line));
+    if (!fresh) return pass(fresh);
+    lines.push_back(std::move(*fresh));
+  }
+  std::sort(lines.begin() + static_cast<std::ptrdiff_t>(first), lines.end(),
+            [](const IndexLine& a, const IndexLine& b) { return compare_versions(a.version, b.version) > 0; });
+  return {};
+}
+
+/// Writes a part under its new name, and removes those before the one that readers may just have been told of.
+bool write_part(const Folder& shelf, const IndexPart& part, const std::string& text, const IndexPart* before) {
+  if (!shelf.write(part_file(part), text)) return false;
+  const fs::path folder = shelf.path() / parts_folder;
+  for (const auto& file : files_directly_in(folder)) {
+    const std::string inside = fmt::format("{}/{}", parts_folder, file.string());
+    const bool kept = inside == part_file(part) || (before != nullptr && inside == part_file(*before));
+    if (!kept && file.string().starts_with(part.name + "-")) (void)shelf.remove(inside);
+  }
+  return true;
+}
+
+/// All of it, made anew.
+void write_index(const fs::path& shelf) {
+  const auto lines = index_of(shelf);
+  const auto folder = Folder::open(shelf);
+  if (!lines || !folder) return;
+  std::map<std::string, std::vector<IndexLine>> by_part;
+  for (const auto& line : *lines) by_part[part_of(line.name)].push_back(line);
+  std::vector<IndexPart> parts;
+  for (const auto& [name, of_part] : by_part) {
+    const std::string text = part_text(of_part);
+    parts.push_back(described_part(name, text));
+    if (!write_part(*folder, parts.back(), text, nullptr)) return;
+  }
+  (void)folder->write_if_changed("shelf.index", index_text(parts));
 }
 
 }  // namespace
@@ -74,13 +137,42 @@ std::vector<std::string> folders_in(const fs::path& folder) {
   return names;
 }
 
-std::string index_text(const std::vector<IndexLine>& lines) {
-  std::string text(heading);
+std::string part_text(const std::vector<IndexLine>& lines) {
+  std::string text(part_heading);
   for (const auto& l : lines) {
     text += fmt::format("{}\t{}\t{}\t{}\t{}\t{}\t{}\t{}\n", l.name, l.version, l.card_size, l.card_time, l.card_sha256,
                         l.contents_sha256, l.in_place, l.variants);
   }
   return text;
+}
+
+std::string part_of(const std::string& library) {
+  return sha256(library).substr(0, 2);
+}
+
+std::string part_file(const IndexPart& part) {
+  return fmt::format("{}/{}-{}", parts_folder, part.name, part.sha256.substr(0, 32));
+}
+
+IndexPart described_part(const std::string& name, const std::string& text) {
+  return {name, sha256(text)};
+}
+
+std::string index_text(const std::vector<IndexPart>& parts) {
+  std::string text(heading);
+  for (const auto& part : parts) text += fmt::format("{}\t{}\n", part.name, part.sha256);
+  return text;
+}
+
+std::vector<IndexPart> with_part(std::vector<IndexPart> parts, const IndexPart& part) {
+  const auto at = std::lower_bound(parts.begin(), parts.end(), part,
+                                   [](const IndexPart& a, const IndexPart& b) { return a.name < b.name; });
+  if (at != parts.end() && at->name == part.name) {
+    *at = part;
+  } else {
+    parts.insert(at, part);
+  }
+  return parts;
 }
 
 Result<IndexLine> index_line_of(const fs::path& entry) {
@@ -91,28 +183,48 @@ Result<IndexLine> index_line_of(const fs::path& entry) {
                           .card_time = stamp.time});
 }
 
-std::string empty_index() {
-  return std::string(heading);
+namespace {
+
+Error malformed_index(const std::string& file, size_t line) {
+  return {.code = Code::malformed,
+          .what = "is no line of a shelf's index",
+          .file = file,
+          .line = line,
+          .hint = "fibula take, run where the shelf is kept, writes it anew"};
 }
 
-Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::string& file) {
-  const auto malformed = [&](size_t number) {
-    return fail({.code = Code::malformed,
-                 .what = "is no line of a shelf's index",
-                 .file = file,
-                 .line = number,
-                 .hint = "fibula shelf, run where the shelf is kept, writes it anew"});
-  };
-  if (!text.starts_with(heading)) return malformed(1);
-  std::vector<IndexLine> lines;
+}  // namespace
+
+Result<std::vector<IndexPart>> parse_index(std::string_view text, const std::string& file) {
+  if (!text.starts_with(heading)) return fail(malformed_index(file, 1));
+  std::vector<IndexPart> parts;
   size_t number = 1;
   for (const auto line : text::lines(text.substr(heading.size()))) {
     ++number;
     if (line.empty()) continue;
     const auto part = text::split(line, '\t');
+    // The digest becomes a file's name.
+    const auto hexadecimal = [](std::string_view digits, size_t count) {
+      return digits.size() == count && digits.find_first_not_of("0123456789abcdef") == std::string_view::npos;
+    };
+    if (part.size() != 2 || !hexadecimal(part[0], 2) || !hexadecimal(part[1], 64))
+      return fail(malformed_index(file, number));
+    parts.push_back({std::string(part[0]), std::string(part[1])});
+  }
+  return parts;
+}
+
+Result<std::vector<IndexLine>> parse_part(std::string_view text, const std::string& file) {
+  if (!text.starts_with(part_heading)) return fail(malformed_index(file, 1));
+  std::vector<IndexLine> lines;
+  size_t number = 1;
+  for (const auto line : text::lines(text.substr(part_heading.size()))) {
+    ++number;
+    if (line.empty()) continue;
+    const auto part = text::split(line, '\t');
     IndexLine read;
     if (part.size() != 8 || !parse_number(part[2], read.card_size) || !parse_number(part[3], read.card_time))
-      return malformed(number);
+      return fail(malformed_index(file, number));
     read.name = part[0];
     read.version = part[1];
     read.card_sha256 = part[4];
@@ -125,35 +237,42 @@ Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::str
 }
 
 Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
-  auto known = known_lines(shelf);
+  Known known;
+  for (const auto& part : parts_on(shelf).value_or(std::vector<IndexPart>())) add_known(shelf, part, known);
   std::vector<IndexLine> lines;
   for (const auto& name : folders_in(shelf)) {
-    const size_t first = lines.size();
-    for (const auto& version : folders_in(shelf / name)) {
-      const fs::path entry = shelf / name / version;
-      const Stamp stamp = stamp_of(entry / "card.toml");
-      if (!stamp.there()) continue;  // not an entry, or taken off just now
-      IndexLine line{.name = name, .version = version, .card_size = stamp.size, .card_time = stamp.time};
-      const auto found = known.find({name, version});
-      if (found != known.end() && found->second.card_size == line.card_size &&
-          found->second.card_time == line.card_time) {
-        lines.push_back(std::move(found->second));
-        continue;
-      }
-      auto fresh = line_for(entry, std::move(line));
-      if (!fresh) return pass(fresh);
-      lines.push_back(std::move(*fresh));
-    }
-    std::sort(lines.begin() + static_cast<std::ptrdiff_t>(first), lines.end(),
-              [](const IndexLine& a, const IndexLine& b) { return compare_versions(a.version, b.version) > 0; });
+    if (auto added = add_library(shelf, name, known, lines); !added) return pass(added);
   }
   return lines;
 }
 
-void refresh_index(const fs::path& shelf) {
-  const auto lines = index_of(shelf);
+void refresh_index(const fs::path& shelf, const std::string& library) {
+  const auto parts = parts_on(shelf);
+  if (!parts) return write_index(shelf);
+  const std::string name = part_of(library);
+  const auto before =
+      std::find_if(parts->begin(), parts->end(), [&](const IndexPart& part) { return part.name == name; });
+  Known known;
+  if (before != parts->end()) add_known(shelf, *before, known);
+  // Its neighbours in the part are looked at too: each costs a stamp.
+  std::set<std::string> names{library};
+  for (const auto& [key, line] : known) names.insert(key.first);
+  std::vector<IndexLine> lines;
+  for (const auto& one : names) {
+    if (auto added = add_library(shelf, one, known, lines); !added) return write_index(shelf);
+  }
   const auto folder = Folder::open(shelf);
-  if (lines && folder) (void)folder->write_if_changed("shelf.index", index_text(*lines));
+  if (!folder) return;
+  if (lines.empty()) {
+    auto left = *parts;
+    std::erase_if(left, [&](const IndexPart& part) { return part.name == name; });
+    (void)folder->write_if_changed("shelf.index", index_text(left));
+    return;
+  }
+  const std::string text = part_text(lines);
+  const IndexPart part = described_part(name, text);
+  if (!write_part(*folder, part, text, before == parts->end() ? nullptr : &*before)) return;
+  (void)folder->write_if_changed("shelf.index", index_text(with_part(*parts, part)));
 }
 
 }  // namespace fibula

@@ -1,6 +1,10 @@
-/// `shelf.index`: one line a library version, so that a shelf is listed without reading a thousand cards, and so that
-/// a plain web server can serve one. A line holds for as long as the card has the size and time it names; the digests
-/// are what readers from elsewhere check.
+/// The index of a shelf: one line a library version, so that a shelf is listed without reading a thousand cards, and so
+/// that a plain web server can serve one. A line holds for as long as the card has the size and time it names; the
+/// digests are what readers from elsewhere check.
+///
+/// It is in parts, by the digest of a library's name, so that whoever asks for one library reads little and whoever
+/// adds one writes little, however many there are: `shelf.index` names the parts with their digests, and each is a file
+/// `.index/<part>-<digest>` that is never written again. The last two forms of a part stay, for who reads meanwhile.
 #pragma once
 
 #include <fibula/shelf.hpp>
@@ -18,14 +22,28 @@ struct IndexLine {
   std::string variants;  ///< "x86_64-elf-static, x86_64-elf-shared"
 };
 
-/// The index of a shelf without libraries.
-std::string empty_index();
+/// A part of the index, as `shelf.index` names it.
+struct IndexPart {
+  std::string name;    ///< two hexadecimal digits
+  std::string sha256;  ///< of its file
+};
+/// The part in which the versions of a library are.
+std::string part_of(const std::string& library);
+/// Where its file is, below the shelf.
+std::string part_file(const IndexPart& part);
 
-/// Errors: malformed.
-Result<std::vector<IndexLine>> parse_index(std::string_view text, const std::string& file);
+/// The text of `shelf.index`; of no parts for a shelf without libraries.
+std::string index_text(const std::vector<IndexPart>& parts);
+/// Errors: malformed; unsupported (of another form).
+Result<std::vector<IndexPart>> parse_index(std::string_view text, const std::string& file);
+/// The same parts with this one in the place of the one of its name.
+std::vector<IndexPart> with_part(std::vector<IndexPart> parts, const IndexPart& part);
 
-/// The text of an index with these lines.
-std::string index_text(const std::vector<IndexLine>& lines);
+/// The text of a part's file. Errors of reading one: malformed.
+std::string part_text(const std::vector<IndexLine>& lines);
+Result<std::vector<IndexLine>> parse_part(std::string_view text, const std::string& file);
+IndexPart described_part(const std::string& name, const std::string& text);
+
 /// The line of an entry, read anew. Errors: a damaged card.
 Result<IndexLine> index_line_of(const std::filesystem::path& entry);
 
@@ -33,8 +51,9 @@ Result<IndexLine> index_line_of(const std::filesystem::path& entry);
 /// that holds. Errors: a damaged card.
 Result<std::vector<IndexLine>> index_of(const std::filesystem::path& shelf);
 
-/// Writes the index anew where it differs. A shelf that cannot be written to stays as it is.
-void refresh_index(const std::filesystem::path& shelf);
+/// Brings the index to what the shelf has of one library; all of it where it cannot be read. A shelf that cannot be
+/// written to stays as it is.
+void refresh_index(const std::filesystem::path& shelf, const std::string& library);
 
 /// Names of the folders directly inside one, sorted; hidden ones left out.
 std::vector<std::string> folders_in(const std::filesystem::path& folder);

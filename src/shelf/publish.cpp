@@ -36,7 +36,7 @@ Result<void> see_to_index(const std::string& url) {
   const auto known = fetch_text(url + "/shelf.index", 64U << 20U);
   if (!known) return fail(known.error());
   if (known->there) return {};
-  auto done = put_text(url + "/shelf.index", empty_index(), {.when = PutCondition::When::not_there});
+  auto done = put_text(url + "/shelf.index", index_text({}), {.when = PutCondition::When::not_there});
   return done ? Result<void>() : pass(done);
 }
 

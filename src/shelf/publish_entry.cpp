@@ -73,23 +73,57 @@ void put_line(std::vector<IndexLine>& lines, const IndexLine& line) {
   lines.insert(behind, line);
 }
 
-/// True: written. False: somebody else was faster.
-Result<bool> add_to_index(const std::string& url, const IndexLine& line, const Card& card, bool& there) {
+/// What a server's index has of a library, and what it would be with one line more.
+struct ServedIndex {
+  ServedText top;
+  std::vector<IndexPart> parts;
+  std::vector<IndexLine> lines;  ///< of the library's part
+};
+
+Result<ServedIndex> fetch_index(const std::string& url, const std::string& library) {
   const std::string index = url + "/shelf.index";
-  auto known = fetch_text(index, largest_index);
-  if (!known) return pass(known);
-  auto lines = known->there ? parse_index(known->text, without_secrets(index)) : Result<std::vector<IndexLine>>();
-  if (!lines) return pass(lines);
-  for (const auto& other : *lines) {
-    if (other.name != line.name || other.version != line.version) continue;
+  auto top = fetch_text(index, largest_index);
+  if (!top) return pass(top);
+  ServedIndex served{.top = std::move(*top)};
+  if (!served.top.there) return served;
+  auto parts = parse_index(served.top.text, without_secrets(index));
+  if (!parts) return pass(parts);
+  served.parts = std::move(*parts);
+  for (const auto& part : served.parts) {
+    if (part.name != part_of(library)) continue;
+    auto text = fetch_text(url + "/" + part_file(part), largest_index);
+    if (!text) return pass(text);
+    auto lines = parse_part(text->text, without_secrets(url) + "/" + part_file(part));
+    if (!lines) return pass(lines);
+    served.lines = std::move(*lines);
+  }
+  return served;
+}
+
+const IndexLine* line_in(const ServedIndex& served, const Card& card) {
+  for (const auto& line : served.lines) {
+    if (line.name == card.name && line.version == card.version) return &line;
+  }
+  return nullptr;
+}
+
+/// True: written. False: somebody else was faster. The part has a name of its own; that the index names it is what
+/// only one can do at a time.
+Result<bool> add_to_index(const std::string& url, const IndexLine& line, const Card& card, bool& there) {
+  auto served = fetch_index(url, line.name);
+  if (!served) return pass(served);
+  if (const IndexLine* other = line_in(*served, card)) {
     there = true;
-    if (other.contents_sha256 == line.contents_sha256) return true;
+    if (other->contents_sha256 == line.contents_sha256) return true;
     return fail(other_files(card, url));
   }
-  put_line(*lines, line);
-  const PutCondition condition = known->there ? PutCondition{PutCondition::When::still_this, known->validator}
-                                              : PutCondition{PutCondition::When::not_there};
-  auto done = put_text(index, index_text(*lines), condition);
+  put_line(served->lines, line);
+  const std::string text = part_text(served->lines);
+  const IndexPart part = described_part(part_of(line.name), text);
+  if (auto put = put_text(url + "/" + part_file(part), text, {}); !put) return pass(put);
+  const PutCondition condition = served->top.there ? PutCondition{PutCondition::When::still_this, served->top.validator}
+                                                   : PutCondition{PutCondition::When::not_there};
+  auto done = put_text(url + "/shelf.index", index_text(with_part(served->parts, part)), condition);
   if (!done) return pass(done);
   return *done == PutOutcome::taken;
 }
@@ -110,14 +144,10 @@ Result<void> put_files(const std::string& url, const Card& card) {
 }
 
 /// Whether the index has the line now: a server that says yes and keeps nothing is found out.
-Result<bool> is_listed(const std::string& url, const IndexLine& line) {
-  auto known = fetch_text(url + "/shelf.index", largest_index);
-  if (!known) return pass(known);
-  auto lines = known->there ? parse_index(known->text, url) : Result<std::vector<IndexLine>>();
-  if (!lines) return pass(lines);
-  return std::any_of(lines->begin(), lines->end(), [&](const IndexLine& other) {
-    return other.name == line.name && other.version == line.version && other.card_sha256 == line.card_sha256;
-  });
+Result<bool> is_listed(const std::string& url, const Card& card) {
+  const auto served = fetch_index(url, card.name);
+  if (!served) return fail(served.error());
+  return line_in(*served, card) != nullptr;
 }
 
 Result<bool> publish_to_server(const Card& card, const std::string& url) {
@@ -125,15 +155,11 @@ Result<bool> publish_to_server(const Card& card, const std::string& url) {
   const auto line = index_line_of(card.entry);
   if (!line) return fail(line.error());
   // An entry that is there under this version is not written over: its files are in use.
-  auto known = fetch_text(url + "/shelf.index", largest_index);
-  if (!known) return pass(known);
-  auto lines = known->there ? parse_index(known->text, url) : Result<std::vector<IndexLine>>();
-  if (!lines) return pass(lines);
-  for (const auto& other : *lines) {
-    if (other.name == card.name && other.version == card.version) {
-      if (other.contents_sha256 == line->contents_sha256) return false;
-      return fail(other_files(card, url));
-    }
+  const auto served = fetch_index(url, card.name);
+  if (!served) return fail(served.error());
+  if (const IndexLine* other = line_in(*served, card)) {
+    if (other->contents_sha256 == line->contents_sha256) return false;
+    return fail(other_files(card, url));
   }
   if (auto put = put_files(url, card); !put) return pass(put);
   constexpr int most_tries = 100;
@@ -143,7 +169,7 @@ Result<bool> publish_to_server(const Card& card, const std::string& url) {
     if (!added) return pass(added);
     if (there) return false;
     if (*added) {
-      auto listed = is_listed(url, *line);
+      auto listed = is_listed(url, card);
       if (!listed || *listed) return listed;
     }
     // Others publish too: each waits a while of its own.

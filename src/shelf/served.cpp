@@ -11,6 +11,7 @@
 #include "shelf/contents.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 
@@ -50,7 +51,7 @@ Result<void> fetch(Downloader& downloader, const std::string& url, const Expecte
   if (auto made = cache.make_folder(inside.substr(0, slash)); !made) return made;
   auto got = downloader.get({.url = url, .sha256 = sha256, .folder = file.parent_path(), .limit = expected.size});
   if (!got && got.error().code == Code::refused) {
-    got.error().hint = "the shelf was changed without its index: fibula shelf, run where it is kept, writes it anew";
+    got.error().hint = "the shelf was changed without its index: take the library again there, with --replace";
   }
   if (!got) return pass(got);
   return cache.rename(inside.substr(0, slash + 1) + got->file.filename().string(), inside);
@@ -58,9 +59,8 @@ Result<void> fetch(Downloader& downloader, const std::string& url, const Expecte
 
 }  // namespace
 
-Result<std::vector<IndexLine>> ServedShelf::lines() {
-  const std::lock_guard lock(mutex_);
-  if (lines_) return *lines_;
+Result<std::vector<IndexPart>> ServedShelf::parts() {
+  if (parts_) return *parts_;
   const fs::path kept = cache_ / "shelf.index";
   auto text = download_text(url_ + "/shelf.index", 64U << 20U);
   if (!text && text.error().code == Code::absent) {
@@ -73,14 +73,56 @@ Result<std::vector<IndexLine>> ServedShelf::lines() {
     if (auto last = read_text(kept)) text = std::move(last);
   }
   if (!text) return pass(text);
-  auto lines = parse_index(*text, without_secrets(url_) + "/shelf.index");
-  if (!lines) return pass(lines);
+  auto parts = parse_index(*text, without_secrets(url_) + "/shelf.index");
+  if (!parts) return parts;
+  if (const auto cache = Folder::make(cache_); fresh && cache) (void)cache->write_if_changed("shelf.index", *text);
+  parts_ = *parts;
+  return parts;
+}
+
+Result<std::vector<IndexLine>> ServedShelf::lines_in(const IndexPart& part) {
+  if (const auto known = lines_.find(part.sha256); known != lines_.end()) return known->second;
+  const auto cache = Folder::make(cache_);
+  if (!cache) return fail(cache.error());
+  const std::string inside = part_file(part);
+  Downloader downloader;
+  if (auto got = fetch(downloader, url_ + "/" + inside, {part.sha256}, *cache, inside); !got) return pass(got);
+  auto text = read_text(cache_ / inside);
+  if (!text) return pass(text);
+  auto lines = parse_part(*text, without_secrets(url_) + "/" + inside);
+  if (!lines) return lines;
   // Names from elsewhere become folders here.
   std::erase_if(*lines,
                 [](const IndexLine& line) { return !is_plain_name(line.name) || !is_plain_name(line.version); });
-  if (const auto cache = Folder::make(cache_); fresh && cache) (void)cache->write_if_changed("shelf.index", *text);
-  lines_ = *lines;
+  lines_.emplace(part.sha256, *lines);
   return lines;
+}
+
+Result<std::vector<IndexLine>> ServedShelf::lines(const std::string& library) {
+  const std::lock_guard lock(mutex_);
+  auto parts = this->parts();
+  if (!parts) return pass(parts);
+  const std::string name = part_of(library);
+  const auto part = std::find_if(parts->begin(), parts->end(), [&](const IndexPart& one) { return one.name == name; });
+  if (part == parts->end()) return std::vector<IndexLine>();
+  auto lines = lines_in(*part);
+  if (lines) std::erase_if(*lines, [&](const IndexLine& line) { return line.name != library; });
+  return lines;
+}
+
+Result<std::vector<IndexLine>> ServedShelf::lines() {
+  const std::lock_guard lock(mutex_);
+  auto parts = this->parts();
+  if (!parts) return pass(parts);
+  std::vector<IndexLine> all;
+  for (const auto& part : *parts) {
+    auto lines = lines_in(part);
+    if (!lines) return lines;
+    all.insert(all.end(), lines->begin(), lines->end());
+  }
+  // Parts are by digests, people read names.
+  std::stable_sort(all.begin(), all.end(), [](const IndexLine& a, const IndexLine& b) { return a.name < b.name; });
+  return all;
 }
 
 Result<Card> ServedShelf::card(const IndexLine& line) {

@@ -4,6 +4,7 @@
 
 #include "shelf/index.hpp"
 
+#include <map>
 #include <mutex>
 #include <optional>
 
@@ -17,9 +18,12 @@ class ServedShelf {
   /// `cache`: where this shelf's files are kept.
   ServedShelf(std::string url, std::filesystem::path cache) : url_(std::move(url)), cache_(std::move(cache)) {}
 
-  /// What the server has, asked once; where it cannot be reached, what it had the last time. Errors: those of a
-  /// download, malformed.
+  /// All that the server has; where it cannot be reached, what it had the last time. Errors: those of a download,
+  /// refused (another digest), malformed.
   Result<std::vector<IndexLine>> lines();
+  /// What it has of one library: two small files, of which the second is fetched only when it is not the one that is
+  /// kept. Errors: the same.
+  Result<std::vector<IndexLine>> lines(const std::string& library);
   /// One card, without the library's files. Errors: those of a download, refused (another digest), malformed.
   Result<Card> card(const IndexLine& line);
   /// The library's files. Errors: as `card`.
@@ -34,8 +38,12 @@ class ServedShelf {
  private:
   std::string url_;
   std::filesystem::path cache_;
+  Result<std::vector<IndexPart>> parts();
+  Result<std::vector<IndexLine>> lines_in(const IndexPart& part);
+
   std::mutex mutex_;
-  std::optional<std::vector<IndexLine>> lines_;
+  std::optional<std::vector<IndexPart>> parts_;
+  std::map<std::string, std::vector<IndexLine>> lines_;  ///< by the digest of their part
 };
 
 }  // namespace fibula

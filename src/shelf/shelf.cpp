@@ -62,7 +62,7 @@ struct Shelf::Place {
       return {};
     };
     if (served) {
-      auto lines = served->lines();
+      auto lines = served->lines(name);
       if (!lines) return pass(lines);
       for (const auto& line : *lines) {
         if (line.name != name) continue;

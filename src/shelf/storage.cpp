@@ -109,7 +109,7 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
     folder_->keep();
     shared_ = false;
   }
-  refresh_index(shelf_);
+  refresh_index(shelf_, card.name);
   return {};
 }
 
@@ -147,7 +147,7 @@ Result<void> remove_entry(const fs::path& shelf, const std::string& name, const 
   (void)folder->remove(fmt::format("{}/{}", built_folder, name));
   forget_orphans(shelf);
   (void)folder->remove(name);  // where other versions stay, it stays
-  refresh_index(shelf);
+  refresh_index(shelf, name);
   return {};
 }
 

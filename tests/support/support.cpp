@@ -95,7 +95,8 @@ std::vector<std::string> Workplace::shelf_entries() const {
   for (auto walk = fs::recursive_directory_iterator(shelf(), none); !none && walk != fs::recursive_directory_iterator();
        walk.increment(none)) {
     const std::string name = walk->path().lexically_relative(shelf()).string();
-    if (name != ".lock") entries.push_back(name);
+    // Of the index the last two forms stay: which, depends on what was there before.
+    if (name != ".lock" && !name.starts_with(".index")) entries.push_back(name);
   }
   std::sort(entries.begin(), entries.end());
   return entries;

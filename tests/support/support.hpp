@@ -59,7 +59,7 @@ class Workplace {
   fs::path prebuilt(const std::string& flags = "") const;
   /// A copy of the sample project.
   fs::path harbourlog() const;
-  /// Everything below the shelf, without the lock.
+  /// Everything below the shelf, without the lock and the index.
   std::vector<std::string> shelf_entries() const;
 
  private:
