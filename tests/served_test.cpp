@@ -121,6 +121,8 @@ class PutServer {
  public:
   PutServer(const Workplace& place, const test::fs::path& folder, const std::string& manner) : log_(place / "put.log") {
     test::fs::create_directories(folder);
+    // What another server said of its port is no answer of this one.
+    test::fs::remove(log_);
     pid_ = test::must(fmt::format("{} '{}/tests/support/put_server.py' {} {} > {} 2>&1 & echo $!", TEST_PYTHON,
                                   FIBULA_SOURCE, test::quoted(folder), manner, test::quoted(log_)));
     pid_.pop_back();
