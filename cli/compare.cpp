@@ -124,11 +124,12 @@ void print_group(const fibula::Comparison& found, fibula::Effect effect, bool al
   if (shown < group.size()) print_line(styled(fmt::format("  and {} more: --all", group.size() - shown), Style::faint));
 }
 
-void print_verdict(const std::string& for_whom, const fibula::StandInAnswer& answer) {
-  const std::string doubts =
-      answer.yes && !answer.doubts.empty() ? fmt::format(", but for {} that may matter", answer.doubts.size()) : "";
+void print_verdict(const std::string& for_whom, const fibula::StandInAnswer& answer, bool all_compared) {
+  std::string more;
+  if (answer.yes && !answer.doubts.empty()) more = fmt::format(", but for {} that may matter", answer.doubts.size());
+  if (answer.yes && !all_compared) more += ", as far as they could be compared";
   print_line(
-      fmt::format("{} {}{}", for_whom, answer.yes ? styled("yes", Style::good) : styled("no", Style::bad), doubts));
+      fmt::format("{} {}{}", for_whom, answer.yes ? styled("yes", Style::good) : styled("no", Style::bad), more));
 }
 
 void print_comparison(const fibula::Comparison& found, bool all, const std::filesystem::path& root) {
@@ -142,8 +143,9 @@ void print_comparison(const fibula::Comparison& found, bool all, const std::file
   }
   print_line(
       fmt::format("can {} stand in for {}?", styled(found.second, Style::strong), styled(found.first, Style::strong)));
-  print_verdict("  for all that was compiled with it:", found.everyone);
-  if (found.for_project) print_verdict("  for what this project uses:       ", found.project);
+  const bool all_compared = found.not_compared.empty();
+  print_verdict("  for all that was compiled with it:", found.everyone, all_compared);
+  if (found.for_project) print_verdict("  for what this project uses:       ", found.project, all_compared);
   for (const auto& part : found.not_compared) print_sentence(part, "  not compared: ");
   for (const auto effect : {fibula::Effect::built, fibula::Effect::source, fibula::Effect::doubt, fibula::Effect::none})
     print_group(found, effect, all, root);

@@ -192,6 +192,8 @@ fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& s
   if (auto kept = fibula::keep_choices(project, fits, shelf); !kept) return fibula::pass(kept);
   if (!options.materials || project.outputs().empty()) return {};
   for (const auto& fit : fits) {
+    // Of a lane that does not fit nothing is made that would have a bill.
+    if (fit.verdict() == fibula::Verdict::misfit) continue;
     if (auto written = fibula::emit::materials(fit, project.outputs().front().name); !written) return written;
   }
   return {};

@@ -199,8 +199,18 @@ TEST(Materials, HaveWhatTheirStandardsRequire) {
     EXPECT_TRUE(std::regex_match(component["hashes"][0]["content"].get<std::string>(), std::regex("[a-f0-9]{64}")));
   }
   expect_members(cyclonedx["dependencies"][0], {"ref"});
+  const auto valid =
+      test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/tests/schemas/bom-1.5.schema.json' '{}'",
+                              TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, (folder / "materials.cdx.json").string()));
+  EXPECT_EQ(valid.status, 0) << valid.all();
+  // A lane that nothing fits has no bill, and keeps the others from none.
+  ASSERT_EQ(place.fibula("lanes --add desk32-debug --compiler g++ --flag=-m32", place.project).status, 0);
+  const auto misfit = place.fibula("fit --materials", place.project);
+  EXPECT_EQ(misfit.status, 1) << misfit.all();
+  EXPECT_EQ(misfit.err, "");
+  EXPECT_FALSE(test::fs::exists(place.project / ".fibula/desk32-debug/materials.cdx.json"));
   const auto before = test::read(folder / "materials.spdx.json");
-  ASSERT_EQ(place.fibula("fit --materials", place.project).status, 0);
+  ASSERT_EQ(place.fibula("fit --materials --lane desk-release", place.project).status, 0);
   EXPECT_EQ(test::read(folder / "materials.spdx.json"), before) << "the same choice, the same bill";
 }
 

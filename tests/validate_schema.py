@@ -1,12 +1,18 @@
-"""Validates a JSON file against a JSON Schema: validate_schema.py SCHEMA FILE."""
+"""Validates a JSON file against a JSON Schema: validate_schema.py SCHEMA FILE.
+
+What the schema refers to is looked for among the files beside it, by their $id; nothing is fetched."""
 import json
+import pathlib
 import sys
 
-from jsonschema import Draft7Validator
+from jsonschema import Draft7Validator, RefResolver
 
+path = pathlib.Path(sys.argv[1])
 schema, document = (json.load(open(name, encoding="utf-8")) for name in sys.argv[1:3])
 Draft7Validator.check_schema(schema)
-errors = list(Draft7Validator(schema).iter_errors(document))
+beside = (json.loads(file.read_text(encoding="utf-8")) for file in path.parent.glob("*.json"))
+known = {other["$id"]: other for other in beside if "$id" in other}
+errors = list(Draft7Validator(schema, resolver=RefResolver.from_schema(schema, store=known)).iter_errors(document))
 for error in errors:
     print("/".join(map(str, error.absolute_path)) + ": " + error.message)
 sys.exit(bool(errors))
