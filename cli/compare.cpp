@@ -11,7 +11,7 @@ namespace cli {
 namespace {
 
 struct Options {
-  std::string first, second;
+  std::string first, second, third;
   bool all = false;
 };
 
@@ -152,7 +152,16 @@ void print_comparison(const fibula::Comparison& found, bool all, const std::file
   if (found.differences.empty()) print_line("  no difference was found");
 }
 
-int run(const Session& session, const Options& options) {
+/// `compare tidecalc 2.1.0 2.2.0` is `compare tidecalc/2.1.0 2.2.0`.
+void settle_words(Options& options) {
+  if (options.third.empty()) return;
+  options.first += "/" + options.second;
+  options.second = options.third;
+  options.third.clear();
+}
+
+int run(const Session& session, Options& options) {
+  settle_words(options);
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   const auto project = session.project();
@@ -178,6 +187,7 @@ void add_compare(Program& program, Session& session) {
   program.command("compare", "what changed between two versions, and whether the second can stand in for the first")
       .argument("FIRST", options->first, "NAME/VERSION on the shelf, a folder or a file")
       .argument("SECOND", options->second, "the same; a version alone is one of the same library")
+      .argument("THIRD", options->third, "a version, behind NAME and VERSION: compare tidecalc 2.1.0 2.2.0", false)
       .flag("--all", options->all, "tell every difference")
       .example("  fibula compare tidecalc/2.1.0 2.2.0\n  fibula compare old/libtidecalc.so new/libtidecalc.so")
       .does([&session, options] { return run(session, *options); });

@@ -151,6 +151,11 @@ int drop(const Session& session, const fibula::Shelf& shelf, const Options& opti
 }
 
 int publish(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  if (options.to.empty())
+    return report(session,
+                  {.code = fibula::Code::usage,
+                   .what = "where it is to go is not said",
+                   .hint = fmt::format("fibula shelf publish {} --to FOLDER, or --to https://…", options.name)});
   const auto card = find(shelf, options);
   if (!card) return report(session, card.error());
   const auto done = [&] {

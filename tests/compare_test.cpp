@@ -342,6 +342,7 @@ TEST(Compare, JudgesForTheProject) {
   EXPECT_EQ(found["stands_in"], "no") << found.dump(1);
   EXPECT_EQ(found["in_this_project"]["stands_in"], "yes") << found.dump(1);
   EXPECT_EQ(place.fibula("-C app compare port/1.0 2.0").status, 0);
+  EXPECT_EQ(place.fibula_json("-C app compare port 1.0 2.0"), found);
 
   place.folder().write("work/app/src/main.c",
                        "#include <port.h>\n/* wide */\nint main(void) {\n  return wide(0);\n}\n");

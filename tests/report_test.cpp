@@ -62,6 +62,8 @@ TEST(Report, TellsEverythingOnOnePage) {
         "the project itself", "href=\"#lane-desk-debug\"", "prefers-color-scheme: dark"})
     EXPECT_NE(page.find(said), std::string::npos) << said;
   EXPECT_EQ(place.fibula("report", project).status, 0);
+  const auto nowhere = place.fibula("report --to nosuch/page.html", project);
+  EXPECT_NE(nowhere.err.find("make the folder first"), std::string::npos) << nowhere.all();
   EXPECT_EQ(test::read(project / ".fibula/report.html"), page) << "the same twice";
   const auto json = place.fibula_json("report --format json", project);
   EXPECT_EQ(json["misfits"][0]["rule"], "architecture") << json.dump(1);

@@ -189,6 +189,9 @@ TEST(Publishing, TellsWhatDidNotCome) {
     EXPECT_NE(ran.err.find(row.said), std::string::npos) << ran.all();
     EXPECT_NE(ran.err.find("remedy:"), std::string::npos) << ran.all();
   }
+  const auto nowhere = place.fibula("--shelf ../shelf1 shelf publish lamp1", place / "work");
+  EXPECT_EQ(nowhere.status, 2);
+  EXPECT_NE(nowhere.err.find("where it is to go is not said"), std::string::npos) << nowhere.all();
   place.fibula("--shelf ../shelf1 shelf publish lamp1 --to ../common", place / "work");
   test::must("echo '/* other */' >> lamp1/include/lamp1.h", place / "work");
   ASSERT_EQ(place.fibula("--shelf ../shelf1 take lamp1 --version 1 --replace", place / "work").status, 0);

@@ -102,7 +102,9 @@ Result<void> lane_files(const std::vector<Fit>& fits) {
 
 Result<void> write_text(const fs::path& file, const std::string& text) {
   const fs::path path = absolute_path(file);
-  return write_in(path.parent_path(), path.filename().string(), text, Flush::later);
+  auto written = write_in(path.parent_path(), path.filename().string(), text, Flush::later);
+  if (!written && written.error().code == Code::absent) written.error().hint = "make the folder first";
+  return written;
 }
 
 }  // namespace fibula::emit
