@@ -41,7 +41,14 @@ TEST_F(Parcels, ServeElsewhereAndAreTheSameEveryTime) {
   ASSERT_EQ(run("home", "take port --version 1.0 --replace").status, 0);
   ASSERT_EQ(run("home", "parcel port --to two.tar.zst --untried").status, 0);
   EXPECT_EQ(test::read(place / "work/one.tar.zst"), test::read(place / "work/two.tar.zst"));
-  test::must("tar --zstd -tf one.tar.zst", place / "work");
+  test::must("mkdir open && tar --zstd -xf one.tar.zst -C open --strip-components=1", place / "work");
+  const auto valid =
+      test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/tests/schemas/bom-1.5.schema.json' "
+                              "open/materials.cdx.json",
+                              TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE),
+                  place / "work");
+  EXPECT_EQ(valid.status, 0) << valid.all();
+  EXPECT_NE(test::read(place / "work/open/materials.spdx.json").find("\"versionInfo\": \"1.0\""), std::string::npos);
 
   const auto taken = elsewhere("other", "take one.tar.zst");
   ASSERT_EQ(taken.status, 0) << taken.all();
@@ -78,6 +85,8 @@ TEST_F(Parcels, AreLookedAtByteByByte) {
       {"printf '\\n' >> card.toml", "card.toml) is not as it was"},
       {"printf x > files/extra.h", "extra.h) is in the parcel and nothing there names it"},
       {"rm files/lib/libport.a", "libport.a) is named in the parcel and not in it"},
+      {"printf ' ' >> materials.cdx.json", "materials.cdx.json) is not as it was"},
+      {"rm materials.spdx.json", "materials.spdx.json) is named in the parcel and not in it"},
       {"rm contents.sha256", "contents.sha256) is named in the parcel and not in it"},
       {"sed -i 's/form = 1/form = 2/' parcel.toml", "is a parcel of form 2, and this Fibula reads form 1"},
       {"sed -i 's/form = 1/form = one/' parcel.toml", "is no parcel's label"},

@@ -71,6 +71,10 @@ FIBULA_API Result<void> lane_files(const std::vector<Fit>& fits);
 /// The same choice gives the same text.
 FIBULA_API std::string spdx(const Fit& fit, const std::string& name);
 FIBULA_API std::string cyclonedx(const Fit& fit, const std::string& name);
+/// The same of one library of a shelf, with the libraries that it requires. The time is what SOURCE_DATE_EPOCH says, or
+/// the beginning of 1970.
+FIBULA_API std::string spdx(const Card& card, const std::vector<Card>& required);
+FIBULA_API std::string cyclonedx(const Card& card, const std::vector<Card>& required);
 /// Writes both into the lane's folder: `materials.spdx.json`, `materials.cdx.json`. Errors: io.
 FIBULA_API Result<void> materials(const Fit& fit, const std::string& name);
 

@@ -92,54 +92,121 @@ ordered_json cyclonedx_component(const ChosenLibrary& library) {
 
 }  // namespace
 
-std::string spdx(const Fit& fit, const std::string& name) {
-  const std::string program = spdx_id("program-" + name);
-  ordered_json packages = {{{"name", name},
-                            {"SPDXID", program},
-                            {"downloadLocation", "NOASSERTION"},
-                            {"filesAnalyzed", false},
-                            {"licenseConcluded", "NOASSERTION"},
-                            {"licenseDeclared", "NOASSERTION"},
-                            {"copyrightText", "NOASSERTION"}}};
+namespace {
+
+/// What a bill is about, and what that needs.
+struct Bill {
+  std::string name, title, identity, time;
+  const std::vector<ChosenLibrary>& libraries;
+  const ChosenLibrary* subject = nullptr;  ///< where it is a library itself
+
+  std::string id() const { return (subject == nullptr ? "program-" : "library-") + name; }
+};
+
+Bill bill_of(const Fit& fit, const std::string& name) {
+  return {name, fmt::format("{} in lane {}", name, fit.lane.name), identity_of(fit, name), time_of(fit), fit.libraries};
+}
+
+ordered_json spdx_subject(const Bill& bill) {
+  if (bill.subject != nullptr) return spdx_package(*bill.subject);
+  return {{"name", bill.name},
+          {"SPDXID", spdx_id(bill.id())},
+          {"downloadLocation", "NOASSERTION"},
+          {"filesAnalyzed", false},
+          {"licenseConcluded", "NOASSERTION"},
+          {"licenseDeclared", "NOASSERTION"},
+          {"copyrightText", "NOASSERTION"}};
+}
+
+std::string spdx_text(const Bill& bill) {
+  const std::string subject = spdx_id(bill.id());
+  ordered_json packages = ordered_json::array({spdx_subject(bill)});
   ordered_json relations = {
-      {{"spdxElementId", "SPDXRef-DOCUMENT"}, {"relationshipType", "DESCRIBES"}, {"relatedSpdxElement", program}}};
-  for (const auto& library : fit.libraries) {
+      {{"spdxElementId", "SPDXRef-DOCUMENT"}, {"relationshipType", "DESCRIBES"}, {"relatedSpdxElement", subject}}};
+  for (const auto& library : bill.libraries) {
     packages.push_back(spdx_package(library));
     const bool shared = library.linkage == Linkage::shared;
-    relations.push_back({{"spdxElementId", program},
+    relations.push_back({{"spdxElementId", subject},
                          {"relationshipType", library.variant.empty() ? "DEPENDS_ON"
                                               : shared                ? "DYNAMIC_LINK"
                                                                       : "STATIC_LINK"},
                          {"relatedSpdxElement", spdx_id("library-" + library.name)}});
   }
-  const ordered_json bill = {{"spdxVersion", "SPDX-2.3"},
-                             {"dataLicense", "CC0-1.0"},
-                             {"SPDXID", "SPDXRef-DOCUMENT"},
-                             {"name", fmt::format("{} in lane {}", name, fit.lane.name)},
-                             {"documentNamespace", "urn:uuid:" + uuid_of(identity_of(fit, name))},
-                             {"creationInfo", {{"created", time_of(fit)}, {"creators", {"Tool: fibula"}}}},
-                             {"packages", packages},
-                             {"relationships", relations}};
-  return json_text(bill, 1);
+  return json_text(ordered_json{{"spdxVersion", "SPDX-2.3"},
+                                {"dataLicense", "CC0-1.0"},
+                                {"SPDXID", "SPDXRef-DOCUMENT"},
+                                {"name", bill.title},
+                                {"documentNamespace", "urn:uuid:" + uuid_of(bill.identity)},
+                                {"creationInfo", {{"created", bill.time}, {"creators", {"Tool: fibula"}}}},
+                                {"packages", packages},
+                                {"relationships", relations}},
+                   1);
 }
 
-std::string cyclonedx(const Fit& fit, const std::string& name) {
+std::string cyclonedx_text(const Bill& bill) {
   ordered_json components = ordered_json::array(), needed = ordered_json::array();
-  for (const auto& library : fit.libraries) {
+  for (const auto& library : bill.libraries) {
     components.push_back(cyclonedx_component(library));
     needed.push_back("library-" + library.name);
   }
-  const ordered_json bill = {
-      {"bomFormat", "CycloneDX"},
-      {"specVersion", "1.5"},
-      {"serialNumber", "urn:uuid:" + uuid_of(identity_of(fit, name))},
-      {"version", 1},
-      {"metadata",
-       {{"timestamp", time_of(fit)},
-        {"component", {{"type", "application"}, {"bom-ref", "program-" + name}, {"name", name}}}}},
-      {"components", components},
-      {"dependencies", {{{"ref", "program-" + name}, {"dependsOn", needed}}}}};
-  return json_text(bill, 1);
+  const ordered_json program{{"type", "application"}, {"bom-ref", bill.id()}, {"name", bill.name}};
+  return json_text(
+      ordered_json{{"bomFormat", "CycloneDX"},
+                   {"specVersion", "1.5"},
+                   {"serialNumber", "urn:uuid:" + uuid_of(bill.identity)},
+                   {"version", 1},
+                   {"metadata",
+                    {{"timestamp", bill.time},
+                     {"component", bill.subject == nullptr ? program : cyclonedx_component(*bill.subject)}}},
+                   {"components", components},
+                   {"dependencies", {{{"ref", bill.id()}, {"dependsOn", needed}}}}},
+      1);
+}
+
+/// As a fit would have chosen it, before anything is.
+ChosenLibrary as_chosen(const Card& card) {
+  ChosenLibrary library{.name = card.name, .version = card.version};
+  library.licence = card.licence;
+  library.origin = card.origin.path;
+  library.digest = card.digest;
+  return library;
+}
+
+/// The same at any time: there is no newest file of a parcel, and it is the same bytes every time.
+std::string time_of_parcel() {
+  const auto epoch = environment("SOURCE_DATE_EPOCH");
+  return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(epoch ? std::time_t{std::atoll(epoch->c_str())} : 0));
+}
+
+template <class Text>
+std::string bill_of_card(const Card& card, const std::vector<Card>& required, Text&& text) {
+  const ChosenLibrary subject = as_chosen(card);
+  std::vector<ChosenLibrary> libraries;
+  std::string all = fmt::format("{} {} {}\n", card.name, card.version, card.digest);
+  for (const auto& other : required) {
+    libraries.push_back(as_chosen(other));
+    all += fmt::format("{} {} {}\n", other.name, other.version, other.digest);
+  }
+  return text(Bill{card.name, fmt::format("{} {}", card.name, card.version), sha256(all), time_of_parcel(), libraries,
+                   &subject});
+}
+
+}  // namespace
+
+std::string spdx(const Fit& fit, const std::string& name) {
+  return spdx_text(bill_of(fit, name));
+}
+
+std::string cyclonedx(const Fit& fit, const std::string& name) {
+  return cyclonedx_text(bill_of(fit, name));
+}
+
+std::string spdx(const Card& card, const std::vector<Card>& required) {
+  return bill_of_card(card, required, spdx_text);
+}
+
+std::string cyclonedx(const Card& card, const std::vector<Card>& required) {
+  return bill_of_card(card, required, cyclonedx_text);
 }
 
 Result<void> materials(const Fit& fit, const std::string& name) {

@@ -15,6 +15,7 @@
 #include "take/trim.hpp"
 
 #include <fibula/build.hpp>
+#include <fibula/emit.hpp>
 #include <fibula/take.hpp>
 
 #include <fmt/format.h>
@@ -83,11 +84,24 @@ Result<Selection> select(Card card, const ParcelRequest& request) {
   return Selection{std::move(card), std::move(*contents)};
 }
 
-std::vector<PackedEntry> entries_of(const Selection& selection, const Keys& keys, const std::string& sign_with,
-                                    Result<void>& problem) {
+/// The newest of each library that it requires, as far as they are on the shelf.
+std::vector<Card> required_by(const Card& card, const Shelf& shelf) {
+  std::vector<Card> required;
+  for (const auto& requirement : card.requirements) {
+    auto versions = requirement.library.empty() ? Result<std::vector<Card>>() : shelf.versions(requirement.library);
+    if (versions && !versions->empty()) required.push_back(std::move(versions->front()));
+  }
+  return required;
+}
+
+std::vector<PackedEntry> entries_of(const Selection& selection, const Shelf& shelf, const Keys& keys,
+                                    const std::string& sign_with, Result<void>& problem) {
   const std::string card = sealed_card(card_text(selection.card)), contents = to_text(selection.contents);
-  const std::string label =
-      to_text(ParcelLabel{selection.card.name, selection.card.version, sha256(card), sha256(contents)});
+  const auto required = required_by(selection.card, shelf);
+  const std::string spdx = emit::spdx(selection.card, required) + "\n",
+                    cyclonedx = emit::cyclonedx(selection.card, required) + "\n";
+  const std::string label = to_text(ParcelLabel{selection.card.name, selection.card.version, sha256(card),
+                                                sha256(contents), sha256(spdx), sha256(cyclonedx)});
   const std::string top = fmt::format("{}-{}/", selection.card.name, selection.card.version);
   std::vector<PackedEntry> entries{{top + parcel_name, label}};
   if (!sign_with.empty()) {
@@ -101,6 +115,8 @@ std::vector<PackedEntry> entries_of(const Selection& selection, const Keys& keys
   }
   entries.push_back({top + "card.toml", card});
   entries.push_back({top + "contents.sha256", contents});
+  entries.push_back({top + parcel_spdx_name, spdx});
+  entries.push_back({top + parcel_cyclonedx_name, cyclonedx});
   for (const auto& file : selection.contents)
     entries.push_back({.path = top + "files/" + file.file, .file = selection.card.root / file.file});
   return entries;
@@ -124,14 +140,15 @@ fs::path file_for(const ParcelRequest& request, const Card& card) {
   return absolute_path(stamp_of(request.to).is_folder() ? request.to / name : request.to);
 }
 
-Result<void> write_parcel(const Selection& selection, const ParcelRequest& request, const Keys& keys, Parcel& parcel) {
+Result<void> write_parcel(const Selection& selection, const Shelf& shelf, const ParcelRequest& request,
+                          const Keys& keys, Parcel& parcel) {
   if (stamp_of_link(parcel.file).there() && !request.replace)
     return fail({.code = Code::refused,
                  .what = "is there already",
                  .file = parcel.file.string(),
                  .hint = "name another place with --to, or say --replace"});
   Result<void> problem;
-  const auto entries = entries_of(selection, keys, request.sign_with, problem);
+  const auto entries = entries_of(selection, shelf, keys, request.sign_with, problem);
   if (!problem) return problem;
   // Every byte is read twice, for its digest and to be packed, side by side.
   std::vector<std::string> files;
@@ -169,7 +186,8 @@ Result<Parcel> make_parcel(const Shelf& shelf, const ParcelRequest& request) {
                                [](const ParcelFinding& finding) { return finding.stands_against; });
   if (bad && !request.anyway) return parcel;
   const Keys none = Keys::at({});
-  if (auto written = write_parcel(*selection, request, keys ? *keys : none, parcel); !written) return pass(written);
+  if (auto written = write_parcel(*selection, shelf, request, keys ? *keys : none, parcel); !written)
+    return pass(written);
   return parcel;
 }
 

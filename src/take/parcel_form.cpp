@@ -51,7 +51,8 @@ Result<ParcelLabel> read_label(const fs::path& file, std::string& text) {
                  .what = fmt::format("is a parcel of form {}, and this Fibula reads form {}", form, parcel_form),
                  .file = file.string(),
                  .hint = "take it with the version of Fibula that made it, or a newer one"});
-  ParcelLabel label{values["name"], values["version"], values["card"], values["contents"]};
+  ParcelLabel label{values["name"],     values["version"], values["card"],
+                    values["contents"], values["spdx"],    values["cyclonedx"]};
   if (number && is_plain_name(label.name) && is_plain_name(label.version)) return label;
   return fail({.code = Code::malformed,
                .what = "is no parcel's label",
@@ -70,12 +71,14 @@ Result<void> check_listed(const fs::path& folder, const std::string& file, const
 
 Result<void> check_files(const fs::path& folder, const ParcelLabel& label) {
   for (const auto& [file, digest] :
-       {std::pair("card.toml", label.card_sha256), std::pair("contents.sha256", label.contents_sha256)}) {
+       {std::pair("card.toml", label.card_sha256), std::pair("contents.sha256", label.contents_sha256),
+        std::pair(parcel_spdx_name, label.spdx_sha256), std::pair(parcel_cyclonedx_name, label.cyclonedx_sha256)}) {
     if (auto good = check_listed(folder, file, digest); !good) return good;
   }
   auto contents = read_contents(folder / "contents.sha256");
   if (!contents) return pass(contents);
-  std::set<std::string> listed{"card.toml", "contents.sha256", parcel_name, parcel_signature_name};
+  std::set<std::string> listed{"card.toml",           "contents.sha256", parcel_name,
+                               parcel_signature_name, parcel_spdx_name,  parcel_cyclonedx_name};
   for (const auto& file : *contents) {
     if (auto good = check_listed(folder / "files", file.file, file.sha256); !good) return good;
     listed.insert("files/" + file.file);
@@ -129,8 +132,11 @@ Result<std::string> check_signature(const fs::path& folder, const std::string& l
 }  // namespace
 
 std::string to_text(const ParcelLabel& label) {
-  return fmt::format("form = {}\nname = \"{}\"\nversion = \"{}\"\ncard = \"{}\"\ncontents = \"{}\"\n", parcel_form,
-                     label.name, label.version, label.card_sha256, label.contents_sha256);
+  return fmt::format(
+      "form = {}\nname = \"{}\"\nversion = \"{}\"\ncard = \"{}\"\ncontents = \"{}\"\nspdx = \"{}\"\ncyclonedx = "
+      "\"{}\"\n",
+      parcel_form, label.name, label.version, label.card_sha256, label.contents_sha256, label.spdx_sha256,
+      label.cyclonedx_sha256);
 }
 
 std::string signature_text(const std::string& public_half, const std::string& signature) {

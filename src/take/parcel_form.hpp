@@ -1,6 +1,6 @@
 /// Parcels: a library as one file to hand on. A `.tar.zst` with one folder, and in it `parcel.toml`, which names the
-/// digests of `card.toml` and `contents.sha256`, which names those of all in `files/`; and `parcel.signature`, where
-/// somebody vouches for it.
+/// digests of `card.toml`, of two bills of materials, and of `contents.sha256`, which names those of all in `files/`;
+/// and `parcel.signature`, where somebody vouches for it.
 #pragma once
 
 #include <fibula/card.hpp>
@@ -12,7 +12,8 @@
 
 namespace fibula {
 
-constexpr const char *parcel_name = "parcel.toml", *parcel_signature_name = "parcel.signature";
+constexpr const char *parcel_name = "parcel.toml", *parcel_signature_name = "parcel.signature",
+                     *parcel_spdx_name = "materials.spdx.json", *parcel_cyclonedx_name = "materials.cdx.json";
 /// The newest form that is read and written.
 constexpr int parcel_form = 1;
 
@@ -20,6 +21,7 @@ constexpr int parcel_form = 1;
 struct ParcelLabel {
   std::string name, version;
   std::string card_sha256, contents_sha256;
+  std::string spdx_sha256, cyclonedx_sha256;  ///< of the bills of materials
 };
 std::string to_text(const ParcelLabel& label);
 
