@@ -1,10 +1,12 @@
 /// Files that lie: each field that a reader trusts least is wrong once, and the message is asserted whole.
+#include "binary/debug_types.hpp"
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
 #include "support/builders.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
+#include <span>
 
 using namespace fibula;
 using test::patched;
@@ -215,6 +217,36 @@ TEST(Foreign, IsToldByNameWithARemedy) {
     EXPECT_EQ(facts.error().what, fmt::format("is {}, not a library", c.what));
     EXPECT_EQ(facts.error().code, Code::not_a_library);
     EXPECT_FALSE(facts.error().hint.empty()) << c.what;
+  }
+}
+
+/// Debugging records with bytes that are wrong: reading ends, with something or with an error.
+TEST(Damage, DebuggingRecordsMayLie) {
+  const test::Folder folder;
+  folder.write(
+      "port.cpp",
+      "#include <string>\nstruct Wall { virtual ~Wall(); virtual int high(); int h; };\n"
+      "struct Gate : Wall { struct { int a; union { int b; double c; }; }; int (*call)(int (*)(double), ...);\n"
+      "  unsigned lit : 3; enum class Kind { low, high } kind; };\n"
+      "int Wall::high() { return h; }\nWall::~Wall() {}\nint deep(const Gate* g) { return g->a; }\n");
+  for (const char* flags : {"-gdwarf-5", "-gdwarf-4 -gz", "-gdwarf-2 -gstrict-dwarf"}) {
+    test::must(std::string("g++ -w -femit-class-debug-always -c port.cpp ") + flags, folder.path());
+    const std::string good = test::read(folder / "port.o");
+    const auto read = [](const std::string& bytes) {
+      return debug_types_of(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))));
+    };
+    const auto types = read(good);
+    ASSERT_TRUE(types) << flags;
+    ASSERT_TRUE(types->layouts.contains("Gate")) << flags;
+    EXPECT_TRUE(types->functions.contains("_Z4deepPK4Gate")) << flags;
+    uint64_t state = 7;
+    const auto next = [&] { return state = state * 6364136223846793005ULL + 1442695040888963407ULL; };
+    for (int i = 0; i < 1000; ++i) {
+      std::string bad = good;
+      for (int changes = 0; changes < 4; ++changes)
+        bad[(next() >> 20U) % bad.size()] = static_cast<char>(next() >> 40U);
+      (void)read(bad);
+    }
   }
 }
 

@@ -63,7 +63,7 @@ bool is_start_code(const DebugRecord& record) {
 }  // namespace
 
 Result<Bytes> Expanded::add(Bytes compressed, uint64_t size, Compression how) {
-  constexpr uint64_t densest = 2000, most = 1ULL << 31U;
+  constexpr uint64_t densest = 2000, most = 1ULL << 30U;
   if (size > most || size / densest > compressed.size())
     return fail(compressed.error(Code::limit, 0, "says that it expands to more than it can hold"));
   auto text = expand(compressed, size, how);

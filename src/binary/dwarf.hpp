@@ -31,7 +31,7 @@ struct Sections {
 /// What sections hold that are compressed in their file.
 class Expanded {
  public:
-  /// Errors: limit (more than bytes of this number can hold, or more than two gigabytes), malformed, missing_tool.
+  /// Errors: limit (more than bytes of this number can hold, or more than a gigabyte), malformed, missing_tool.
   Result<Bytes> add(Bytes compressed, uint64_t size, Compression how);
 
  private:

@@ -52,7 +52,9 @@ class UnitReader {
   void read() {
     const auto first = static_cast<uint32_t>(into_.list.size());
     std::vector<uint32_t> open;  // of each level, the entry whose children are read
-    while (c_ && c_.left() > 0) {
+    // An entry can be one byte in the file, and is two hundred here.
+    constexpr size_t most_entries = 8'000'000;
+    while (c_ && c_.left() > 0 && into_.list.size() < most_entries) {
       const uint64_t offset = unit_.entry + c_.position();
       const uint64_t code = c_.uleb128();
       if (code == 0) {
@@ -117,6 +119,13 @@ class UnitReader {
     }
   }
 
+  /// No compiler writes names longer than these; a crafted file could give a million entries one of a megabyte.
+  std::string_view short_text(const Value& value) const {
+    constexpr size_t longest = 1U << 14U;
+    const auto text = text_of(sections_, unit_, string_base_, value);
+    return text.size() > longest ? std::string_view() : text;
+  }
+
   uint64_t place_of(const Value& value) const {
     switch (value.in) {
       case Value::In::unit_place: return unit_.start + value.number;
@@ -140,9 +149,9 @@ class UnitReader {
     const auto number = [&] { return number_of(value, sections_.order); };
     switch (attribute) {
       case at_string_base: string_base_ = value.number; break;
-      case at_name: entry.name = text_of(sections_, unit_, string_base_, value); break;
+      case at_name: entry.name = short_text(value); break;
       case at_linkage_name:
-      case at_mips_linkage_name: entry.linkage_name = text_of(sections_, unit_, string_base_, value); break;
+      case at_mips_linkage_name: entry.linkage_name = short_text(value); break;
       case at_byte_size: entry.size = value.number; break;
       case at_bit_size: entry.bit_size = value.number; break;
       case at_bit_offset: entry.bits_from_top = true; [[fallthrough]];

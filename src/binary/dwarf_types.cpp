@@ -103,6 +103,9 @@ class TypeReader {
     const auto kept = texts_.find(type);
     if (kept != texts_.end()) return kept->second;
     TypeText made = made_text(*type, depth + 1);
+    // Types of types of functions can be written in a few bytes and spelled in gigabytes.
+    constexpr size_t longest = 1U << 16U;
+    if (made.written.size() > longest || made.form.size() > longest) made = {"?", "?"};
     texts_.emplace(type, made);
     return made;
   }
@@ -218,6 +221,9 @@ class TypeReader {
   void add_members(uint32_t index, uint64_t start, Layout& layout, int depth) {
     each_child(index, [&](uint32_t i) {
       const TypeEntry& child = entries_.list[i];
+      // A structure that holds itself without a name, several times, would never end.
+      if (steps_ == 0) return;
+      --steps_;
       switch (child.tag) {
         case tag_enumerator:
           layout.enumerators.push_back({std::string(child.name), static_cast<int64_t>(child.value)});
@@ -313,6 +319,7 @@ class TypeReader {
   DebugTypes& into_;
   std::vector<std::string> names_;
   std::unordered_map<const TypeEntry*, TypeText> texts_;
+  uint64_t steps_ = 1'000'000 + 32 * entries_.list.size();  ///< members that are looked at, at most
 };
 
 }  // namespace
