@@ -241,7 +241,7 @@ TEST(Damage, DebuggingRecordsMayLie) {
     EXPECT_TRUE(types->functions.contains("_Z4deepPK4Gate")) << flags;
     uint64_t state = 7;
     const auto next = [&] { return state = state * 6364136223846793005ULL + 1442695040888963407ULL; };
-    for (int i = 0; i < 1000; ++i) {
+    for (int i = 0; i < 300; ++i) {
       std::string bad = good;
       for (int changes = 0; changes < 4; ++changes)
         bad[(next() >> 20U) % bad.size()] = static_cast<char>(next() >> 40U);
