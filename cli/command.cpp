@@ -1,7 +1,8 @@
 #include "command.hpp"
 
-#include "meant.hpp"
 #include "print.hpp"
+
+#include <fibula/words.hpp>
 
 #include <fmt/format.h>
 #include <CLI/CLI.hpp>
@@ -151,7 +152,7 @@ std::string meant(const CLI::App& app, const std::string& word) {
     for (const CLI::App* below : app.get_subcommands([](const CLI::App*) { return true; }))
       candidates.push_back(below->get_name());
   }
-  return closest_word(word.substr(0, word.find('=')), candidates);
+  return fibula::closest_word(word.substr(0, word.find('=')), candidates);
 }
 
 }  // namespace

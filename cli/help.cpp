@@ -1,7 +1,8 @@
 #include "manual.hpp"
-#include "meant.hpp"
 #include "print.hpp"
 #include "session.hpp"
+
+#include <fibula/words.hpp>
 
 #include <fmt/format.h>
 #include <memory>
@@ -78,7 +79,7 @@ int tell(const Session& session, const std::string& topic) {
     return all_good;
   }
   known.emplace_back("causes");
-  const std::string meant = closest_word(topic, known);
+  const std::string meant = fibula::closest_word(topic, known);
   return report(session, {.code = fibula::Code::usage,
                           .what = fmt::format("there is no help on {}", topic),
                           .hint = meant.empty() ? fmt::format("there is: {}; of a command: fibula COMMAND --help",

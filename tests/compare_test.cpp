@@ -323,9 +323,8 @@ INSTANTIATE_TEST_SUITE_P(Changes, Compared, testing::ValuesIn(rows), [](const au
   return name;
 });
 
-/// What a project does not use does not keep it from taking the second version.
-TEST(Compare, JudgesForTheProject) {
-  const Workplace place;
+/// `port` with `deep` and `wide`, and a second version without `wide`, on the shelf.
+void take_two_versions(const Workplace& place) {
   for (const auto* version : {"1.0", "2.0"}) {
     const bool second = version[0] == '2';
     const std::string folder = std::string("work/port-") + version;
@@ -335,6 +334,12 @@ TEST(Compare, JudgesForTheProject) {
     test::must("gcc -c port.c && ar rcs libport.a port.o && rm port.c port.o", place / folder);
     ASSERT_EQ(place.fibula(fmt::format("take port-{0} --name port --version {0}", version)).status, 0);
   }
+}
+
+/// What a project does not use does not keep it from taking the second version.
+TEST(Compare, JudgesForTheProject) {
+  const Workplace place;
+  take_two_versions(place);
   place.folder().write("work/app/src/main.c", "#include <port.h>\nint main(void) { return deep(0); }\n");
   ASSERT_EQ(place.fibula("begin app").status, 0);
   ASSERT_EQ(place.fibula("-C app attach port =1.0").status, 0);
@@ -358,16 +363,7 @@ TEST(Compare, JudgesForTheProject) {
 /// Another version is compared before it is used, and what stood there comes back.
 TEST(Compare, IsShownBeforeAnAttachAndTakenBackAfter) {
   const Workplace place;
-  for (const char* version : {"1.0", "2.0"}) {
-    const std::string folder = std::string("work/port-") + version;
-    const std::string declared = version[0] == '1' ? "int deep(int);\nint wide(int);\n" : "int deep(int);\n";
-    place.folder().write(folder + "/include/port.h", declared);
-    place.folder().write(folder + "/port.c", version[0] == '1'
-                                                 ? "int deep(int x) { return x; } int wide(int x) { return x; }\n"
-                                                 : "int deep(int x) { return x; }\n");
-    test::must("gcc -c port.c && ar rcs libport.a port.o && rm port.c port.o", place / folder);
-    ASSERT_EQ(place.fibula(fmt::format("take port-{0} --name port --version {0}", version)).status, 0);
-  }
+  take_two_versions(place);
   place.folder().write("work/app/src/main.c", "#include <port.h>\nint main(void) { return wide(0); }\n");
   ASSERT_EQ(place.fibula("begin app").status, 0);
   ASSERT_EQ(place.fibula("-C app attach --undo").status, 1);

@@ -1,5 +1,7 @@
 #include "base/text.hpp"
 
+#include <fibula/words.hpp>
+
 #include <algorithm>
 #include <cctype>
 #include <numeric>
@@ -249,3 +251,11 @@ bool glob_matches(std::string_view pattern, std::string_view path) {
 }
 
 }  // namespace fibula::text
+
+namespace fibula {
+
+std::string closest_word(const std::string& word, const std::vector<std::string>& candidates) {
+  return text::closest(word, candidates);
+}
+
+}  // namespace fibula

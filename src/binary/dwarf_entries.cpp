@@ -173,7 +173,6 @@ class UnitReader {
       }
       case at_declaration: entry.declaration = value.number != 0; break;
       case at_external: entry.external = value.number != 0; break;
-      case at_artificial: entry.artificial = value.number != 0; break;
       case at_virtuality: entry.is_virtual = value.number != 0; break;
       case at_accessibility: entry.access = value.number; break;
       case at_encoding: entry.encoding = value.number; break;

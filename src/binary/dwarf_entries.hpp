@@ -21,7 +21,7 @@ constexpr uint16_t tag_array = 0x01, tag_class = 0x02, tag_enumeration = 0x04, t
 struct TypeEntry {
   uint64_t offset = 0;  ///< in the section
   uint16_t tag = 0;
-  bool declaration = false, external = false, is_virtual = false, artificial = false;
+  bool declaration = false, external = false, is_virtual = false;
   bool has_place = false;
   uint32_t parent = 0;
   uint32_t end = 0;  ///< the index behind its last descendant

@@ -10,8 +10,8 @@ namespace fibula::dwarf {
 /// Attributes (table 7.5), in their order.
 constexpr uint64_t at_sibling = 0x01, at_name = 0x03, at_byte_size = 0x0b, at_bit_offset = 0x0c, at_bit_size = 0x0d,
                    at_language = 0x13, at_comp_dir = 0x1b, at_const_value = 0x1c, at_producer = 0x25,
-                   at_upper_bound = 0x2f, at_abstract_origin = 0x31, at_accessibility = 0x32, at_artificial = 0x34,
-                   at_count = 0x37, at_data_place = 0x38, at_declaration = 0x3c, at_encoding = 0x3e, at_external = 0x3f,
+                   at_upper_bound = 0x2f, at_abstract_origin = 0x31, at_accessibility = 0x32, at_count = 0x37,
+                   at_data_place = 0x38, at_declaration = 0x3c, at_encoding = 0x3e, at_external = 0x3f,
                    at_specification = 0x47, at_type = 0x49, at_virtuality = 0x4c, at_table_place = 0x4d,
                    at_signature = 0x69, at_data_bit_offset = 0x6b, at_linkage_name = 0x6e, at_string_base = 0x72,
                    at_mips_linkage_name = 0x2007, at_apple_optimised = 0x3fe1;

@@ -20,11 +20,9 @@ namespace {
 /// A variable of this name and a number points to a function that the headers declare.
 constexpr const char* pointer_name = "fibula_points_to_";
 
-std::string first_complaint(std::string_view said) {
-  for (const auto line : text::lines(said)) {
-    if (line.find("error") != std::string_view::npos) return std::string(text::trim(line));
-  }
-  return "the compiler gave no reason";
+std::string complaint_in(std::string_view said) {
+  const std::string error = first_error(said);
+  return error.empty() ? "the compiler gave no reason" : error;
 }
 
 void add_words(std::string_view text, std::set<std::string, std::less<>>& words) {
@@ -79,7 +77,7 @@ class HeaderReader {
     folder_ = folder->path();
     std::string said;
     if (read_in_either(facts, said)) return;
-    const std::string problem = first_complaint(said);
+    const std::string problem = complaint_in(said);
     // One that wants another system or another library does not keep the others from being read; one that wants others
     // before it gets them.
     const auto left_out = read_in_order(facts);
@@ -121,19 +119,10 @@ class HeaderReader {
       }
       left = std::move(bad);
     }
-    std::erase_if(left, [&](const std::string& name) { return is_included(name); });
+    if (left.empty()) return left;
+    const auto included = included_names(card_.root, card_.public_headers);
+    std::erase_if(left, [&](const std::string& name) { return is_included(name, included); });
     return left;
-  }
-
-  /// Whether another header of the library includes it.
-  bool is_included(const std::string& header) const {
-    for (const auto& other : card_.public_headers) {
-      const auto text = read_text(card_.root / other);
-      for (const auto& line : text ? include_lines(*text) : std::vector<IncludeLine>()) {
-        if (header == line.name || header.ends_with("/" + line.name)) return true;
-      }
-    }
-    return false;
   }
 
   bool compiles_next(const std::string& header, bool cxx) const {
@@ -211,10 +200,8 @@ class HeaderReader {
     bool wanted = false;
     std::string file;
     for (const auto line : text::lines(output)) {
-      if (line.starts_with("# ")) {
-        const size_t open = line.find('"'), close = line.find('"', open + 1);
-        if (close == std::string_view::npos) continue;
-        file = line.substr(open + 1, close - open - 1);
+      if (auto marker = line_marker(line)) {
+        file = std::move(marker->first);
         wanted = is_own(file);
       } else if (wanted) {
         auto [name, text] = definition_on(line);

@@ -7,8 +7,7 @@
 
 namespace fibula {
 
-/// Files by their digests, and of libraries among them whether the new one serves the programs of the old one. Errors:
-/// those of the folders' lists.
+/// Files by the digests that the folders' lists have. Errors: those of the lists.
 Result<std::vector<Difference>> compare_staged(const std::filesystem::path& first, const std::filesystem::path& second);
 
 }  // namespace fibula

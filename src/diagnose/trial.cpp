@@ -298,17 +298,10 @@ class LibraryTrial {
 
   /// Headers that another one of the library includes: they may be parts of it, and not meant to stand alone.
   std::set<size_t> parts_of_others() const {
-    std::set<std::string> included;
-    for (const auto& header : card_.public_headers) {
-      const auto text = read_text(card_.root / header);
-      for (const auto& line : text ? include_lines(*text) : std::vector<IncludeLine>()) included.insert(line.name);
-    }
+    const auto included = included_names(card_.root, card_.public_headers);
     std::set<size_t> parts;
     for (size_t i = 0; i < headers_.size(); ++i) {
-      const bool part = std::any_of(included.begin(), included.end(), [&](const std::string& name) {
-        return headers_[i] == name || headers_[i].ends_with("/" + name);
-      });
-      if (part) parts.insert(i);
+      if (is_included(headers_[i], included)) parts.insert(i);
     }
     return parts;
   }

@@ -62,15 +62,6 @@ class Stripper {
   bool line_is_blank_ = true;
 };
 
-bool has_word(std::string_view text, std::string_view word) {
-  for (size_t at = text.find(word); at != std::string_view::npos; at = text.find(word, at + 1)) {
-    const bool starts = at == 0 || !text::is_identifier_character(text[at - 1]);
-    const size_t end = at + word.size();
-    if (starts && (end == text.size() || !text::is_identifier_character(text[end]))) return true;
-  }
-  return false;
-}
-
 size_t closing(std::string_view text, size_t open) {
   int depth = 0;
   for (size_t i = open; i < text.size(); ++i) {
@@ -94,7 +85,7 @@ std::string_view function_in(std::string_view statement) {
                                                        "_Static_assert", "return", "template"};
   static constexpr std::string_view attributes[] = {"__attribute__", "__declspec", "alignas", "decltype",
                                                     "__asm__",       "noexcept",   "explicit"};
-  const auto is_not = [&](std::string_view word) { return has_word(statement, word); };
+  const auto is_not = [&](std::string_view word) { return text::has_word(statement, word); };
   if (std::any_of(std::begin(not_functions), std::end(not_functions), is_not)) return {};
   for (size_t open = statement.find('('); open != std::string_view::npos;) {
     const auto name = word_before(statement, open);
@@ -137,13 +128,14 @@ struct Scope {
 /// A brace opens a scope whose declarations count, or a body to be skipped. Literals stand there emptied.
 Scope scope_of(std::string_view statement) {
   if (text::trim(statement).starts_with("extern \"\"")) return {ScopeKind::c_linkage};
-  if (has_word(statement, "namespace")) {
+  if (text::has_word(statement, "namespace")) {
     const auto words = text::words(statement);
     const auto name = words.empty() || words.back() == "namespace" ? std::string_view() : words.back();
-    return {ScopeKind::space, std::string(has_word(statement, "inline") ? std::string_view() : name)};
+    return {ScopeKind::space, std::string(text::has_word(statement, "inline") ? std::string_view() : name)};
   }
-  const bool type = has_word(statement, "class") || has_word(statement, "struct") || has_word(statement, "union");
-  const bool opens = type && !has_word(statement, "template") && statement.find('(') == std::string_view::npos;
+  const bool type =
+      text::has_word(statement, "class") || text::has_word(statement, "struct") || text::has_word(statement, "union");
+  const bool opens = type && !text::has_word(statement, "template") && statement.find('(') == std::string_view::npos;
   if (!opens) return {};
   // `class Gate final : public Wall`
   auto words = text::words(statement.substr(0, statement.find(" : ")));
@@ -200,14 +192,15 @@ class Scanner {
       if (!old_style_static_) shown.insert(old_style_);
     }
     defined.emplace(name);
-    if (!has_word(statement_, "static")) shown.emplace(name);
+    if (!text::has_word(statement_, "static")) shown.emplace(name);
   }
 
   /// `int beacon_period = 6`, `const char* names[] = ` before a brace: data that others see.
   void note_data() {
     const size_t equals = statement_.find('=');
-    if (equals == std::string::npos || inside(ScopeKind::type) || has_word(statement_, "static") ||
-        has_word(statement_, "extern") || has_word(statement_, "typedef") || has_word(statement_, "using"))
+    if (equals == std::string::npos || inside(ScopeKind::type) || text::has_word(statement_, "static") ||
+        text::has_word(statement_, "extern") || text::has_word(statement_, "typedef") ||
+        text::has_word(statement_, "using"))
       return;
     std::string_view left = text::trim(std::string_view(statement_).substr(0, equals));
     while (left.ends_with(']')) left = text::trim(left.substr(0, left.rfind('[')));
@@ -231,7 +224,7 @@ class Scanner {
         std::find(std::begin(behind), std::end(behind), words[0]) != std::end(behind))
       return false;
     old_style_ = name;
-    old_style_static_ = has_word(statement_, "static");
+    old_style_static_ = text::has_word(statement_, "static");
     return true;
   }
 
@@ -240,10 +233,11 @@ class Scanner {
     const auto name = function_in(statement_);
     if (note_old_style(name)) return;
     const bool generated = statement_.rfind('=') != std::string::npos && statement_.rfind('=') > statement_.rfind(')');
-    if (name.empty() || generated || has_word(statement_, "inline") || has_word(statement_, "constexpr")) return;
+    if (name.empty() || generated || text::has_word(statement_, "inline") || text::has_word(statement_, "constexpr"))
+      return;
     const bool c_name = inside(ScopeKind::c_linkage) || text::trim(statement_).starts_with("extern \"\"");
-    const bool stdcall =
-        has_word(statement_, "__stdcall") || has_word(statement_, "stdcall") || has_word(statement_, "__stdcall__");
+    const bool stdcall = text::has_word(statement_, "__stdcall") || text::has_word(statement_, "stdcall") ||
+                         text::has_word(statement_, "__stdcall__");
     std::string spaces;
     for (const auto& scope : scopes_) {
       if (!scope.name.empty()) spaces += scope.name + "::";
@@ -259,7 +253,14 @@ class Scanner {
   size_t mark_ = 0;
 };
 
-/// `# 12 "include/tide.h" 1` -> {include/tide.h, 12}; nothing for other lines.
+Scanner scanned(std::string_view text) {
+  Scanner scanner;
+  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  return scanner;
+}
+
+}  // namespace
+
 std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view line) {
   if (!line.starts_with("# ") && !line.starts_with("#line ")) return std::nullopt;
   const size_t open = line.find('"'), close = line.find('"', open + 1);
@@ -272,14 +273,6 @@ std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view lin
   }
   return std::pair(std::move(file), static_cast<unsigned>(std::atoi(std::string(line.substr(digits)).c_str())));
 }
-
-Scanner scanned(std::string_view text) {
-  Scanner scanner;
-  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
-  return scanner;
-}
-
-}  // namespace
 
 std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
   Scanner scanner = scanned(text);
@@ -297,7 +290,7 @@ bool defines_function(std::string_view text, const std::string& name) {
 
 bool shows_function(std::string_view text, const std::string& name) {
   // Most texts do not even name it.
-  return has_word(text, name) && scanned(text).shown.contains(name);
+  return text::has_word(text, name) && scanned(text).shown.contains(name);
 }
 
 SourceNames names_in_source(std::string_view text) {

@@ -1,12 +1,18 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <set>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace fibula {
+
+/// Where the lines behind a preprocessor's line marker are from: `# 12 "include/tide.h" 1` -> {include/tide.h, 12};
+/// nothing for other lines.
+std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view line);
 
 /// Functions that C or C++ text declares and nowhere defines, by their last name, in order and each once: what a header
 /// leaves to a binary. Reads the text as it stands, so a declaration made by a macro is not seen. Templates are left

@@ -1,5 +1,6 @@
 #include "headers/header_question.hpp"
 
+#include "base/text.hpp"
 #include "toolchain/options.hpp"
 
 #include <algorithm>
@@ -38,6 +39,13 @@ std::vector<std::string> check_command(const Toolchain& toolchain, const HeaderC
   if (toolchain.family == CompilerFamily::msvc)
     return command(toolchain, context, standard, {"/nologo", "/w", context.cxx ? "/TP" : "/TC", "/Zs", "--"}, file);
   return command(toolchain, context, standard, {"-w", "-x", context.cxx ? "c++" : "c", "-fsyntax-only"}, file);
+}
+
+std::string first_error(std::string_view said) {
+  for (const auto line : text::lines(said)) {
+    if (line.find("error") != std::string_view::npos) return std::string(text::trim(line));
+  }
+  return {};
 }
 
 std::vector<std::string> newer_standards(const Toolchain& toolchain, bool cxx, const std::string& than) {

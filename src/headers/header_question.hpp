@@ -20,6 +20,9 @@ std::vector<std::string> preprocess_command(const Toolchain& toolchain, const He
 std::vector<std::string> check_command(const Toolchain& toolchain, const HeaderContext& context,
                                        const std::string& standard, const std::filesystem::path& file);
 
+/// The first line of what a compiler said that speaks of an error; empty where none does.
+std::string first_error(std::string_view said);
+
 /// The standards after this one that the compiler knows, oldest first.
 std::vector<std::string> newer_standards(const Toolchain& toolchain, bool cxx, const std::string& than);
 

@@ -48,13 +48,6 @@ std::optional<HeaderReading> unpacked(std::string_view bytes) {
   return reading;
 }
 
-std::string first_error(std::string_view err) {
-  for (const auto line : text::lines(err)) {
-    if (line.find("error") != std::string_view::npos) return std::string(text::trim(line));
-  }
-  return {};
-}
-
 /// One library whose headers are read now.
 struct OpenLibrary {
   size_t library;

@@ -1,6 +1,7 @@
 #include "headers/include_lines.hpp"
 
 #include "base/text.hpp"
+#include "os/files.hpp"
 
 #include <algorithm>
 #include <utility>
@@ -119,6 +120,20 @@ std::vector<IncludeLine> include_lines(std::string_view text) {
     found.push_back(std::move(include));
   }
   return found;
+}
+
+std::set<std::string> included_names(const fs::path& root, const std::vector<std::string>& headers) {
+  std::set<std::string> included;
+  for (const auto& header : headers) {
+    const auto text = read_text(root / header);
+    for (const auto& line : text ? include_lines(*text) : std::vector<IncludeLine>()) included.insert(line.name);
+  }
+  return included;
+}
+
+bool is_included(const std::string& header, const std::set<std::string>& included) {
+  return std::any_of(included.begin(), included.end(),
+                     [&](const std::string& name) { return header == name || header.ends_with("/" + name); });
 }
 
 }  // namespace fibula

@@ -1,5 +1,7 @@
 #pragma once
 
+#include <filesystem>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -19,5 +21,10 @@ IncludeLine include_line(std::string_view line);
 
 /// Every `#include` of a C or C++ text, comments left out.
 std::vector<IncludeLine> include_lines(std::string_view text);
+
+/// What these headers, relative to a root, include, as it is written there.
+std::set<std::string> included_names(const std::filesystem::path& root, const std::vector<std::string>& headers);
+/// Whether a header's name, as users write it, is one of those, or ends as one of them.
+bool is_included(const std::string& header, const std::set<std::string>& included);
 
 }  // namespace fibula

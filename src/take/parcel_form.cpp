@@ -11,7 +11,6 @@
 #include "shelf/contents.hpp"
 
 #include <fmt/format.h>
-#include <map>
 #include <set>
 
 namespace fibula {
@@ -26,34 +25,26 @@ Error refused_parcel(const fs::path& file, std::string what) {
           .hint = "get the parcel again from where it came; nothing of it was kept"};
 }
 
-/// `key = "text"` and `key = number`, a line each: as `to_text` writes them.
-std::map<std::string, std::string> label_lines(const std::string& text) {
-  std::map<std::string, std::string> values;
-  for (const auto line : text::lines(text)) {
-    const size_t equals = line.find(" = ");
-    if (equals == std::string_view::npos || line.starts_with('#')) continue;
-    std::string_view value = text::trim(line.substr(equals + 3));
-    if (value.size() > 1 && value.starts_with('"') && value.ends_with('"')) value = value.substr(1, value.size() - 2);
-    values[std::string(text::trim(line.substr(0, equals)))] = value;
-  }
-  return values;
-}
-
 Result<ParcelLabel> read_label(const fs::path& file, std::string& text) {
   auto read = read_text(file, 1U << 16U);
   if (!read) return pass(read);
   text = std::move(*read);
-  auto values = label_lines(text);
-  const std::string form = values["form"];
-  const bool number = !form.empty() && form.size() < 6 && form.find_first_not_of("0123456789") == std::string::npos;
-  if (number && std::stoi(form) > parcel_form)
+  const auto table = toml::parse(text, file);
+  const auto value = [&](const char* key) { return table ? table->find(key) : nullptr; };
+  const auto words = [&](const char* key) {
+    const auto* found = value(key);
+    return found == nullptr || found->text() == nullptr ? std::string() : *found->text();
+  };
+  const auto* form = value("form");
+  const auto* number = form == nullptr ? nullptr : std::get_if<int64_t>(&form->data);
+  if (number != nullptr && *number > parcel_form)
     return fail({.code = Code::unsupported,
-                 .what = fmt::format("is a parcel of form {}, and this Fibula reads form {}", form, parcel_form),
+                 .what = fmt::format("is a parcel of form {}, and this Fibula reads form {}", *number, parcel_form),
                  .file = file.string(),
                  .hint = "take it with the version of Fibula that made it, or a newer one"});
-  ParcelLabel label{values["name"],     values["version"], values["card"],
-                    values["contents"], values["spdx"],    values["cyclonedx"]};
-  if (number && is_plain_name(label.name) && is_plain_name(label.version)) return label;
+  ParcelLabel label{words("name"),     words("version"), words("card"),
+                    words("contents"), words("spdx"),    words("cyclonedx")};
+  if (number != nullptr && is_plain_name(label.name) && is_plain_name(label.version)) return label;
   return fail({.code = Code::malformed,
                .what = "is no parcel's label",
                .file = file.string(),
