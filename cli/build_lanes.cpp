@@ -95,8 +95,10 @@ void explain_failures(const Session& session, const ProjectAtHand& here, BuiltLa
     std::string log;
     for (const auto& step : report->steps) log += step.good || !step.library.empty() ? "" : step.log;
     if (log.empty() || std::find(explained.begin(), explained.end(), log) != explained.end()) continue;
-    built.findings[report->lane] =
-        fibula::explain(log, {.shelf = *shelf, .project = &here.project, .toolchain = &report->fit->toolchain});
+    built.findings[report->lane] = fibula::explain(log, {.shelf = *shelf,
+                                                         .project = &here.project,
+                                                         .toolchain = &report->fit->toolchain,
+                                                         .folder = here.project.root()});
     explained.push_back(std::move(log));
   }
 }

@@ -25,10 +25,11 @@ std::string names_of(const std::vector<CommandText>& commands, const char* betwe
   return names;
 }
 
-/// Commands whose arguments are names of libraries.
-bool takes_library(const std::string& command) {
+/// What `help --names` is asked for behind a command; empty: nothing.
+std::string names_behind(const std::string& command) {
+  if (command == "help") return "ids";
   static constexpr const char* takers[] = {"attach", "detach", "trial", "parcel", "compare", "shelf"};
-  return std::find(std::begin(takers), std::end(takers), command) != std::end(takers);
+  return std::find(std::begin(takers), std::end(takers), command) != std::end(takers) ? "shelf" : "";
 }
 
 std::string words_behind(const CommandText& command, const CommandText& program) {
@@ -48,8 +49,8 @@ std::string bash(const CommandText& program) {
       names_of(program.below, " ") + "' ;;\n";
   for (const auto& command : program.below) {
     text += fmt::format("      {}) words='{}'", command.name, words_behind(command, program));
-    if (takes_library(command.name))
-      text += "; [[ $word == -* ]] || words+=\" $(fibula help --names shelf 2>/dev/null)\"";
+    if (const std::string names = names_behind(command.name); !names.empty())
+      text += fmt::format("; [[ $word == -* ]] || words+=\" $(fibula help --names {} 2>/dev/null)\"", names);
     text += " ;;\n";
   }
   return text +
@@ -79,7 +80,8 @@ std::string zsh(const CommandText& program) {
       "  esac\n  case $words[2] in\n";
   for (const auto& command : program.below) {
     text += fmt::format("    {}) names=({})", command.name, words_behind(command, program));
-    if (takes_library(command.name)) text += "; names+=(${(f)\"$(fibula help --names shelf 2>/dev/null)\"})";
+    if (const std::string ask = names_behind(command.name); !ask.empty())
+      text += "; names+=(${(f)\"$(fibula help --names " + ask + " 2>/dev/null)\"})";
     text += " ;;\n";
   }
   return text + "  esac\n  compadd -a names\n  _files\n}\n_fibula \"$@\"\n";
@@ -108,8 +110,8 @@ std::string fish(const CommandText& program) {
       text += fmt::format("complete -c fibula -n {} -l {} -d {}{}\n", when, option.names.substr(dashes + 2),
                           quoted(option.help), fish_values(option));
     }
-    if (takes_library(command.name))
-      text += fmt::format("complete -c fibula -n {} -a '(fibula help --names shelf 2>/dev/null)'\n", when);
+    if (const std::string names = names_behind(command.name); !names.empty())
+      text += fmt::format("complete -c fibula -n {} -a '(fibula help --names {} 2>/dev/null)'\n", when, names);
   }
   return text;
 }

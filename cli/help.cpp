@@ -1,3 +1,4 @@
+#include "help_ids.hpp"
 #include "manual.hpp"
 #include "print.hpp"
 #include "session.hpp"
@@ -52,6 +53,8 @@ int list_names(const Session& session, const std::string& kind) {
   if (kind == "lanes") {
     const auto project = session.project();
     for (const auto& lane : project ? project->lanes() : std::vector<fibula::Lane>()) print_line(lane.name);
+  } else if (kind == "ids") {
+    for (const auto& name : id_names()) print_line(name);
   } else if (kind == "keys") {
     const auto keys = fibula::Keys::standard();
     const auto all = keys ? keys->list() : fibula::Result<std::vector<fibula::Key>>();
@@ -71,15 +74,15 @@ int tell(const Session& session, const std::string& topic) {
     print_lines(text);
     return all_good;
   }
-  if (topic == "causes") {
-    std::vector<std::vector<Cell>> rows;
-    for (const auto& row : fibula::all_causes())
-      rows.push_back({{std::string(row.stage), Style::faint}, {std::string(row.cause)}});
-    print_table(rows);
+  if (topic == "rules" || topic == "causes") {
+    topic == "rules" ? print_rules() : print_causes();
     return all_good;
   }
-  known.emplace_back("causes");
-  const std::string meant = fibula::closest_word(topic, known);
+  if (print_id(topic)) return all_good;
+  for (const char* list : {"rules", "causes"}) known.emplace_back(list);
+  std::vector<std::string> near = known;
+  for (auto& id : id_names()) near.push_back(std::move(id));
+  const std::string meant = fibula::closest_word(topic, near);
   return report(session, {.code = fibula::Code::usage,
                           .what = fmt::format("there is no help on {}", topic),
                           .hint = meant.empty() ? fmt::format("there is: {}; of a command: fibula COMMAND --help",
@@ -89,6 +92,10 @@ int tell(const Session& session, const std::string& topic) {
 
 int run(const Session& session, const Program& program, const Options& options) {
   if (!options.names.empty()) return list_names(session, options.names);
+  if (session.json && options.form.empty()) {
+    print_ids_json(options.topic);
+    return all_good;
+  }
   if (options.form == "manual") {
     print_raw(manual_page(program.describe(), std::string(fibula::version())));
   } else if (!options.form.empty()) {
@@ -98,7 +105,7 @@ int run(const Session& session, const Program& program, const Options& options) 
   } else {
     print_line("fibula help TOPIC, where TOPIC is one of");
     for (const auto& [name, text] : topics) print_line(fmt::format("  {}", name));
-    print_line("  causes");
+    print_line("  rules, causes, and each rule and cause by its name");
     print_line("fibula --help lists the commands, fibula COMMAND --help tells of one");
   }
   return all_good;
@@ -108,10 +115,11 @@ int run(const Session& session, const Program& program, const Options& options) 
 
 void add_help(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  program.command("help", "words, lanes, versions, cards, causes; the manual and completions for shells")
-      .argument("TOPIC", options->topic, "words, lanes, versions, cards or causes", false)
+  program.command("help", "words, rules and causes, lanes, versions, cards; the manual and completions for shells")
+      .argument("TOPIC", options->topic, "words, lanes, versions, cards, rules, causes, or the name of a rule or cause",
+                false)
       .choice("--as", {"manual", "bash", "zsh", "fish"}, options->form, "a page for man, or completions for a shell")
-      .choice("--names", {"shelf", "lanes", "keys"}, options->names, "names, one a line, for completions")
+      .choice("--names", {"shelf", "lanes", "keys", "ids"}, options->names, "names, one a line, for completions")
       .example("  fibula help words\n  source <(fibula help --as bash)")
       .does([&session, &program, options] { return run(session, program, *options); });
 }

@@ -1,8 +1,10 @@
 #include "card_explained.hpp"
 #include "print.hpp"
+#include "screen.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <chrono>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -17,6 +19,7 @@ struct Options {
   std::string version;
   std::string to;
   unsigned days = 30;
+  unsigned page = 0;  ///< counted from one; 0: none was asked for
   bool drop = false;
   bool only_builds = false;
 };
@@ -49,18 +52,53 @@ ordered_json to_json(const fibula::Card& card) {
           {"variants", variants}};
 }
 
-int list_json(const Session& session, const fibula::Shelf& shelf) {
-  const auto libraries = shelf.libraries();
-  if (!libraries) return report(session, libraries.error());
+/// What a person reads at once.
+constexpr size_t page_length = 100;
+
+/// The libraries that are to be listed.
+struct Page {
+  std::vector<std::string> names;  ///< of this page; empty: all of them
+  size_t number = 0, count = 0;
+};
+
+fibula::Result<Page> page_of(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  // What a program reads is not cut, unless it asks for a page.
+  const bool for_reading = !session.json && is_terminal(Stream::output);
+  if (options.page == 0 && !for_reading) return Page();
+  const auto names = shelf.names();
+  const size_t pages = (names.size() + page_length - 1) / page_length, number = std::max(1U, options.page);
+  if (options.page == 0 && pages <= 1) return Page();
+  if (number > std::max<size_t>(pages, 1))
+    return fibula::fail(
+        {.code = fibula::Code::usage,
+         .what = fmt::format("there is no page {}: {} libraries are on the shelf", number, names.size()),
+         .hint = fmt::format("the last page is {}", std::max<size_t>(pages, 1))});
+  const auto first = names.begin() + static_cast<std::ptrdiff_t>((number - 1) * page_length);
+  const auto count = std::min(page_length, static_cast<size_t>(names.end() - first));
+  return Page{{first, first + static_cast<std::ptrdiff_t>(count)}, number, pages};
+}
+
+int list_json(const Session& session, const fibula::Shelf& shelf, const Page& page) {
   ordered_json all = ordered_json::array();
-  for (const auto& card : *libraries) all.push_back(to_json(card));
+  const auto add = [&](const fibula::Result<std::vector<fibula::Card>>& cards) {
+    for (const auto& card : cards ? *cards : std::vector<fibula::Card>()) all.push_back(to_json(card));
+    return cards.has_value() ? all_good : report(session, cards.error());
+  };
+  if (page.names.empty()) {
+    if (const int status = add(shelf.libraries()); status != all_good) return status;
+  }
+  for (const auto& name : page.names) {
+    if (const int status = add(shelf.versions(name)); status != all_good) return status;
+  }
   print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"libraries", all}});
   return all_good;
 }
 
-int list(const Session& session, const fibula::Shelf& shelf, const Options&) {
-  if (session.json) return list_json(session, shelf);
-  const auto lines = shelf.list();
+int list(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+  const auto page = page_of(session, shelf, options);
+  if (!page) return report(session, page.error());
+  if (session.json) return list_json(session, shelf, *page);
+  const auto lines = shelf.list(page->names);
   if (!lines) return report(session, lines.error());
   if (lines->empty())
     print_line(fmt::format("the shelf {} is empty: fibula take FOLDER puts a library there", shelf.shown()));
@@ -72,6 +110,11 @@ int list(const Session& session, const fibula::Shelf& shelf, const Options&) {
     table.push_back({{line.name, Style::strong}, {line.version}, {line.variants}, {where, Style::faint}});
   }
   print_table(table);
+  if (page->count > 1) {
+    const std::string next =
+        page->number < page->count ? fmt::format(": fibula shelf --page {}", page->number + 1) : "";
+    print_line(styled(fmt::format("page {} of {}{}", page->number, page->count, next), Style::faint));
+  }
   return all_good;
 }
 
@@ -102,12 +145,12 @@ int show(const Session& session, const fibula::Shelf& shelf, const Options& opti
 }
 
 int check(const Session& session, const fibula::Shelf& shelf, const Options& options) {
-  const auto libraries = shelf.libraries();
+  const auto libraries = options.name.empty() ? shelf.libraries() : shelf.versions(options.name);
   if (!libraries) return report(session, libraries.error());
+  if (!options.name.empty() && libraries->empty()) return report(session, find(shelf, options).error());
   ordered_json changes = ordered_json::array();
   size_t checked = 0;
   for (const auto& card : *libraries) {
-    if (!options.name.empty() && card.name != options.name) continue;
     ++checked;
     const auto found = shelf.check(card);
     if (!found) return report(session, found.error());
@@ -240,6 +283,7 @@ void add_shelf(Program& program, Session& session) {
       .flag("--drop", options->drop, "take them off the shelf")
       .does(with_shelf(prune));
   add_keys(command, session);
+  command.number("--page", "N", options->page, "a hundred libraries at a time; a terminal gets the first unasked");
   command.example("  fibula shelf\n  fibula shelf show tidecalc\n  fibula shelf check").does(with_shelf(list));
 }
 

@@ -2,6 +2,7 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <chrono>
 #include <iostream>
 #include <memory>
@@ -17,6 +18,23 @@ std::string shown_files(const std::vector<std::string>& files) {
                           : fmt::format("{}", fmt::join(files, ", "));
 }
 
+/// What tells a variant from others of its machine, linkage and configuration.
+std::string difference(const fibula::Variant& variant, const fibula::Card& card) {
+  std::string text;
+  for (const char* fact : {"cpu-floor", "float-abi", "c-runtime", "runtime-flavour", "threads", "exceptions",
+                           "string-abi", "cxx-runtime", "pic"}) {
+    const std::string& own = variant.fact(fact);
+    const auto differs = [&](const fibula::Variant& other) {
+      return other.target == variant.target && other.linkage == variant.linkage &&
+             other.configuration == variant.configuration && other.choices == variant.choices &&
+             other.fact(fact) != own;
+    };
+    if (!own.empty() && std::any_of(card.variants.begin(), card.variants.end(), differs))
+      text += fmt::format(", {} {}", fact, own);
+  }
+  return text;
+}
+
 void print_contents(const fibula::Card& card) {
   std::vector<std::vector<Cell>> table;
   const auto row = [&](std::string label, std::string text, std::string more = "") {
@@ -30,6 +48,7 @@ void print_contents(const fibula::Card& card) {
     std::string what = fibula::to_string(variant.target);
     if (variant.configuration != "unknown") what += ", " + variant.configuration;
     for (const auto& [name, alternative] : variant.choices) what += fmt::format(", {} = {}", name, alternative);
+    what += difference(variant, card);
     row(std::string(fibula::to_string(variant.linkage)), what, shown_files(variant.link));
   }
   if (!card.source.compile.empty())

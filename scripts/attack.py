@@ -240,7 +240,7 @@ def kills(work, until):
             findings.append("a killed writer left an unsound shelf")
     run(work, "take", "one", "--name", "last", "--version", "1", "--headers-only", "--replace")
     run(work, "shelf", "drop", "last", "1")
-    left = [p.name for p in (work / "shelf").iterdir() if p.name.startswith((".arriving", ".leaving"))]
+    left = [p.name for place in (".arriving", ".leaving") for p in (work / "shelf" / place).glob("*")]
     if left:
         findings.append(f"left behind: {left}")
     counts["kills of a writer"] = number

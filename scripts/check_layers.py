@@ -4,10 +4,11 @@ import pathlib
 import re
 import sys
 
-LAYERS = ["base", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
+LAYERS = ["base", "ids", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
           "choose", "fit", "emit", "stage", "jobs", "build", "diagnose", "compare", "parcel", "report"]
 PUBLIC = {
     "base": "export linkage progress result target version words",
+    "ids": "ids",
     "os": "cache",
     "binary": "need pic symbols",
     "facts": "device_memory fact fact_value facts",

@@ -1,6 +1,7 @@
 #include "support/support.hpp"
 
 #include <fibula/explain.hpp>
+#include <fibula/ids.hpp>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -137,14 +138,15 @@ TEST(ExplainLog, OfAnotherMachineIsReadFromItsWords) {
   }
 }
 
-/// The list of causes is closed, and each cause stands in it once.
-TEST(Causes, AreEachThereOnce) {
+/// The list of ids is closed, each stands in it once, and each is explained.
+TEST(Ids, AreEachThereOnce) {
   std::set<std::string_view> seen;
-  for (const auto& row : fibula::all_causes()) {
-    EXPECT_TRUE(seen.insert(row.cause).second) << row.cause;
-    EXPECT_FALSE(row.stage.empty());
+  for (const auto& id : fibula::all_ids()) {
+    EXPECT_TRUE(seen.insert(id.name).second) << id.name;
+    EXPECT_TRUE(id.rule || !id.stage.empty()) << id.name;
+    for (const auto text : {id.means, id.evidence, id.remedy}) EXPECT_TRUE(text.ends_with('.')) << id.name << text;
   }
-  EXPECT_GE(seen.size(), 60U);
+  EXPECT_GE(seen.size(), 80U);
 }
 
 }  // namespace

@@ -57,6 +57,7 @@ TEST(Help, IsMadeOfTheCommandsOwnWords) {
         .out;
   };
   EXPECT_EQ(completed("fibula com"), "compare\n");
+  EXPECT_EQ(completed("fibula help soname-"), "soname-version\n");
   EXPECT_EQ(completed("fibula attach la"), "lamp\n");
   EXPECT_EQ(completed("fibula attach --und"), "--undo\n");
   EXPECT_EQ(completed("fibula shelf pub"), "publish\n");

@@ -54,6 +54,11 @@ TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
   const auto built = place.fibula(shelf + "build --run", app);
   EXPECT_EQ(built.status, 0) << built.all();
   EXPECT_EQ(place.fibula(shelf + "shelf check").status, 0);
+  EXPECT_NE(server.log().find("/shelf.index HTTP/1.1\" 304"), std::string::npos) << "what is known is not sent again";
+  // The server's tag is believed of the text that it was given for, and of no other.
+  const std::string kept = test::must("ls -d $PWD/served/*/shelf.index", place / "cache/fibula");
+  test::must("echo damaged > " + kept);
+  EXPECT_EQ(place.fibula(shelf + "shelf check").status, 0);
   // What was fetched serves without the server too.
   server.stop();
   EXPECT_EQ(place.fibula(shelf + "fit", app).status, 0);
@@ -61,6 +66,28 @@ TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
 }
 
 /// Two machines: folders and caches of their own, one served shelf, one lock.
+TEST(ServedShelf, ServesEightAtOnce) {
+  const Workplace place;
+  ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  const Nginx server(place, place.shelf());
+  // Eight machines: each with a home, a cache and a project of its own.
+  std::string all;
+  for (int client = 0; client < 8; ++client) {
+    place.folder().write(fmt::format("client{}/app/main.c", client), program);
+    all += fmt::format(
+        "(cd '{0}' && export HOME='{0}' XDG_CACHE_HOME='{0}/cache' FIBULA_SHELF='{1}' && cd app && "
+        "'{2}' attach tidecalc && '{2}' fit && cat '{0}'/cache/fibula/served/*/*/*/contents.sha256 "
+        "> '{0}/list' && touch '{0}/done') > '{0}/said' 2>&1 & ",
+        (place / fmt::format("client{}", client)).string(), server.url(), FIBULA_TOOL);
+  }
+  test::must(all + "wait");
+  for (int client = 0; client < 8; ++client) {
+    const std::string folder = fmt::format("client{}/", client);
+    EXPECT_TRUE(test::fs::exists(place / (folder + "done"))) << test::read(place / (folder + "said"));
+    EXPECT_EQ(test::read(place / (folder + "list")), test::read(place.shelf() / "tidecalc/2.1.0/contents.sha256"));
+  }
+}
+
 TEST(ServedShelf, GivesTheSameBytesToWhoHasTheLock) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);

@@ -137,9 +137,30 @@ TEST(Shelf, IsSoundWheneverTakingIsKilled) {
   }
   EXPECT_GT(killed, 3);
   ASSERT_EQ(place.fibula(take).status, 0);
-  EXPECT_EQ(test::must("ls -A", place.shelf()), ".index\n.lock\n.store\nshelf.index\ntidecalc\n")
-      << "nothing is left behind";
+  EXPECT_EQ(test::must("ls -A", place.shelf()), ".arriving\n.index\n.lock\n.store\nshelf.index\ntidecalc\n");
+  EXPECT_EQ(test::must("ls -A", place.shelf() / ".arriving"), "") << "nothing is left behind";
   EXPECT_EQ(test::must("find .store -type f -links 1", place.shelf()), "") << "nor in the store";
+}
+
+TEST(Shelf, IsListedByPages) {
+  const Workplace place;
+  place.folder().write("lamp/include/lamp.h", "#define LAMP 1\n");
+  ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.0").status, 0);
+  // Entries that somebody wrote by hand: cards without the line about their digest.
+  test::must(
+      "grep -v '^#' lamp/1.0/card.toml > card; for i in $(seq 1000 1119); do mkdir -p lamp$i/1.0/files; "
+      "sed 's/^name = .*/name = \"lamp'$i'\"/' card > lamp$i/1.0/card.toml; cp lamp/1.0/contents.sha256 lamp$i/1.0; "
+      "done; rm card",
+      place.shelf());
+  const auto second = place.fibula("shelf --page 2");
+  EXPECT_EQ(second.status, 0) << second.all();
+  EXPECT_EQ(second.out.substr(0, 8), "lamp1099") << "lamp itself is the first one";
+  EXPECT_NE(place.fibula("shelf --page 1").out.find("page 1 of 2: fibula shelf --page 2"), std::string::npos);
+  EXPECT_EQ(place.fibula_json("shelf --page 2")["libraries"].size(), 21U);
+  EXPECT_EQ(place.fibula_json("shelf")["libraries"].size(), 121U) << "a program gets all of them";
+  const auto none = place.fibula("shelf --page 3");
+  EXPECT_EQ(none.status, 2);
+  EXPECT_NE(none.err.find("the last page is 2"), std::string::npos) << none.err;
 }
 
 TEST(Shelf, AFullDiskLeavesItAsItWas) {

@@ -42,6 +42,8 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
       {"fit-why", "fit --why tidecalc"},
       {"build", "build"},
       {"report", "report"},
+      {"help", "help"},
+      {"help", "help order"},
       {"compare", "compare tidecalc/2.1.0 2.1.0"},
       {"compare", fmt::format("compare {0}/lib/libtidecalc.so {0}/lib/libtidecalc.so", tide)},
       {"parcel", "parcel tidecalc --untried --to ../parcel.tar.zst"},

@@ -63,11 +63,4 @@ FIBULA_API std::vector<Finding> check_all(std::string_view text, const ExplainCo
 /// The words of a command line as a shell reads them; of several commands the last one.
 FIBULA_API std::vector<std::string> words_of(std::string_view line);
 
-/// Every cause that findings have, with the stage it belongs to: "link", "order".
-struct CauseRow {
-  std::string_view stage;
-  std::string_view cause;
-};
-FIBULA_API std::vector<CauseRow> all_causes();
-
 }  // namespace fibula

@@ -18,6 +18,7 @@
 #include <fibula/fit.hpp>
 #include <fibula/folder.hpp>
 #include <fibula/gather.hpp>
+#include <fibula/ids.hpp>
 #include <fibula/judge.hpp>
 #include <fibula/keys.hpp>
 #include <fibula/lane.hpp>

@@ -65,8 +65,9 @@ class FIBULA_API Shelf {
 
   /// Every card, by name, newest version first. Errors: malformed card (with file and line), those of a server.
   Result<std::vector<Card>> libraries() const;
-  /// The same in short, without reading cards where the shelf's index does.
-  Result<std::vector<ShelfLine>> list() const;
+  /// The same in short, without reading cards where the shelf's index does; of these libraries alone, where some are
+  /// named.
+  Result<std::vector<ShelfLine>> list(const std::vector<std::string>& libraries = {}) const;
   /// The versions of one library, newest first; empty when there is none.
   Result<std::vector<Card>> versions(const std::string& name) const;
   Result<Card> card(const std::string& name, const std::string& version) const;

@@ -47,6 +47,15 @@ Words with_input_replaced(const ToolCommand& command, size_t word, const Words& 
   return words;
 }
 
+Words with_moved_behind(const ToolCommand& command, size_t word, size_t other) {
+  Words words = command.words;
+  const size_t first = begin_of(words, word);
+  const Words moved(at(words, first), at(words, word + 1));
+  words.insert(at(words, other + 1), moved.begin(), moved.end());
+  words.erase(at(words, first), at(words, word + 1));
+  return words;
+}
+
 Words with_appended(const ToolCommand& command, const Words& more) {
   Words words = command.words;
   words.insert(at(words, end_of_inputs(command)), more.begin(), more.end());
@@ -99,11 +108,14 @@ std::vector<Hunk> hunks(const Words& before, const Words& after) {
   return found;
 }
 
+std::string place_of(const Hunk& hunk) {
+  return hunk.before.empty() ? "in front" : "behind " + shell_word(hunk.before);
+}
+
 std::string said(const Hunk& hunk) {
   if (hunk.fresh.empty()) return fmt::format("leave out {}", shell_words(hunk.old));
   if (!hunk.old.empty()) return fmt::format("in place of {} write {}", shell_words(hunk.old), shell_words(hunk.fresh));
-  const std::string behind = hunk.before.empty() ? "in front" : "behind " + shell_word(hunk.before);
-  return fmt::format("{} add {}", behind, shell_words(hunk.fresh));
+  return fmt::format("{} add {}", place_of(hunk), shell_words(hunk.fresh));
 }
 
 }  // namespace
@@ -111,8 +123,16 @@ std::string said(const Hunk& hunk) {
 std::string smallest_change(const Words& before, const Words& after) {
   constexpr size_t longest_command = 2'000;
   if (std::max(before.size(), after.size()) > longest_command) return "see the whole command in JSON";
+  const auto all = hunks(before, after);
   std::vector<std::string> changes;
-  for (const auto& hunk : hunks(before, after)) changes.push_back(said(hunk));
+  for (const auto& hunk : all) {
+    const auto same = [&](const Hunk& other) { return other.old == hunk.fresh && other.fresh == hunk.old; };
+    const bool moved = (hunk.old.empty() || hunk.fresh.empty()) && std::any_of(all.begin(), all.end(), same);
+    // What is taken out here and put in there is told once, where it goes.
+    if (!moved) changes.push_back(said(hunk));
+    if (moved && hunk.old.empty())
+      changes.push_back(fmt::format("move {} {}", shell_words(hunk.fresh), place_of(hunk)));
+  }
   return text::join(changes, ", ");
 }
 

@@ -11,6 +11,8 @@ using Words = std::vector<std::string>;
 Words without_input(const ToolCommand& command, size_t word);
 /// With other words in the place of one of its inputs.
 Words with_input_replaced(const ToolCommand& command, size_t word, const Words& by);
+/// With one of its inputs behind another one that stands later.
+Words with_moved_behind(const ToolCommand& command, size_t word, size_t other);
 /// With words behind its last input.
 Words with_appended(const ToolCommand& command, const Words& more);
 /// With words before its first input.

@@ -130,25 +130,46 @@ class Names {
   }
 
   Finding reorder(Finding finding, const SceneInput& input, const Unresolved& missing) {
-    const std::string word = command_.words[input.asked.word];
+    const std::string word = command_.words[input.asked.word], user = shown_user(scene_, missing);
+    finding.remedy = fmt::format("put {} behind {}", shown(input.file), user);
+    if (word.starts_with("-Wl,")) return finding;
     const bool apart = input.asked.word > 0 && command_.words[input.asked.word - 1] == "-l";
     const Words moved_word{apart ? "-l" + word : word};
+    const auto helps = [&](const Words& words) {
+      if (!mends(words, missing.symbol) || left(words) >= left(command_.words)) return false;
+      set_command(finding, command_, words);
+      return true;
+    };
     const ToolCommand without = read_command(without_input(command_, input.asked.word), command_.folder);
-    const Words moved = with_appended(without, moved_word), again = with_appended(command_, moved_word);
-    const bool may_move = !word.starts_with("-Wl,");
-    // An archive that is needed before and behind others is one of a circle.
-    if (may_move && mends(moved, missing.symbol) && left(moved) < left(command_.words)) {
-      finding.remedy = fmt::format("put {} behind {}", shown(input.file), shown_user(scene_, missing));
-      set_command(finding, command_, moved);
-    } else if (may_move) {
-      finding.cause = "circular";
-      finding.because.back() = fmt::format("{} defines it, and itself needs what stands behind it", shown(input.file));
-      finding.remedy = fmt::format("name {} once more, at the end", shown(input.file));
-      set_command(finding, command_, again);
-    } else {
-      finding.remedy = fmt::format("put {} behind {}", shown(input.file), shown_user(scene_, missing));
+    if (helps(with_appended(without, moved_word))) return finding;
+    // It needs what stands at the end: it may go no further than behind its user, or its user must come before it.
+    const SceneInput* needy = input_of(missing.file);
+    if (needy != nullptr && needy->asked.word > input.asked.word) {
+      if (helps(with_moved_behind(command_, input.asked.word, needy->asked.word))) return finding;
+      const ToolCommand rest = read_command(without_input(command_, needy->asked.word), command_.folder);
+      if (is_object(*needy) && helps(with_put_before(rest, {command_.words[needy->asked.word]}))) {
+        finding.remedy = fmt::format("put {} before {}", user, shown(input.file));
+        return finding;
+      }
     }
+    // An archive that is needed before and behind others is one of a circle.
+    finding.cause = "circular";
+    finding.because.back() = fmt::format("{} defines it, and itself needs what stands behind it", shown(input.file));
+    finding.remedy = fmt::format("name {} once more, at the end", shown(input.file));
+    set_command(finding, command_, with_appended(command_, moved_word));
     return finding;
+  }
+
+  const SceneInput* input_of(const fs::path& file) const {
+    const auto found = std::find_if(scene_.inputs().begin(), scene_.inputs().end(),
+                                    [&](const SceneInput& input) { return input.file == file; });
+    return found == scene_.inputs().end() ? nullptr : &*found;
+  }
+
+  /// Of the program itself: linked wherever it stands.
+  bool is_object(const SceneInput& input) const {
+    const auto& facts = evidence_.facts(input.file);
+    return input.compiled || (facts && facts->kind.value == Kind::object);
   }
 
   size_t left(const Words& words) const {

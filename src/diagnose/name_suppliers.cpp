@@ -22,9 +22,13 @@ Finding supplied_by(const LinkScene& scene, const Unresolved& missing, const Pro
       provider.library.empty() && std::find(system.begin(), system.end(), provider.path.parent_path()) != system.end();
   const auto& user = scene.evidence().facts(missing.file);
   const bool transitive = user && user->kind.value != Kind::object;
-  Finding finding = missing_name(!transitive ? "library-not-linked"
-                                 : of_system ? "missing-system-input"
-                                             : "missing-transitive-input",
+  const auto companions = companions_of_c_library();
+  const bool companion =
+      of_system && std::find(companions.begin(), companions.end(), library_stem(provider.path)) != companions.end();
+  Finding finding = missing_name(companion     ? "missing-system-input"
+                                 : !transitive ? "library-not-linked"
+                                 : of_system   ? "missing-system-input"
+                                               : "missing-transitive-input",
                                  missing);
   finding.culprits.push_back(fmt::format("{} defines it", shown_in(scene, provider.path)));
   const Project* project = scene.evidence().context().project;

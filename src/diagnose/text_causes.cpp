@@ -1,8 +1,8 @@
 /// What can be said of a complaint from its words alone.
 #include "base/text.hpp"
-#include "diagnose/cause.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/name_forms.hpp"
+#include "ids/ids.hpp"
 
 #include <fmt/format.h>
 

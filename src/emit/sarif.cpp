@@ -5,6 +5,7 @@
 #include "os/files.hpp"
 
 #include <fibula/emit.hpp>
+#include <fibula/ids.hpp>
 #include <fibula/version.hpp>
 
 #include <fmt/format.h>
@@ -49,13 +50,22 @@ std::string message(const Told& told) {
   return text;
 }
 
+/// The rule as code hosts show it beside its results.
+ordered_json described(const std::string& rule) {
+  for (const auto& id : all_ids()) {
+    if (id.name != rule) continue;
+    return {{"id", rule}, {"shortDescription", {{"text", id.means}}}, {"help", {{"text", id.remedy}}}};
+  }
+  return {{"id", rule}};
+}
+
 }  // namespace
 
 std::string sarif(const Project& project, const std::vector<Fit>& fits) {
   ordered_json results = ordered_json::array(), rules = ordered_json::array();
   std::set<std::string> known;
   for (const auto& told : told_misfits(project, fits)) {
-    if (known.insert(told.misfit.rule).second) rules.push_back({{"id", told.misfit.rule}});
+    if (known.insert(told.misfit.rule).second) rules.push_back(described(told.misfit.rule));
     results.push_back({{"ruleId", told.misfit.rule},
                        {"level", told.misfit.verdict == Verdict::misfit ? "error" : "warning"},
                        {"message", {{"text", message(told)}}},

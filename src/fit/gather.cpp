@@ -12,6 +12,7 @@
 #include "os/digest_list.hpp"
 #include "os/host.hpp"
 #include "os/parallel.hpp"
+#include "toolchain/options.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -195,7 +196,39 @@ Error about_lane(Error error, const Project& project, const Lane& lane) {
   return error;
 }
 
+/// An output's own flags (`-nostartfiles`, `-static`) change what the driver adds to its link. The lane's are later on
+/// the line, and win.
+void ask_for_outputs(const Project& project, std::vector<GatheredLane>& lanes, const Cache& cache) {
+  std::vector<Question> questions;
+  std::vector<std::pair<GatheredLane*, const Output*>> whose;
+  for (auto& lane : lanes) {
+    if (lane.problem) continue;
+    for (const auto& output : project.outputs()) {
+      Question question{lane.lane.compiler, driver_flags(lane.toolchain.family, output.flags)};
+      if (question.flags.empty()) continue;
+      question.flags.insert(question.flags.end(), lane.lane.flags.begin(), lane.lane.flags.end());
+      questions.push_back(std::move(question));
+      whose.emplace_back(&lane, &output);
+    }
+  }
+  auto answers = ask_all(questions, cache);
+  for (size_t i = 0; i < answers.size(); ++i) {
+    const auto [lane, output] = whose[i];
+    if (answers[i]) {
+      lane->linking.emplace(output->name, std::move(*answers[i]));
+    } else {
+      lane->problem = about_lane(answers[i].error(), project, lane->lane);
+      lane->problem->what += fmt::format(", with the flags of output {}", output->name);
+    }
+  }
+}
+
 }  // namespace
+
+const Toolchain& GatheredLane::toolchain_for(const std::string& output) const {
+  const auto own = linking.find(output);
+  return own == linking.end() ? toolchain : own->second;
+}
 
 fs::path own_store_of(const Project& project, const Lane& lane) {
   return project.folder_of(lane) / "libraries";
@@ -245,6 +278,7 @@ Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>&
     }
     lane.toolchain = std::move(*answers[i]);
   }
+  ask_for_outputs(whole, state->found, options.cache);
   each_in_parallel(state->found.size(), 2, [&](size_t i) {
     GatheredLane& lane = state->found[i];
     if (!lane.problem) note(lane, LaneGatherer(*state, lane).choose());

@@ -18,12 +18,16 @@ namespace fibula {
 struct GatheredLane {
   Lane lane;
   Toolchain toolchain;
+  std::map<std::string, Toolchain> linking;             ///< by output, where its flags change what the driver adds
   std::map<std::string, std::vector<LibraryUse>> uses;  ///< by output, with what the used ones require
   std::map<std::string, Choice> choices;                ///< by library
   std::map<std::string, HeaderReading> headers;         ///< by library
   std::vector<Misfit> changed;   ///< files of libraries in place that are no longer as they were taken
   std::set<std::string> placed;  ///< names of the files that an earlier build put beside programs
   std::optional<Error> problem;  ///< why there is no fit for it
+
+  /// What the compiler says of the link of an output.
+  const Toolchain& toolchain_for(const std::string& output) const;
 };
 
 /// The two steps of `gather`, for whoever does something between them: first what is chosen in each lane, of which

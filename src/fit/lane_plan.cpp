@@ -89,7 +89,7 @@ bool LanePlan::is_refused(const Output& output) const {
 Result<bool> LanePlan::plan_link(const Output& output, const OwnCode& own) {
   LinkQuestion question{.project = state_.project,
                         .lane = lane_.lane,
-                        .toolchain = fit_.toolchain,
+                        .toolchain = lane_.toolchain_for(output.name),
                         .shelf = state_.shelf,
                         .output = output,
                         .choices = {},

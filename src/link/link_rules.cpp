@@ -4,8 +4,11 @@
 #include "facts/facts.hpp"
 #include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
+#include "index/library_search.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
+
+#include <fibula/words.hpp>
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -97,8 +100,39 @@ std::vector<const Unresolved*> add_own(const std::vector<const Unresolved*>& mis
   return rest;
 }
 
+/// A name that one of the program's libraries gives and that is nearly the missing one.
+struct NearName {
+  std::string name;
+  fs::path file;
+};
+std::optional<NearName> near_name(FileStore& files, const std::vector<LinkInput>& inputs, const std::string& missing) {
+  std::map<std::string, fs::path> given;
+  for (const auto& input : inputs) {
+    // What no library of the shelf or the project brings is the system's, which has a name near to each.
+    const auto file = input.library.empty() ? Result<LinkFile*>(fail({})) : files.open(input.path);
+    if (!file) continue;
+    each_defined_name((*file)->content(), [&](std::string_view name) { given.emplace(name, input.path); });
+  }
+  std::vector<std::string> names;
+  for (const auto& [name, file] : given) names.push_back(name);
+  const std::string near = closest_word(missing, names);
+  return near.empty() ? std::nullopt : std::optional(NearName{near, given.at(near)});
+}
+
+/// Nobody has the names, and one of them is nearly one that there is.
+void add_near_name(FileStore& files, const std::vector<LinkInput>& inputs,
+                   const std::vector<const Unresolved*>& missing, Misfit& misfit) {
+  for (const auto* one : missing) {
+    const auto near = near_name(files, inputs, one->symbol);
+    if (!near) continue;
+    misfit.evidence.push_back(fmt::format("{} defines {}", near->file.string(), shown(near->name)));
+    misfit.remedy = fmt::format("if {} is meant, write that; else {}", readable_name(near->name), misfit.remedy);
+    return;
+  }
+}
+
 void add_undefined(FileStore& files, ProviderStore& known, const std::vector<const Unresolved*>& all,
-                   const LinkContext& context, std::vector<Misfit>& misfits) {
+                   const std::vector<LinkInput>& inputs, const LinkContext& context, std::vector<Misfit>& misfits) {
   const auto missing = add_own(all, context, misfits);
   if (missing.empty()) return;
   std::set<std::string> names;
@@ -111,6 +145,7 @@ void add_undefined(FileStore& files, ProviderStore& known, const std::vector<con
   }
   for (const auto& [path, group] : by_provider) {
     misfits.push_back(undefined_misfit(group, path.empty() ? nullptr : &providers.at(group.front()->symbol), context));
+    if (path.empty()) add_near_name(files, inputs, group, misfits.back());
   }
 }
 
@@ -121,13 +156,19 @@ Misfit ambiguity_misfit(const Ambiguity& ambiguity, const LinkContext& context) 
   misfit.evidence.push_back(fmt::format("{} is needed by {}", shown(first.symbol), user_of(first)));
   if (ambiguity.missing.size() > 1)
     misfit.evidence.push_back(fmt::format("and {} more", text::count(ambiguity.missing.size() - 1, "name")));
+  const Toolchain& toolchain = context.toolchain;
   std::vector<std::string> stems;
   for (const auto& path : ambiguity.choices) {
+    const std::string stem = library_stem(path);
+    // Of several folders' libraries of one name a linker takes the first: the others are for other processors.
+    const auto found = find_library(toolchain.library_directories, stem, toolchain.static_link, linking_of(toolchain));
+    if ((found && *found != path) || std::find(stems.begin(), stems.end(), stem) != stems.end()) continue;
     misfit.evidence.push_back(fmt::format("{} defines it", path.string()));
-    stems.push_back(library_stem(path));
+    stems.push_back(stem);
   }
   misfit.remedy = ambiguity.card.empty()
-                      ? fmt::format("take and attach the one that is meant: {}", text::join(stems, " or "))
+                      ? fmt::format("write the one that is meant into the flags of output {}: flags = [\"-l{}\"]",
+                                    context.output, text::join(stems, "\"] or [\"-l"))
                       : fmt::format("say once which one it was made for: in {}, system-inputs = [\"{}\"]",
                                     ambiguity.card.string(), text::join(stems, "\"] or [\""));
   return misfit;
@@ -291,7 +332,7 @@ Result<std::vector<Misfit>> judge_link(FileStore& files, ProviderStore& provider
       nowhere.push_back(&missing);
     }
   }
-  if (!nowhere.empty()) add_undefined(files, providers, nowhere, context, misfits);
+  if (!nowhere.empty()) add_undefined(files, providers, nowhere, line.inputs, context, misfits);
   if (auto misfit = pic_misfit(line, context)) misfits.push_back(std::move(*misfit));
   for (const auto& duplicate : line.rehearsal.duplicates) misfits.push_back(duplicate_misfit(duplicate, context));
   if (misfits.empty()) misfits = shadowed_names(files, line, context);

@@ -57,10 +57,24 @@ bool is_umbrella(const fs::path& path) {
   return stem.starts_with("mincore") || stem.starts_with("onecore") || stem.starts_with("windowsapp");
 }
 
+/// What people write of several files that have a name: what comes with the C library before others, what a linker
+/// takes first of one library before its archive, and the archive that a linker script stands for (`libm-2.36.a`) last.
+int rank(const fs::path& path) {
+  if (is_umbrella(path)) return 4;
+  const std::string stem = library_stem(path);
+  const auto companions = companions_of_c_library();
+  const bool archive = path.extension() == ".a" && path.stem().extension() != ".dll";
+  if (std::find(companions.begin(), companions.end(), stem) != companions.end()) return archive ? 1 : 0;
+  const bool versioned = archive && stem.find_last_of('-') != std::string::npos &&
+                         stem.find_first_of("0123456789", stem.find_last_of('-')) != std::string::npos;
+  return versioned ? 3 : 2;
+}
+
 void search_system(Search& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
     auto files = index.files_with(name);
-    std::stable_partition(files.begin(), files.end(), [](const fs::path& path) { return !is_umbrella(path); });
+    std::stable_sort(files.begin(), files.end(),
+                     [](const fs::path& a, const fs::path& b) { return rank(a) < rank(b); });
     for (const auto& path : files) search.look_into(path, {});
   }
 }

@@ -28,9 +28,12 @@ class Transfer {
     long status = 0;
     api_.getinfo(curl_, CURLINFO_RESPONSE_CODE, &status);
     if (status == 416 && from_ > 0) return again();
-    if (auto answer = judge(code, status); !answer) return answer;
-    return {};
+    same_ = status == 304 && !request_.known_tag.empty();
+    return judge(code, status);
   }
+
+  bool same() const { return same_; }
+  const std::string& tag() const { return tag_; }
 
  private:
   /// What was kept is no beginning of what the server has now.
@@ -59,6 +62,8 @@ class Transfer {
     set(CURLOPT_HEADERDATA, this);
     set(CURLOPT_HEADERFUNCTION, &Transfer::on_header);
     ask_for_rest();
+    if (!request_.known_tag.empty()) add_header("If-None-Match: " + request_.known_tag);
+    if (headers_) set(CURLOPT_HTTPHEADER, headers_.get());
   }
 
   /// A part goes on only where the server can tell that the file is still the same, or the digest will.
@@ -71,7 +76,6 @@ class Transfer {
     from_ = part_.size();
     add_header(fmt::format("Range: bytes={}-", from_));
     if (!validator.empty()) add_header("If-Range: " + validator);
-    set(CURLOPT_HTTPHEADER, headers_.get());
   }
 
   void add_header(const std::string& line) {
@@ -83,13 +87,12 @@ class Transfer {
   static size_t on_header(char* data, size_t size, size_t count, void* self) {
     auto& transfer = *static_cast<Transfer*>(self);
     const std::string_view line(data, size * count);
-    if (line.starts_with("HTTP/")) transfer.etag_.clear();  // of a redirection
+    if (line.starts_with("HTTP/")) transfer.tag_.clear();  // of a redirection
     const size_t colon = line.find(':');
     if (colon != std::string_view::npos) {
       const auto name = text::lower(line.substr(0, colon));
       const auto value = text::trim(line.substr(colon + 1));
-      // Weak validators do not hold for ranges (RFC 9110, 13.1.5).
-      if (name == "etag" && !value.starts_with("W/")) transfer.etag_ = value;
+      if (name == "etag") transfer.tag_ = value;
     }
     return size * count;
   }
@@ -126,7 +129,8 @@ class Transfer {
         return false;
       }
     }
-    part_.set_validator(etag_);
+    // Weak validators do not hold for ranges (RFC 9110, 13.1.5).
+    part_.set_validator(tag_.starts_with("W/") ? std::string() : tag_);
     curl_off_t length = -1;
     api_.getinfo(curl_, CURLINFO_CONTENT_LENGTH_DOWNLOAD_T, &length);
     if (length > 0) total_ = part_.size() + static_cast<uint64_t>(length);
@@ -167,9 +171,9 @@ class Transfer {
   const DownloadRequest& request_;
   PartFile& part_;
   std::unique_ptr<curl_slist, decltype(CurlApi::slist_free)> headers_;
-  std::string etag_;
+  std::string tag_;
   uint64_t from_ = 0, total_ = 0;
-  bool begun_ = false;
+  bool begun_ = false, same_ = false;
   std::optional<Error> stopped_;
 };
 
@@ -231,9 +235,14 @@ Result<Downloaded> Downloader::fetch(const DownloadRequest& request) {
   if (!state_) state_.reset(new State{*api, {api->init(), api->cleanup}});
   PartFile part(request.folder, request.url);
   if (auto opened = part.open(); !opened) return pass(opened);
-  if (auto done = Transfer(*api, state_->curl.get(), request, part).run(); !done) {
+  Transfer transfer(*api, state_->curl.get(), request, part);
+  if (auto done = transfer.run(); !done) {
     if (part.size() == 0) part.remove();
     return pass(done);
+  }
+  if (transfer.same()) {
+    part.remove();
+    return Downloaded{.tag = transfer.tag(), .same = true};
   }
   auto digest = sha256_of_file(part.file());
   if (!digest) return pass(digest);
@@ -247,15 +256,25 @@ Result<Downloaded> Downloader::fetch(const DownloadRequest& request) {
   }
   auto file = part.release();
   if (!file) return pass(file);
-  return Downloaded{std::move(*file), std::move(*digest)};
+  return Downloaded{std::move(*file), std::move(*digest), transfer.tag()};
+}
+
+Result<TaggedText> download_text(const std::string& url, uint64_t limit, const TaggedText& known) {
+  auto folder = TemporaryFolder::make(temporary_place(), "fibula-");
+  if (!folder) return pass(folder);
+  auto got = Downloader().get(
+      {.url = url, .folder = folder->path(), .limit = limit, .time = std::chrono::minutes(5), .known_tag = known.tag});
+  if (!got) return pass(got);
+  if (got->same) return known;
+  auto text = read_text(got->file, limit);
+  if (!text) return pass(text);
+  return TaggedText{std::move(*text), got->tag};
 }
 
 Result<std::string> download_text(const std::string& url, uint64_t limit) {
-  auto folder = TemporaryFolder::make(temporary_place(), "fibula-");
-  if (!folder) return pass(folder);
-  auto got = Downloader().get({.url = url, .folder = folder->path(), .limit = limit, .time = std::chrono::minutes(5)});
+  auto got = download_text(url, limit, {});
   if (!got) return pass(got);
-  return read_text(got->file, limit);
+  return std::move(got->text);
 }
 
 }  // namespace fibula

@@ -19,12 +19,15 @@ struct DownloadRequest {
   std::filesystem::path folder;   ///< where what has come so far is kept, to go on from there
   uint64_t limit = 16ULL << 30U;  ///< bytes
   std::chrono::seconds time = std::chrono::hours(12);
+  std::string known_tag = {};  ///< entity tag of what is here already: the same comes back as `same`, without a file
   ProgressSink progress = {};
 };
 
 struct Downloaded {
   std::filesystem::path file;
   std::string sha256;
+  std::string tag;    ///< the entity tag that the server gives it; empty where it gives none
+  bool same = false;  ///< what is known is what the server has (RFC 9110, 13.1.2)
 };
 
 /// Fetches files, over one connection where they come from the same server.
@@ -49,5 +52,11 @@ class Downloader {
 
 /// A small file's text. Errors: as `Downloader::get`.
 Result<std::string> download_text(const std::string& url, uint64_t limit);
+
+struct TaggedText {
+  std::string text, tag;
+};
+/// The same, asked for only where it is no longer the one that is known. Errors: as `Downloader::get`.
+Result<TaggedText> download_text(const std::string& url, uint64_t limit, const TaggedText& known);
 
 }  // namespace fibula

@@ -150,14 +150,15 @@ std::vector<fs::path> folders_searched(const fs::path& root, std::string_view pa
 
 fs::path absolute_path(const fs::path& path) {
   std::error_code gone;
-  const fs::path whole = fs::absolute(path, gone);
+  const fs::path whole = fs::absolute(path.empty() ? fs::path(".") : path, gone);
   const fs::path normal = (gone ? path : whole).lexically_normal();
   return normal.has_filename() || normal == normal.root_path() ? normal : normal.parent_path();
 }
 
 /// What is behind a folder in a path, when neither has a detour; nothing when that takes more than comparing texts.
 static std::string_view plainly_inside(const std::string& folder, const std::string& path) {
-  const bool begins = path.size() > folder.size() + 1 && path.starts_with(folder) && path[folder.size()] == '/';
+  const bool begins =
+      !folder.empty() && path.size() > folder.size() + 1 && path.starts_with(folder) && path[folder.size()] == '/';
   const bool plain = begins && path.find("/.", folder.size()) == std::string::npos &&
                      path.find("//", folder.size()) == std::string::npos && path.back() != '/';
   return plain ? std::string_view(path).substr(folder.size() + 1) : std::string_view();

@@ -52,7 +52,7 @@ using Known = std::map<std::pair<std::string, std::string>, IndexLine>;
 
 /// The parts that the index names, or nothing where it cannot be read.
 std::optional<std::vector<IndexPart>> parts_on(const fs::path& shelf) {
-  const fs::path file = shelf / "shelf.index";
+  const fs::path file = shelf / index_file;
   const auto text = read_text(file);
   auto parts = text ? parse_index(*text, file.string()) : Result<std::vector<IndexPart>>(fail({}));
   return parts ? std::optional(std::move(*parts)) : std::nullopt;
@@ -104,6 +104,14 @@ bool write_part(const Folder& shelf, const IndexPart& part, const std::string& t
   return true;
 }
 
+/// Readers see the old one or the new one. It is written where arrivals are, which are swept: what a killed writer left
+/// in the shelf's own folder would have to be looked for among all libraries.
+void write_parts(const Folder& shelf, const std::vector<IndexPart>& parts) {
+  const std::string text = index_text(parts), arriving = fmt::format(".arriving/{}", index_file);
+  if (const auto before = read_text(shelf.path() / index_file); before && *before == text) return;
+  if (shelf.write(arriving, text)) (void)shelf.rename(arriving, index_file);
+}
+
 /// All of it, made anew.
 void write_index(const fs::path& shelf) {
   const auto lines = index_of(shelf);
@@ -117,7 +125,7 @@ void write_index(const fs::path& shelf) {
     parts.push_back(described_part(name, text));
     if (!write_part(*folder, parts.back(), text, nullptr)) return;
   }
-  (void)folder->write_if_changed("shelf.index", index_text(parts));
+  write_parts(*folder, parts);
 }
 
 }  // namespace
@@ -237,10 +245,18 @@ Result<std::vector<IndexLine>> parse_part(std::string_view text, const std::stri
 }
 
 Result<std::vector<IndexLine>> index_of(const fs::path& shelf) {
+  return index_of(shelf, folders_in(shelf));
+}
+
+Result<std::vector<IndexLine>> index_of(const fs::path& shelf, const std::vector<std::string>& libraries) {
+  std::set<std::string> wanted;
+  for (const auto& name : libraries) wanted.insert(part_of(name));
   Known known;
-  for (const auto& part : parts_on(shelf).value_or(std::vector<IndexPart>())) add_known(shelf, part, known);
+  for (const auto& part : parts_on(shelf).value_or(std::vector<IndexPart>())) {
+    if (wanted.contains(part.name)) add_known(shelf, part, known);
+  }
   std::vector<IndexLine> lines;
-  for (const auto& name : folders_in(shelf)) {
+  for (const auto& name : libraries) {
     if (auto added = add_library(shelf, name, known, lines); !added) return pass(added);
   }
   return lines;
@@ -266,13 +282,13 @@ void refresh_index(const fs::path& shelf, const std::string& library) {
   if (lines.empty()) {
     auto left = *parts;
     std::erase_if(left, [&](const IndexPart& part) { return part.name == name; });
-    (void)folder->write_if_changed("shelf.index", index_text(left));
+    write_parts(*folder, left);
     return;
   }
   const std::string text = part_text(lines);
   const IndexPart part = described_part(name, text);
   if (!write_part(*folder, part, text, before == parts->end() ? nullptr : &*before)) return;
-  (void)folder->write_if_changed("shelf.index", index_text(with_part(*parts, part)));
+  write_parts(*folder, with_part(*parts, part));
 }
 
 }  // namespace fibula

@@ -11,6 +11,8 @@
 
 namespace fibula {
 
+constexpr const char* index_file = "shelf.index";
+
 struct IndexLine {
   std::string name;
   std::string version;
@@ -50,6 +52,8 @@ Result<IndexLine> index_line_of(const std::filesystem::path& entry);
 /// The lines of what is on a shelf now, by name, newest version first; cards are read only where the index has no line
 /// that holds. Errors: a damaged card.
 Result<std::vector<IndexLine>> index_of(const std::filesystem::path& shelf);
+/// The same of some libraries: what the others have is not looked at.
+Result<std::vector<IndexLine>> index_of(const std::filesystem::path& shelf, const std::vector<std::string>& libraries);
 
 /// Brings the index to what the shelf has of one library; all of it where it cannot be read. A shelf that cannot be
 /// written to stays as it is.

@@ -1,6 +1,7 @@
 #include "shelf/served.hpp"
 
 #include "base/address.hpp"
+#include "base/digest.hpp"
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "os/download.hpp"
@@ -35,13 +36,13 @@ bool has_digest(const fs::path& file, const std::string& sha256) {
   return digest && *digest == sha256;
 }
 
-/// Fetches into place what is not there already with this digest.
 /// What the index or a list of contents says of a file that is fetched.
 struct Expected {
   std::string sha256;
   uint64_t size = 16ULL << 30U;  ///< at most
 };
 
+/// Fetches into place what is not there already with this digest.
 Result<void> fetch(Downloader& downloader, const std::string& url, const Expected& expected, const Folder& cache,
                    const std::string& inside) {
   const std::string& sha256 = expected.sha256;
@@ -57,25 +58,41 @@ Result<void> fetch(Downloader& downloader, const std::string& url, const Expecte
   return cache.rename(inside.substr(0, slash + 1) + got->file.filename().string(), inside);
 }
 
+constexpr const char* tag_file = "shelf.index.tag";
+
+/// What came last, with the server's tag of it; no tag where it is not the text that the tag was given for.
+TaggedText kept_index(const fs::path& cache) {
+  TaggedText kept{.text = read_text(cache / index_file).value_or(""), .tag = {}};
+  const std::string line = read_text(cache / tag_file).value_or("");
+  const auto words = text::split(line, '\t');
+  if (words.size() == 2 && words[0] == sha256(kept.text)) kept.tag = words[1];
+  return kept;
+}
+
+void keep_index(const fs::path& folder, const TaggedText& index) {
+  const auto cache = Folder::make(folder);
+  if (!cache) return;
+  (void)cache->write_if_changed(index_file, index.text);
+  (void)cache->write_if_changed(tag_file, fmt::format("{}\t{}", sha256(index.text), index.tag));
+}
+
 }  // namespace
 
 Result<std::vector<IndexPart>> ServedShelf::parts() {
   if (parts_) return *parts_;
-  const fs::path kept = cache_ / "shelf.index";
-  auto text = download_text(url_ + "/shelf.index", 64U << 20U);
+  const TaggedText kept = kept_index(cache_);
+  auto text = download_text(url_ + "/shelf.index", 64U << 20U, kept);
   if (!text && text.error().code == Code::absent) {
     text.error().what = "is no shelf: " + text.error().what;
     text.error().hint = "name the address of the folder that has shelf.index in it";
   }
   // A server that is down does not stop who has been there before.
   const bool fresh = text.has_value();
-  if (!fresh && text.error().code == Code::unreadable) {
-    if (auto last = read_text(kept)) text = std::move(last);
-  }
+  if (!fresh && text.error().code == Code::unreadable && !kept.text.empty()) text = kept;
   if (!text) return pass(text);
-  auto parts = parse_index(*text, without_secrets(url_) + "/shelf.index");
+  auto parts = parse_index(text->text, without_secrets(url_) + "/shelf.index");
   if (!parts) return parts;
-  if (const auto cache = Folder::make(cache_); fresh && cache) (void)cache->write_if_changed("shelf.index", *text);
+  if (fresh) keep_index(cache_, *text);
   parts_ = *parts;
   return parts;
 }

@@ -38,7 +38,17 @@ struct Shelf::Place {
 
   std::string shown() const { return served ? without_secrets(served->url()) : folder.string(); }
 
-  Result<std::vector<IndexLine>> lines() const { return served ? served->lines() : index_of(folder); }
+  Result<std::vector<IndexLine>> lines(const std::vector<std::string>& libraries) const {
+    if (!served) return libraries.empty() ? index_of(folder) : index_of(folder, libraries);
+    if (libraries.empty()) return served->lines();
+    std::vector<IndexLine> all;
+    for (const auto& library : libraries) {
+      auto lines = served->lines(library);
+      if (!lines) return lines;
+      all.insert(all.end(), lines->begin(), lines->end());
+    }
+    return all;
+  }
 
   /// A name that cannot be one is on no shelf: asking for it reads nothing elsewhere.
   static bool can_hold(const std::string& name, const std::string& version) {
@@ -190,11 +200,11 @@ Result<std::vector<Card>> Shelf::libraries() const {
   return all;
 }
 
-Result<std::vector<ShelfLine>> Shelf::list() const {
+Result<std::vector<ShelfLine>> Shelf::list(const std::vector<std::string>& libraries) const {
   std::vector<ShelfLine> all;
   std::set<std::pair<std::string, std::string>> seen;
   for (const auto& place : places_) {
-    auto lines = place->lines();
+    auto lines = place->lines(libraries);
     if (!lines) return pass(lines);
     for (auto& line : *lines) {
       if (!seen.emplace(line.name, line.version).second) continue;

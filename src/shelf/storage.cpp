@@ -14,23 +14,24 @@ namespace {
 
 /// Locked by the process that fills a folder; free when that process is gone.
 constexpr const char* alive_name = ".alive";
+/// Where entries are while they come and go: looking here for what was abandoned costs the same on every shelf.
+constexpr const char *arriving_folder = ".arriving", *leaving_folder = ".leaving";
 
 /// Under the shelf's lock, so that no folder is met between being made and being locked.
 void sweep(const fs::path& shelf) {
-  std::error_code error;
-  std::vector<std::string> abandoned;
-  for (auto entry = fs::directory_iterator(shelf, error); !error && entry != fs::directory_iterator();
-       entry.increment(error)) {
-    const auto name = entry->path().filename().string();
-    // These are written under the shelf's lock, which is ours now: whoever began them was killed.
-    const bool leaving = name.starts_with(".leaving-") || name.starts_with(".shelf.index.");
-    if (leaving || (name.starts_with(".arriving-") && !FileLock::is_held(shelf / name / alive_name)))
-      abandoned.push_back(name);
-  }
   const auto folder = Folder::open(shelf);
-  for (const auto& name : abandoned) {
-    if (folder) (void)folder->remove_tree(name);
+  if (!folder) return;
+  std::vector<std::string> abandoned;
+  for (const char* place : {arriving_folder, leaving_folder}) {
+    std::error_code error;
+    for (auto entry = fs::directory_iterator(shelf / place, error); !error && entry != fs::directory_iterator();
+         entry.increment(error)) {
+      // Only an arriving entry is written without the shelf's lock, which is ours now: who began the rest was killed.
+      if (place == arriving_folder && FileLock::is_held(entry->path() / alive_name)) continue;
+      abandoned.push_back(fmt::format("{}/{}", place, entry->path().filename().string()));
+    }
   }
+  for (const auto& name : abandoned) (void)folder->remove_tree(name);
   if (!abandoned.empty()) forget_orphans(shelf);
 }
 
@@ -45,7 +46,7 @@ Result<ArrivingEntry> ArrivingEntry::make(const fs::path& shelf) {
   auto lock = lock_shelf(shelf);
   if (!lock) return pass(lock);
   sweep(shelf);
-  auto folder = TemporaryFolder::make(shelf, ".arriving-");
+  auto folder = TemporaryFolder::make(shelf / arriving_folder, "entry-");
   if (!folder) return pass(folder);
   // What comes onto a shelf is for everybody who may read the shelf.
   folder->show_to_all();
@@ -96,7 +97,7 @@ Result<void> ArrivingEntry::publish(const Card& card, bool replace) {
          .hint = "take it with --add when these are more builds of it, with --replace in its place, or under another "
                  "--version"});
   }
-  const std::string arriving = path().filename().string();
+  const std::string arriving = fmt::format("{}/{}", arriving_folder, path().filename().string());
   if (auto removed = shelf->remove(fmt::format("{}/{}", arriving, alive_name)); !removed) return pass(removed);
   const std::string place = fmt::format("{}/{}", card.name, card.version);
   if (there) {
@@ -119,7 +120,7 @@ Result<void> ArrivingEntry::publish_built(const std::string& place) {
   const auto shelf = Folder::open(shelf_);
   if (!shelf) return fail(shelf.error());
   if (read_built(shelf_ / place)) return {};
-  const std::string arriving = path().filename().string();
+  const std::string arriving = fmt::format("{}/{}", arriving_folder, path().filename().string());
   if (auto removed = shelf->remove(fmt::format("{}/{}", arriving, alive_name)); !removed) return pass(removed);
   // What lies there without being whole was damaged.
   if (auto removed = shelf->remove_tree(place); !removed) return removed;
@@ -136,9 +137,9 @@ Result<void> remove_entry(const fs::path& shelf, const std::string& name, const 
   const auto folder = Folder::open(shelf);
   if (!folder) return fail(folder.error());
   {
-    auto trash = TemporaryFolder::make(shelf, ".leaving-");
+    auto trash = TemporaryFolder::make(shelf / leaving_folder, "entry-");
     if (!trash) return pass(trash);
-    const std::string away = trash->path().filename().string() + "/entry";
+    const std::string away = fmt::format("{}/{}/entry", leaving_folder, trash->path().filename().string());
     if (auto moved = folder->rename(fmt::format("{}/{}", name, version), away); !moved) return moved;
   }
   // What was built of it goes with it.

@@ -82,6 +82,20 @@ std::vector<std::string> link_time_flags(const std::vector<std::string>& flags) 
   return kept;
 }
 
+std::vector<std::string> driver_flags(CompilerFamily family, const std::vector<std::string>& flags) {
+  std::vector<std::string> kept;
+  if (family == CompilerFamily::msvc) return kept;
+  each_flag(link_time_flags(flags), [&](const std::string& word, const std::string& value) {
+    static constexpr const char* beginnings[] = {
+        "-nostart", "-nostdlib", "-nodefault",  "-nolibc",   "-static",  "-pie",     "-no-pie",
+        "-pthread", "-fopenmp",  "-fsanitize=", "-fuse-ld=", "-stdlib=", "--rtlib=", "-rtlib=",
+        "-specs=",  "--specs=",  "--coverage",  "-pg",       "-B"};
+    const auto begins = [&](const char* beginning) { return word.starts_with(beginning); };
+    if (std::any_of(std::begin(beginnings), std::end(beginnings), begins)) put(kept, word, value);
+  });
+  return kept;
+}
+
 std::vector<FlagInput> link_inputs_in(const std::vector<std::string>& flags) {
   std::vector<FlagInput> found;
   each_flag(compile_flags(flags), [&](const std::string& word, const std::string& value) {

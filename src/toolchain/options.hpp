@@ -29,6 +29,10 @@ std::vector<std::string> without_link_inputs(const std::vector<std::string>& fla
 /// without the language of sources.
 std::vector<std::string> link_time_flags(const std::vector<std::string>& flags);
 
+/// Those of them that change what a driver does at a link: which start files and libraries it adds, which linker it runs
+/// (GCC manual, 3.15 and 3.16). For MSVC-style compilers none: what is for the linker stands behind `/link`.
+std::vector<std::string> driver_flags(CompilerFamily family, const std::vector<std::string>& flags);
+
 /// A link input among flags: a library's name without -l, or a file.
 struct FlagInput {
   std::string word;  ///< "-lz", "lib/libz.a"

@@ -96,7 +96,8 @@ std::vector<std::string> Workplace::shelf_entries() const {
        walk.increment(none)) {
     const std::string name = walk->path().lexically_relative(shelf()).string();
     // Of the index the last two forms stay: which, depends on what was there before.
-    if (name != ".lock" && !name.starts_with(".index")) entries.push_back(name);
+    const bool of_shelf = name == ".lock" || name == ".arriving" || name == ".leaving" || name.starts_with(".index");
+    if (!of_shelf) entries.push_back(name);
   }
   std::sort(entries.begin(), entries.end());
   return entries;
