@@ -1,6 +1,9 @@
 include(CMakePackageConfigHelpers)
 
 install(TARGETS fibula EXPORT fibula-targets)
+if(TARGET fibula-shared)
+  install(TARGETS fibula-shared EXPORT fibula-targets)
+endif()
 install(TARGETS fibula-cli)
 install(DIRECTORY ${PROJECT_SOURCE_DIR}/include/fibula DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 install(EXPORT fibula-targets NAMESPACE fibula:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/fibula)

@@ -16,6 +16,7 @@ rm -rf harbourlog/.fibula
 "$2" -C harbourlog attach moonphase >>log
 # One lane that cannot work, so that there is a misfit to print.
 printf '\n[lane.desk32-release]\ncompiler = "g++"\nflags = ["-m32"]\n' >>harbourlog/fibula.toml
+[ "$4" != which_download ] || "$3/demo/build_libraries.sh" "$work/for32" -m32
 [ "$4" != check_staged ] || "$2" -C harbourlog stage --lane desk-release --into "$work/staged" >>log
 "$1" | sed "s#$work#WORK#g" >output
 diff "$3/examples/$4.expected" output

@@ -70,7 +70,7 @@ def check_functions(path, lines):
     """Functions begin with a line that ends in `) {` or `) const {`, and end with a brace in the same column."""
     for number, line in enumerate(lines):
         begins = re.match(r"( *)(?!auto |if|for|while|return|const auto|:|switch|else|do\b|namespace|struct|class|enum|static constexpr|constexpr)\S.*\)( const| noexcept| override)* \{$", line)
-        if not begins or line.lstrip().startswith(("}", "//", "[")):
+        if not begins or line.lstrip().startswith(("}", "//", "[")) or "[&](" in line:
             continue
         end = next((n for n in range(number + 1, len(lines)) if lines[n] == begins[1] + "}"), number)
         if end - number + 1 > 60:

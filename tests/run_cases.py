@@ -229,4 +229,5 @@ def main():
     return good != total
 
 
-sys.exit(main())
+if __name__ == "__main__":
+    sys.exit(main())

@@ -95,8 +95,9 @@ TEST_P(Unpacking, IsRefusedAndLeavesNothing) {
   EXPECT_EQ(ran.status, row.status) << ran.all();
   EXPECT_NE(ran.err.find(row.message), std::string::npos) << "wanted: " << row.message << "\ngot: " << ran.err;
   EXPECT_NE(ran.err.find("\n  remedy: "), std::string::npos) << "no remedy: " << ran.err;
-  const auto after =
-      test::must("find . ! -path './cache*' ! -path './shelf' ! -path './shelf/.lock' | sort", place.folder().path());
+  const auto after = test::must(
+      "find . ! -path './cache*' ! -path './shelf' ! -path './shelf/.lock' ! -path './shelf/.arriving' | sort",
+      place.folder().path());
   EXPECT_EQ(after, before);
   EXPECT_FALSE(test::fs::exists("/escaped"));
 }

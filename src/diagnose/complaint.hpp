@@ -55,6 +55,7 @@ struct Complaint {
     // Programs and shells.
     data_missing,  ///< name: a file that a program could not open
     no_tool,       ///< name: a program that is not there
+    failed,        ///< name: a driver's words that its linker failed; why stood before them
   };
   Kind kind;
   std::string name = {};

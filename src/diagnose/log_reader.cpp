@@ -253,7 +253,11 @@ class Reader {
   }
 
   static std::optional<Complaint> said(std::string_view line) {
-    if (is_summary(line)) return std::nullopt;
+    if (is_summary(line)) {
+      const bool of_linker = line.find("ld returned ") != std::string_view::npos ||
+                             line.find("linker command failed") != std::string_view::npos;
+      return of_linker ? std::optional(Complaint{.kind = What::failed, .name = std::string(line)}) : std::nullopt;
+    }
     if (auto loader = said_by_loader(line)) return loader;
     for (const auto& table : {said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(), said_by_compilers(),
                               said_of_opened_files()}) {
@@ -262,7 +266,8 @@ class Reader {
     return std::nullopt;
   }
 
-  /// What only repeats that something failed, and notes beside an error.
+  /// What only repeats that something failed, and notes beside an error. Of a linker it is kept: when nothing else is
+  /// known, that much is.
   static bool is_summary(std::string_view line) {
     for (const std::string_view part :
          {"ld returned ", "linker command failed", ": note: ", ": warning: relocation against",

@@ -23,7 +23,7 @@ constexpr Id rule_table[] = {
     {"staleness", "", is_rule, "A file of the library is no longer as it was when the library was taken.",
      "Stamps and digests of the card's list.", "Take it again."},
     {"choice", "", is_rule, "The project picks, among builds of a library, one that its card does not have.",
-     "`choice` in the project, and the card's alternatives.", "Name one that the misfit lists."},
+     "`choices` in the project, and the card's alternatives.", "Name one that the misfit lists."},
     {"library", "", is_rule,
      "A library that is attached, or that another one requires, is on the shelf in no version that serves.",
      "The project, the cards' requirements, and the shelf.", "Take it, or change the range that the misfit names."},

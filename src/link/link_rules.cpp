@@ -105,13 +105,23 @@ struct NearName {
   std::string name;
   fs::path file;
 };
+
+/// Tables that compilers make, and the C++ library, are nobody's slip (Itanium C++ ABI, 5.1.4.1 and 5.1.10).
+bool is_written_by_people(std::string_view name) {
+  if (!name.starts_with("_Z")) return true;
+  return !name.starts_with("_ZT") && !name.starts_with("_ZG") && name.substr(2, 4).find("St") == std::string_view::npos;
+}
+
 std::optional<NearName> near_name(FileStore& files, const std::vector<LinkInput>& inputs, const std::string& missing) {
+  if (!is_written_by_people(missing)) return std::nullopt;
   std::map<std::string, fs::path> given;
   for (const auto& input : inputs) {
     // What no library of the shelf or the project brings is the system's, which has a name near to each.
     const auto file = input.library.empty() ? Result<LinkFile*>(fail({})) : files.open(input.path);
     if (!file) continue;
-    each_defined_name((*file)->content(), [&](std::string_view name) { given.emplace(name, input.path); });
+    each_defined_name((*file)->content(), [&](std::string_view name) {
+      if (is_written_by_people(name)) given.emplace(name, input.path);
+    });
   }
   std::vector<std::string> names;
   for (const auto& [name, file] : given) names.push_back(name);

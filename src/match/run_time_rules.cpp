@@ -86,10 +86,9 @@ std::optional<Misfit> string_abi(const Pairing& p) {
                     {}});
   }
   const std::string define = fmt::format("-D_GLIBCXX_USE_CXX11_ABI={}", given == "new" ? 1 : 0);
-  return misfit(p,
-                {"string-abi",
-                 {variant_has(p, "own-strings"), lane_has(p, "string-abi", "string-abi")},
-                 fmt::format("take a build with the {} string ABI, or {}", lane, with_flag(p, define))});
+  return misfit(p, {"string-abi",
+                    {variant_has(p, "own-strings"), lane_has(p, "string-abi", "string-abi")},
+                    fmt::format("take a build with the {} string ABI, or {}", lane, with_flag(p, define))});
 }
 
 std::optional<Misfit> stl_debug(const Pairing& p) {
@@ -109,7 +108,9 @@ std::optional<Misfit> model(const Pairing& p, const std::string& id) {
   const std::string &file = p.variant.fact(id), &lane = answer_of(p, id);
   if (file.empty() || lane.empty() || file == lane || p.toolchain.target.format != Format::pe) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, id), lane_has(p, id, id)};
-  const bool c_only = p.variant.fact("cxx-runtime").empty();
+  // Code that uses nothing of the C++ library can be C++ all the same: it throws, or is a thread.
+  const bool c_only = p.variant.fact("cxx-runtime").empty() && p.variant.fact("language") != "C++" &&
+                      p.variant.fact("interface") != "C++";
   if (c_only) return fine(p, {id, {sides[0], sides[1], "it holds no C++, whose run-time would differ"}, {}});
   // The compiler's name tells its model, and code that uses no threads does not care.
   const auto learnt = p.variant.learnt.find(id);

@@ -58,6 +58,12 @@ void put(std::vector<std::string>& to, const std::string& word, const std::strin
   if (!value.empty()) to.push_back(value);
 }
 
+/// How flags begin that change what a driver does at a link.
+constexpr std::string_view for_driver[] = {
+    "-nostart", "-nostdlib", "-nodefault",  "-nolibc",   "-static",  "-pie",     "-no-pie",
+    "-pthread", "-fopenmp",  "-fsanitize=", "-fuse-ld=", "-stdlib=", "--rtlib=", "-rtlib=",
+    "-specs=",  "--specs=",  "--coverage",  "-pg",       "-B"};
+
 bool is_for_linker(const std::string& word) {
   return word.starts_with("-l") || word.starts_with("-L") || word.starts_with("-Wl,") || word == "-Xlinker" ||
          is_link_file(word);
@@ -86,12 +92,8 @@ std::vector<std::string> driver_flags(CompilerFamily family, const std::vector<s
   std::vector<std::string> kept;
   if (family == CompilerFamily::msvc) return kept;
   each_flag(link_time_flags(flags), [&](const std::string& word, const std::string& value) {
-    static constexpr const char* beginnings[] = {
-        "-nostart", "-nostdlib", "-nodefault",  "-nolibc",   "-static",  "-pie",     "-no-pie",
-        "-pthread", "-fopenmp",  "-fsanitize=", "-fuse-ld=", "-stdlib=", "--rtlib=", "-rtlib=",
-        "-specs=",  "--specs=",  "--coverage",  "-pg",       "-B"};
-    const auto begins = [&](const char* beginning) { return word.starts_with(beginning); };
-    if (std::any_of(std::begin(beginnings), std::end(beginnings), begins)) put(kept, word, value);
+    const auto begins = [&](std::string_view beginning) { return word.starts_with(beginning); };
+    if (std::any_of(std::begin(for_driver), std::end(for_driver), begins)) put(kept, word, value);
   });
   return kept;
 }
