@@ -51,11 +51,14 @@ def case_example(case):
     commands = [first_of(command, case) for command in case["run"]] + [first_of(case["fail"], case) + "    # fails" if case.get("fail")
                  else first_of(case["takes"], case) + "    # says nothing, and is wrong"]
     place = pathlib.Path(case["line"].rsplit(":", 1)[0]).name
-    return lines + ["```sh", *commands, "```", "",
-                    f"`fibula check --` in front of the last command tells `{case['cause']}` before it runs, and "
-                    f"`fibula explain --` after it failed." if not case.get("late") else
-                    f"`fibula explain --` in front of the last command tells `{case['cause']}`.",
-                    "", f"This is the case {case['name']} of [{place}](../../tests/cases/{place})."]
+    check, explain = "`fibula check --` in front of the last command tells", "`fibula explain --`"
+    if case.get("takes"):
+        told = f"{check} `{case['cause']}`."
+    elif case.get("late"):
+        told = f"{explain} in front of the last command tells `{case['cause']}`."
+    else:
+        told = f"{check} `{case['cause']}` before it runs, and {explain} after it failed."
+    return lines + ["```sh", *commands, "```", "", told, "", f"This is the case {case['name']} of [{place}](../../tests/cases/{place})."]
 
 
 def story_example(path):
