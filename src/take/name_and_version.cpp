@@ -1,6 +1,7 @@
 #include "take/name_and_version.hpp"
 
 #include "base/inside_path.hpp"
+#include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "take/naming.hpp"
 
@@ -42,6 +43,8 @@ Error cannot_have(const std::string& version, const Arrival& arrival) {
 
 std::string guessed_name(const Source& source, const TakeRequest& request) {
   if (!request.name.empty()) return request.name;
+  // `tl/expected.hpp` is the library expected.
+  if (is_header_name(request.library)) return fs::path(request.library).stem().string();
   if (!request.library.empty()) return request.library;
   return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
 }

@@ -5,6 +5,7 @@
 /// NAME.
 #include "base/text.hpp"
 #include "facts/library_name.hpp"
+#include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
 #include "take/file_roles.hpp"
@@ -49,11 +50,17 @@ bool is_native(const fs::path& file) {
   return folder == "lib" || folder.starts_with(to_string(host_architecture()));
 }
 
-/// `NAME.h`, or anything in a folder of headers called NAME.
+/// `NAME.h`, a header's own path (`tl/expected.hpp`), or anything in a folder of headers called NAME.
 bool names_header(const fs::path& file, const fs::path& include, const std::string& library) {
   if (!is_inside(include, file)) return false;
   const std::string name = file.filename().string();
-  return name == library + ".h" || name == library + ".hpp" || is_inside(include / library, file);
+  return name == library + ".h" || name == library + ".hpp" || file == include / library ||
+         is_inside(include / library, file);
+}
+
+/// The library's own configuration for pkg-config: the name by which its makers call it.
+bool names_configuration(const fs::path& file, const std::string& library) {
+  return file.filename() == library + ".pc" && file.parent_path().filename() == "pkgconfig";
 }
 
 /// `libtide3-dev` or `tide-dev` for tide: libraries of headers only are found by their package's name.
@@ -80,7 +87,7 @@ int score(const std::string& package, std::span<const std::string_view> files, c
         std::any_of(names.begin(), names.end(), [&](const std::string& stem) { return names_library(file, stem); });
     has_library = has_library || named;
     native = native || (named && is_native(file));
-    has_header = has_header || names_header(file, prefix / "include", library);
+    has_header = has_header || names_header(file, prefix / "include", library) || names_configuration(file, library);
   }
   const bool named = has_header || names_package(package, library);
   const int kind = named && has_library ? 3 : has_library ? 2 : named && has_any ? 1 : 0;
@@ -109,7 +116,8 @@ Package best_package(const fs::path& prefix, const std::string& library) {
     const auto named = [&](const std::string& stem) { return content->find("/lib" + stem + ".") != std::string::npos; };
     const std::string name = entry->path().stem().string();
     if (content->find("/" + library + ".h") == std::string::npos &&
-        content->find("/include/" + library + "/") == std::string::npos && !names_package(name, library) &&
+        content->find("/include/" + library) == std::string::npos &&
+        content->find("/pkgconfig/" + library + ".pc\n") == std::string::npos && !names_package(name, library) &&
         std::none_of(spellings.begin(), spellings.end(), named))
       continue;
     const auto lines = text::lines(*content);
@@ -195,7 +203,7 @@ std::vector<std::string> files_by_name(const fs::path& prefix, const std::string
   }
   for (const auto& name : names) {
     for (const std::string& pattern :
-         {"include/" + name + ".h", "include/" + name + ".hpp", "include/" + name + "/**"}) {
+         {"include/" + name + ".h", "include/" + name + ".hpp", "include/" + name, "include/" + name + "/**"}) {
       for (const auto& path : files_matching(prefix, pattern)) found.push_back(path.generic_string());
     }
   }
@@ -257,7 +265,9 @@ std::string package_to_install(const std::string& library) {
 
 Error not_in_prefix(const fs::path& prefix, const std::string& library) {
   Error error{.code = Code::refused,
-              .what = fmt::format("has no library {}: no lib{}.a or .so, and no {}.h", library, library, library),
+              .what = is_header_name(library)
+                          ? fmt::format("has no library with a header {}", library)
+                          : fmt::format("has no library {0}: no lib{0}.a or .so, no {0}.h, no {0}.pc", library),
               .file = prefix.string()};
   const std::string meant = text::closest(library, names_in(prefix));
   const std::string package = prefix == "/usr" ? package_to_install(library) : std::string();

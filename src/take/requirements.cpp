@@ -55,12 +55,17 @@ std::vector<Card> readable_cards(const Shelf& shelf, Source& source) {
   return all;
 }
 
+/// Asked for on one system alone: by its name, or by who includes it (`uv/win.h`). Elsewhere nobody needs it.
+bool is_of_one_system(const std::string& header, const std::string& asking) {
+  return !system_of_source(asking, {header}).everywhere();
+}
+
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
 void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source) {
   constexpr size_t enough = 3;
   size_t told = 0;
   for (const auto& [header, asking] : unmet) {
-    if (comes_with_system(header)) continue;
+    if (comes_with_system(header) || is_of_one_system(header, asking)) continue;
     if (++told > enough) break;
     const auto folder = folder_with(source, header);
     source.remarks.push_back(fmt::format(
@@ -127,8 +132,7 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
     last = card.name;
   }
   for (const auto& [header, asking] : wanted) {
-    const bool of_one_system = !system_of_source("", {header}).everywhere();
-    if (!comes_with_system(header) && !of_one_system)
+    if (!comes_with_system(header) && !is_of_one_system(header, asking))
       found.push_back({.header = header, .by = asking, .because = fmt::format("{} includes {}", asking, header)});
   }
   tell_unmet(wanted, source);

@@ -19,7 +19,7 @@ const SystemRow system_rows[] = {
     {"windows",
      {"win32", "windows", "win64", "mingw", "w32", "win"},
      {"windows.h", "winsock2.h", "winsock.h", "ws2tcpip.h", "io.h", "conio.h", "direct.h", "tlhelp32.h", "shlobj.h",
-      "mmsystem.h", "dsound.h", "process.h", "tchar.h", "windowsx.h", "winioctl.h"}},
+      "mmsystem.h", "mswsock.h", "dsound.h", "process.h", "tchar.h", "windowsx.h", "winioctl.h"}},
     {"linux",
      {"linux", "epoll", "inotify"},
      {"sys/epoll.h", "sys/inotify.h", "sys/eventfd.h", "sys/timerfd.h", "sys/signalfd.h", "sys/prctl.h"}},
@@ -37,10 +37,11 @@ constexpr std::string_view posix_headers[] = {
     "sys/select.h", "syslog.h",  "sys/uio.h",  "sys/ipc.h", "sys/resource.h", "sys/utsname.h"};
 
 constexpr std::string_view foreign_words[] = {
-    "amiga",   "vms",   "os2",    "beos",  "haiku",      "riscos", "atari",   "symbian", "wince",      "solaris",
-    "aix",     "hpux",  "irix",   "msdos", "djgpp",      "dos",    "netware", "vxworks", "qnx",        "psp",
-    "ps2",     "wii",   "xbox",   "n3ds",  "android",    "ios",    "wasm",    "jni",     "emscripten", "dreamcast",
-    "openvms", "tru64", "ultrix", "next",  "macclassic", "acorn",  "palmos",  "nacl"};
+    "amiga",   "vms",        "os2",     "beos",   "haiku",      "riscos",    "atari",   "symbian", "wince",
+    "solaris", "aix",        "sunos",   "os390",  "zos",        "hpux",      "irix",    "msdos",   "djgpp",
+    "dos",     "netware",    "vxworks", "qnx",    "psp",        "ps2",       "wii",     "xbox",    "n3ds",
+    "android", "ios",        "wasm",    "jni",    "emscripten", "dreamcast", "openvms", "tru64",   "ultrix",
+    "next",    "macclassic", "acorn",   "palmos", "nacl"};
 
 struct ArchRow {
   std::string_view word;
