@@ -42,7 +42,21 @@ nlohmann::ordered_json to_json(const fibula::Begun& begun) {
   return object;
 }
 
-void print_begun(const Session& session, const Options& options, const fibula::Begun& begun) {
+/// What the sources include and nothing here has, with what to do about it: else the first build would say so.
+std::vector<std::string> unmet_includes(const Session& session, const fibula::Project& project) {
+  const auto shelf = session.shelf_here();
+  if (!shelf || project.lanes().empty()) return {};
+  const auto fit = fibula::fit(project, project.lanes().front(), *shelf);
+  std::vector<std::string> unmet;
+  for (const auto& misfit : fit ? fit->misfits() : std::vector<fibula::Misfit>()) {
+    if (misfit.rule == "include" && !misfit.evidence.empty())
+      unmet.push_back(fmt::format("{}: {}", misfit.evidence.front(), misfit.remedy));
+  }
+  return unmet;
+}
+
+void print_begun(const Session& session, const Options& options, const fibula::Begun& begun,
+                 const std::vector<std::string>& unmet) {
   const auto& project = begun.project;
   print_line(fmt::format("wrote {}", styled(project.file().string(), Style::strong)));
   if (!begun.first_source.empty()) print_line(fmt::format("wrote {}", begun.first_source.string()));
@@ -62,13 +76,15 @@ void print_begun(const Session& session, const Options& options, const fibula::B
   print_table(table, "  ");
   print_added(begun.lanes);
   for (const auto& remark : begun.remarks) print_sentence(remark, "note: ");
+  for (const auto& include : unmet) print_sentence(include, "note: ");
   const bool elsewhere = session.directory != "." || options.folder != ".";
   const auto is_program = [](const fibula::Output& output) { return output.kind == fibula::OutputKind::program; };
   const auto& outputs = project.outputs();
   const bool runs = std::any_of(outputs.begin(), outputs.end(), is_program);
-  print_line(styled(fmt::format("  {}{}: fibula build{}", runs ? "build and run it" : "build it",
-                                elsewhere ? " there" : "", runs ? " --run" : ""),
-                    Style::faint));
+  print_line(
+      styled(fmt::format("  {}{}{}: fibula build{}", unmet.empty() ? "" : "then ",
+                         runs ? "build and run it" : "build it", elsewhere ? " there" : "", runs ? " --run" : ""),
+             Style::faint));
 }
 
 int run(const Session& session, const Options& options) {
@@ -80,10 +96,13 @@ int run(const Session& session, const Options& options) {
                                                   : std::filesystem::path(session.directory) / options.like});
   notice.reset();
   if (!begun) return report(session, begun.error());
+  const auto unmet = unmet_includes(session, begun->project);
   if (session.json) {
-    print_json(to_json(*begun));
+    auto object = to_json(*begun);
+    for (const auto& include : unmet) object["remarks"].push_back(include);
+    print_json(object);
   } else {
-    print_begun(session, options, *begun);
+    print_begun(session, options, *begun, unmet);
   }
   return all_good;
 }
