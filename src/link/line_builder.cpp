@@ -63,7 +63,15 @@ class Builder {
     int groups = 0;
     for (const auto& place : ordered->places) {
       const int group = place.size() > 1 ? ++groups : 0;
-      for (const size_t i : place) inputs_.push_back(input(i, *libraries[i], why(place, i), group));
+      // What a shared library leaves open may be in an archive, and the loader finds it elsewhere too: that is no
+      // circle.
+      std::vector<size_t> archives;
+      std::copy_if(place.begin(), place.end(), std::back_inserter(archives),
+                   [&](size_t i) { return !libraries[i]->is_shared(); });
+      for (const size_t i : place) {
+        const bool circular = archives.size() > 1 && !libraries[i]->is_shared();
+        inputs_.push_back(input(i, *libraries[i], why(circular ? archives : std::vector<size_t>{}, i), group));
+      }
     }
     return true;
   }
@@ -86,16 +94,16 @@ class Builder {
             .group = group};
   }
 
-  std::string why(const std::vector<size_t>& place, size_t index) const {
+  std::string why(const std::vector<size_t>& circle, size_t index) const {
     const Candidate& candidate = candidates_[index];
     const std::string own = !candidate.why.empty() ? candidate.why
                             // A program may well be called like a library that it uses.
                             : candidate.library == q_.output
                                 ? fmt::format("library {} is used by output {}", candidate.library, q_.output)
                                 : fmt::format("{} is used by {}", candidate.library, q_.output);
-    if (place.size() < 2) return own;
+    if (circle.empty()) return own;
     std::vector<std::string> others;
-    for (const size_t other : place) {
+    for (const size_t other : circle) {
       if (other != index) others.push_back(candidates_[other].path.filename().string());
     }
     return fmt::format("{}; needs {} and is needed by it", own, text::join(others, ", "));
