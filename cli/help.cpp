@@ -1,4 +1,5 @@
 #include "help_ids.hpp"
+#include "help_topics.hpp"
 #include "manual.hpp"
 #include "print.hpp"
 #include "session.hpp"
@@ -15,38 +16,6 @@ namespace {
 
 struct Options {
   std::string topic, form, names;
-};
-
-constexpr std::pair<const char*, const char*> topics[] = {
-    {"words",
-     "shelf      where libraries are kept on a machine, by name and version, shared by every project\n"
-     "card       the description of one library version: card.toml, written by take, corrected by a person\n"
-     "variant    one set of binaries of a version: one architecture, run-time, configuration and linkage\n"
-     "lane       one way in which the program must build: a compiler with its flags, and a configuration\n"
-     "fit        the outcome for a lane: the variant of each library, and what compiler and linker are given\n"
-     "misfit     why a variant cannot serve a lane, with the evidence of both sides and the remedy\n"
-     "rehearsal  the link done in memory, on symbol tables alone\n"
-     "trial      a small program that proves a library: its headers, its link, its start"},
-    {"lanes",
-     "A lane is a block of fibula.toml:\n\n"
-     "  [lane.desk-debug]\n  compiler = \"g++\"\n  configuration = \"debug\"\n  flags = [\"-m32\"]\n\n"
-     "What stands in [every-lane] holds for all of them; [lane.X.library.NAME] overrides a library there.\n"
-     "  fibula lanes             the lanes, what each compiler answered, and compilers that no lane uses\n"
-     "  fibula lanes --add NAME  writes one, after it tried how its programs start here\n"
-     "  fibula fit --lane NAME   what this lane is given"},
-    {"versions",
-     "A range is one or more comparisons:\n\n"
-     "  2.1         2.1 and 2.1.x\n  =2.1.3      this one\n  >=2.1 <3    from 2.1 on, before 3\n\n"
-     "Left out, attach takes the newest that fits every lane, and later ones. What was chosen is in fibula.lock, with\n"
-     "digests, until somebody attaches anew.\n"
-     "  fibula compare NAME/2.1.0 2.2.0  what changed, and whether the second can stand in for the first\n"
-     "  fibula attach --undo             takes the last attach back\n"
-     "  fibula fit --as-locked           only what the lock file says"},
-    {"cards",
-     "A card says what a library version is: headers, variants, how each value was learnt.\n\n"
-     "  fibula shelf show NAME     the card, with where each value was read\n"
-     "  fibula take X --dry-run    the card that a download would get\n\n"
-     "It is a file, card.toml: what the files cannot tell is corrected there, and what was corrected stays."},
 };
 
 int list_names(const Session& session, const std::string& kind) {
@@ -68,7 +37,7 @@ int list_names(const Session& session, const std::string& kind) {
 
 int tell(const Session& session, const std::string& topic) {
   std::vector<std::string> known;
-  for (const auto& [name, text] : topics) {
+  for (const auto& [name, text] : help_topics()) {
     known.emplace_back(name);
     if (topic != name) continue;
     print_lines(text);
@@ -104,7 +73,7 @@ int run(const Session& session, const Program& program, const Options& options) 
     return tell(session, options.topic);
   } else {
     print_line("fibula help TOPIC, where TOPIC is one of");
-    for (const auto& [name, text] : topics) print_line(fmt::format("  {}", name));
+    for (const auto& [name, text] : help_topics()) print_line(fmt::format("  {}", name));
     print_line("  rules, causes, and each rule and cause by its name");
     print_line("fibula --help lists the commands, fibula COMMAND --help tells of one");
   }
@@ -115,9 +84,11 @@ int run(const Session& session, const Program& program, const Options& options) 
 
 void add_help(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
-  program.command("help", "words, rules and causes, lanes, versions, cards; the manual and completions for shells")
-      .argument("TOPIC", options->topic, "words, lanes, versions, cards, rules, causes, or the name of a rule or cause",
-                false)
+  program
+      .command("help",
+               "a start, words, rules and causes, lanes, versions, cards; the manual and completions for shells")
+      .argument("TOPIC", options->topic,
+                "start, words, lanes, versions, cards, rules, causes, or the name of a rule or cause", false)
       .choice("--as", {"manual", "bash", "zsh", "fish"}, options->form, "a page for man, or completions for a shell")
       .choice("--names", {"shelf", "lanes", "keys", "ids"}, options->names, "names, one a line, for completions")
       .example("  fibula help words\n  source <(fibula help --as bash)")

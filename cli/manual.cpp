@@ -1,5 +1,7 @@
 #include "manual.hpp"
 
+#include "help_topics.hpp"
+
 #include <fmt/format.h>
 
 namespace cli {
@@ -55,7 +57,21 @@ void add_command(const std::string& name, const CommandText& command, std::strin
   for (const auto& below : command.below) add_command(name + " " + below.name, below, page);
 }
 
-constexpr const char* last_sections = R"(.SH EXIT STATUS
+std::string in_capitals(std::string_view word) {
+  std::string text(word);
+  for (char& c : text) c = c >= 'a' && c <= 'z' ? static_cast<char>(c - 'a' + 'A') : c;
+  return text;
+}
+
+/// What `fibula help` says of more than one command.
+void add_topics(std::string& page) {
+  for (const auto& topic : help_topics())
+    page += fmt::format(".SH {}\n.PP\n.nf\n{}\n.fi\n", in_capitals(topic.name), roff(std::string(topic.text)));
+}
+
+constexpr const char* last_sections = R"(.SH RULES AND CAUSES
+fibula help rules and fibula help causes list what is told, fibula help ID what it means and what mends it.
+.SH EXIT STATUS
 .TP
 0
 all good
@@ -103,6 +119,7 @@ std::string manual_page(const CommandText& program, const std::string& version) 
       "DESCRIPTION\n{}\n.SH OPTIONS\n",
       version, roff(program.help));
   add_options(program, page);
+  add_topics(page);
   std::string step;
   for (const auto& command : program.below) {
     if (command.step != step) page += fmt::format(".SH {}\n", roff(command.step));

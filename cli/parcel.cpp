@@ -44,7 +44,8 @@ void print_parcel(const fibula::Parcel& parcel) {
     print_sentence(finding.what, "    ");
     if (!finding.remedy.empty()) print_sentence(finding.remedy, "    → ");
   }
-  for (const auto& tried : parcel.tried) print_line(styled(fmt::format("tried  {}: headers, link, start", tried), Style::faint));
+  for (const auto& tried : parcel.tried)
+    print_line(styled(fmt::format("tried  {}: headers, link, start", tried), Style::faint));
   for (const auto& not_tried : parcel.not_tried) print_sentence(not_tried, "not tried  ");
   if (!parcel.written) {
     print_line(

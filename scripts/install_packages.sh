@@ -9,7 +9,7 @@ ls /usr/include/sqlite3.h >/dev/null 2>&1 || packages="$packages libsqlite3-dev"
 ls /usr/include/*/curl/curl.h >/dev/null 2>&1 || packages="$packages libcurl4-openssl-dev"
 if [ "${1:-}" = --test ]; then
   packages="$packages clang llvm g++-12-multilib nasm libgtest-dev libbenchmark-dev libsqlite3-dev zlib1g-dev python3-jsonschema
-    bubblewrap make zip bzip2 xz-utils zstd p7zip-full rpm nginx-light util-linux bsdutils graphviz"
+    bubblewrap make fish zsh zip bzip2 xz-utils zstd p7zip-full rpm nginx-light util-linux bsdutils graphviz"
 fi
 # Compilers and linkers for other systems, and what starts their programs here; 680 MB to fetch.
 if [ "${1:-}" = --test ] && [ "${2:-}" != --native ]; then

@@ -62,6 +62,20 @@ TEST(Help, IsMadeOfTheCommandsOwnWords) {
   EXPECT_EQ(completed("fibula attach --und"), "--undo\n");
   EXPECT_EQ(completed("fibula shelf pub"), "publish\n");
   EXPECT_EQ(completed("fibula fit --lane desk-r"), "desk-release\n");
+
+  // fish is asked itself; of zsh the functions that would show a list print it.
+  const auto in_app = [&](const std::string& command) {
+    return place.shell("PATH=$PWD:$PATH && cd app && " + command).out;
+  };
+  EXPECT_NE(
+      in_app("fish -c 'fibula help --as fish | source; complete -C \"fibula fit --lane desk-r\"'").find("desk-release"),
+      std::string::npos);
+  EXPECT_NE(in_app("fish -c 'fibula help --as fish | source; complete -C \"fibula attach la\"'").find("lamp"),
+            std::string::npos);
+  const std::string shown =
+      "zsh -f -c 'compadd() { print -l -- ${(P)argv[-1]} }; _files() { : }; _describe() { print -l -- ${(P)2} }; "
+      "words=(fibula attach \"\"); CURRENT=3; source <(fibula help --as zsh)'";
+  EXPECT_NE(in_app(shown).find("\nlamp\n"), std::string::npos);
 }
 
 }  // namespace
