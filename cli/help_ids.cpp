@@ -5,23 +5,12 @@
 #include <fibula/ids.hpp>
 
 #include <fmt/format.h>
-#include <functional>
 #include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
 
-void print_list(const std::function<bool(const fibula::Id&)>& listed) {
-  std::vector<std::vector<Cell>> rows;
-  std::string_view stage;
-  for (const auto& id : fibula::all_ids()) {
-    if (!listed(id)) continue;
-    // A stage is written where it begins.
-    rows.push_back({{std::string(id.stage == stage ? "" : id.stage), Style::faint},
-                    {std::string(id.name), Style::strong},
-                    {std::string(id.means)}});
-    stage = id.stage;
-  }
+void print_list(const std::vector<std::vector<Cell>>& rows) {
   print_table(rows);
   print_line(styled("fibula help ID tells what each is known from, and what mends it", Style::faint));
 }
@@ -35,11 +24,25 @@ std::vector<std::string> id_names() {
 }
 
 void print_rules() {
-  print_list([](const fibula::Id& id) { return id.rule; });
+  std::vector<std::vector<Cell>> rows;
+  for (const auto& id : fibula::all_ids()) {
+    if (id.rule) rows.push_back({{std::string(id.name), Style::strong}, {std::string(id.means)}});
+  }
+  print_list(rows);
 }
 
 void print_causes() {
-  print_list([](const fibula::Id& id) { return !id.stage.empty(); });
+  std::vector<std::vector<Cell>> rows;
+  std::string_view stage;
+  for (const auto& id : fibula::all_ids()) {
+    if (id.stage.empty()) continue;
+    // A stage is written where it begins.
+    rows.push_back({{std::string(id.stage == stage ? "" : id.stage), Style::faint},
+                    {std::string(id.name), Style::strong},
+                    {std::string(id.means)}});
+    stage = id.stage;
+  }
+  print_list(rows);
 }
 
 bool print_id(const std::string& name) {

@@ -100,6 +100,10 @@ int print_which_serves(const Session& session, const Options& options) {
   const std::vector<fs::path> paths(options.paths.begin(), options.paths.end());
   const auto judged = fibula::judge_paths(paths, whom->lane, whom->toolchain);
   notice.reset();
+  // What could not be looked into is no answer: not that it does not fit either.
+  for (const auto& one : judged) {
+    if (one.problem && one.problem->code == fibula::Code::missing_tool) return report(session, *one.problem);
+  }
   const auto serves = [](const fibula::JudgedPath& one) {
     return !one.problem && one.verdict != fibula::Verdict::misfit;
   };

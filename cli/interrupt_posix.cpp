@@ -1,6 +1,7 @@
 #include "interrupt.hpp"
 
 #include <csignal>
+#include <initializer_list>
 
 namespace cli {
 namespace {

@@ -48,7 +48,8 @@ def run(fibula, demo, story):
     place = pathlib.Path(tempfile.mkdtemp(prefix="fibula-story-"))
     environment = {key: value for key, value in os.environ.items()
                    if key not in ("CPATH", "LIBRARY_PATH", "LD_LIBRARY_PATH", "FIBULA_SHELF", "MAKEFLAGS")}
-    environment.update(FIBULA_SHELF=str(place / "shelf"), FIBULA_CACHE=str(place / "cache"), DEMO=demo, NO_COLOR="1",
+    environment.update(FIBULA_SHELF=str(place / "shelf"), FIBULA_CACHE=str(place / "cache"), DEMO=demo,
+                       XDG_STATE_HOME=str(place / "state"), XDG_CONFIG_HOME=str(place / "config"), NO_COLOR="1",
                        LC_ALL="C.UTF-8", PATH=str(pathlib.Path(fibula).parent) + ":" + os.environ["PATH"])
     (place / "work").mkdir()
     try:
