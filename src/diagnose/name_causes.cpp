@@ -52,11 +52,7 @@ class Names {
           &Names::library, &Names::own_or_system, &Names::run_time_type, &Names::declared}) {
       if (auto finding = (this->*look)(missing)) return std::move(*finding);
     }
-    Finding finding = missing_name("undefined", missing);
-    finding.because.emplace_back(
-        "no input of the link defines it, no library near it, on the shelf or in the compiler's folders");
-    finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
-    return finding;
+    return undefined_name(scene_, missing);
   }
 
   std::string needs(const Unresolved& missing) const {

@@ -3,6 +3,7 @@
 #include "diagnose/findings.hpp"
 #include "diagnose/library_advice.hpp"
 #include "facts/library_name.hpp"
+#include "link/near_name.hpp"
 #include "link/providers.hpp"
 
 #include <fmt/format.h>
@@ -103,6 +104,22 @@ std::optional<Finding> known_library(const LinkScene& scene, const Unresolved& m
                                     evidence.context().shelf);
   if (found.empty()) return std::nullopt;
   return supplied_by(scene, missing, found.begin()->second);
+}
+
+Finding undefined_name(const LinkScene& scene, const Unresolved& missing) {
+  Finding finding = missing_name("undefined", missing);
+  finding.because.emplace_back(
+      "no input of the link defines it, no library near it, on the shelf or in the compiler's folders");
+  finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
+  std::vector<fs::path> own;
+  for (const auto& input : scene.inputs()) {
+    if (input.own && !input.compiled && !input.file.empty()) own.push_back(input.file);
+  }
+  if (const auto near = near_name(scene.evidence().files(), own, missing.symbol)) {
+    finding.because.push_back(fmt::format("{} defines {}", shown_in(scene, near->file), readable_name(near->name)));
+    finding.remedy = fmt::format("if {} is meant, write that; else {}", readable_name(near->name), finding.remedy);
+  }
+  return finding;
 }
 
 }  // namespace fibula

@@ -18,5 +18,7 @@ std::optional<Finding> other_copy(const LinkScene& scene, const Unresolved& miss
 std::optional<Finding> near_library(const LinkScene& scene, const Unresolved& missing);
 /// On the shelf or in the compiler's folders.
 std::optional<Finding> known_library(const LinkScene& scene, const Unresolved& missing);
+/// Nobody has it; a name that is nearly it is told.
+Finding undefined_name(const LinkScene& scene, const Unresolved& missing);
 
 }  // namespace fibula

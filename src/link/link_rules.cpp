@@ -5,10 +5,9 @@
 #include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
 #include "index/library_search.hpp"
+#include "link/near_name.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
-
-#include <fibula/words.hpp>
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -100,40 +99,16 @@ std::vector<const Unresolved*> add_own(const std::vector<const Unresolved*>& mis
   return rest;
 }
 
-/// A name that one of the program's libraries gives and that is nearly the missing one.
-struct NearName {
-  std::string name;
-  fs::path file;
-};
-
-/// Tables that compilers make, and the C++ library, are nobody's slip (Itanium C++ ABI, 5.1.4.1 and 5.1.10).
-bool is_written_by_people(std::string_view name) {
-  if (!name.starts_with("_Z")) return true;
-  return !name.starts_with("_ZT") && !name.starts_with("_ZG") && name.substr(2, 4).find("St") == std::string_view::npos;
-}
-
-std::optional<NearName> near_name(FileStore& files, const std::vector<LinkInput>& inputs, const std::string& missing) {
-  if (!is_written_by_people(missing)) return std::nullopt;
-  std::map<std::string, fs::path> given;
-  for (const auto& input : inputs) {
-    // What no library of the shelf or the project brings is the system's, which has a name near to each.
-    const auto file = input.library.empty() ? Result<LinkFile*>(fail({})) : files.open(input.path);
-    if (!file) continue;
-    each_defined_name((*file)->content(), [&](std::string_view name) {
-      if (is_written_by_people(name)) given.emplace(name, input.path);
-    });
-  }
-  std::vector<std::string> names;
-  for (const auto& [name, file] : given) names.push_back(name);
-  const std::string near = closest_word(missing, names);
-  return near.empty() ? std::nullopt : std::optional(NearName{near, given.at(near)});
-}
-
 /// Nobody has the names, and one of them is nearly one that there is.
 void add_near_name(FileStore& files, const std::vector<LinkInput>& inputs,
                    const std::vector<const Unresolved*>& missing, Misfit& misfit) {
+  std::vector<fs::path> own;
+  // What no library of the shelf or the project brings is the system's, which has a name near to each.
+  for (const auto& input : inputs) {
+    if (!input.library.empty()) own.push_back(input.path);
+  }
   for (const auto* one : missing) {
-    const auto near = near_name(files, inputs, one->symbol);
+    const auto near = near_name(files, own, one->symbol);
     if (!near) continue;
     misfit.evidence.push_back(fmt::format("{} defines {}", near->file.string(), shown(near->name)));
     misfit.remedy = fmt::format("if {} is meant, write that; else {}", readable_name(near->name), misfit.remedy);
