@@ -43,6 +43,11 @@ Command& Command::option(const std::string& names, const std::string& value, std
   return *this;
 }
 
+Command& Command::folder(const std::string& names, std::string& into, const std::string& help) {
+  parser_->app->add_option(names, into, help)->check(CLI::ExistingDirectory)->type_name("DIR");
+  return *this;
+}
+
 Command& Command::choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
                          const std::string& help) {
   parser_->app->add_option(names, into, help)->check(CLI::IsMember(words))->type_name("");

@@ -18,6 +18,8 @@ class Command {
   Command& arguments(const std::string& name, std::vector<std::string>& into, const std::string& help,
                      bool required = true);
   Command& option(const std::string& names, const std::string& value, std::string& into, const std::string& help);
+  /// One that takes a folder, which must be there.
+  Command& folder(const std::string& names, std::string& into, const std::string& help);
   /// An option that takes one of these words.
   Command& choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
                   const std::string& help);

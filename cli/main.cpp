@@ -30,7 +30,7 @@ int run(int argc, char** argv) {
       .flag("--json", session.json, "print the result as JSON")
       .flag("-v,--verbose", session.verbose, "tell more about what is done")
       .flag("--trust", session.trust, "what the project here brings to be run may run, now and later")
-      .option("-C", "DIR", session.directory, "work in this folder")
+      .folder("-C", session.directory, "work in this folder")
       .list("--shelf", "PLACE", session.shelves, "use this folder or address as the shelf; several in order");
   const std::pair<const char*, std::vector<AddCommand>> steps[] = {
       {"Get a library", {cli::add_inspect, cli::add_take, cli::add_shelf}},

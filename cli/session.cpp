@@ -2,6 +2,8 @@
 
 #include "print.hpp"
 
+#include <fibula/words.hpp>
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 #include <iostream>
@@ -85,7 +87,27 @@ fibula::Result<void> write_sarif(const fibula::Project& project, const std::vect
   return fibula::emit::write_text(file, fibula::emit::sarif(project, fits) + "\n");
 }
 
-int report(const Session& session, const fibula::Error& error) {
+namespace {
+
+/// Of what is not there: what lies beside it under nearly the same name.
+std::string hint_for_absent(const std::string& file) {
+  const std::filesystem::path path(file);
+  std::vector<std::string> names;
+  std::error_code error;
+  for (auto entry = std::filesystem::directory_iterator(path.has_parent_path() ? path.parent_path() : ".", error);
+       !error && entry != std::filesystem::directory_iterator(); entry.increment(error))
+    names.push_back(entry->path().filename().string());
+  const std::string meant = fibula::closest_word(path.filename().string(), names);
+  return meant.empty() ? "check its name, and the folder that you are in"
+                       : fmt::format("did you mean {}?", (path.parent_path() / meant).string());
+}
+
+}  // namespace
+
+int report(const Session& session, const fibula::Error& failed) {
+  fibula::Error error = failed;
+  if (error.hint.empty() && error.code == fibula::Code::absent && !error.file.empty())
+    error.hint = hint_for_absent(error.file);
   if (session.json) {
     nlohmann::ordered_json object{{"schema", "fibula.error/1"}};
     object.update(error_json(error));

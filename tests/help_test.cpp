@@ -28,6 +28,28 @@ TEST(Help, SaysWhatWasMeant) {
   }
 }
 
+/// What is not there is an error with a remedy, whichever command meets it.
+TEST(Absent, IsToldWithWhatIsBesideIt) {
+  const Workplace place;
+  place.folder().write("work/tern.zip", "no archive");
+  const char* const near[] = {"take tren.zip", "take --in-place tren.zip", "inspect tren.zip",
+                              "inspect tren.zip --needs"};
+  for (const char* words : near) {
+    SCOPED_TRACE(words);
+    const auto ran = place.fibula(words);
+    EXPECT_EQ(ran.status, 3) << ran.all();
+    EXPECT_NE(ran.err.find("did you mean tern.zip?"), std::string::npos) << ran.all();
+  }
+  for (const char* words :
+       {"-C nowhere fit", "locate x --in nowhere", "stage --check nowhere", "compare nowhere elsewhere",
+        "inspect nowhere", "fit --for nowhere.o", "begin --like nowhere"}) {
+    SCOPED_TRACE(words);
+    const auto ran = place.fibula(words);
+    EXPECT_GE(ran.status, 1) << ran.all();
+    EXPECT_NE(ran.err.find("remedy: "), std::string::npos) << ran.all();
+  }
+}
+
 /// The manual and the completions have every command, and bash completes names with them.
 TEST(Help, IsMadeOfTheCommandsOwnWords) {
   const Workplace place;

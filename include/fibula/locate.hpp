@@ -40,7 +40,8 @@ struct LocateContext {
 /// `name`: a symbol as it is in files, a C++ name as it is read (`harbour::tide`, with or without parameters), a
 /// header's or library's file name; `*` and `?` stand for what is not known. Definitions first, the shelf's before
 /// others. The index is kept in the cache, and brought up to date for folders in which files came or went; a file that
-/// was rewritten in its place is read again when it is met. Errors: usage (an empty name), missing_tool (no SQLite),
+/// was rewritten in its place is read again when it is met. Errors: usage (an empty name), absent (a folder that
+/// is not there), missing_tool (no SQLite),
 /// io.
 FIBULA_API Result<std::vector<Hit>> locate(const std::string& name, const LocateContext& context);
 

@@ -2,6 +2,7 @@
 
 #include "index/name_index.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 
 #include <algorithm>
 #include <set>
@@ -39,6 +40,10 @@ std::string_view to_string(HitRole role) {
 Result<std::vector<Hit>> locate(const std::string& name, const LocateContext& context) {
   if (name.empty())
     return fail({.code = Code::usage, .what = "no name was given", .hint = "name a symbol, a header or a file"});
+  for (const auto& folder : context.folders) {
+    if (!stamp_of(folder).is_folder())
+      return fail({.code = Code::absent, .what = "is no folder that is there", .file = folder.string()});
+  }
   auto index = NameIndex::open(context.cache);
   if (!index) return pass(index);
   const auto places = places_of(context);

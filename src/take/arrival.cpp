@@ -237,6 +237,8 @@ Result<void> check_request(const TakeRequest& request) {
   }
   if (request.in_place && request.portable)
     return fail(usage("cannot stay where it is and be kept in the project too", first, "leave --in-place out"));
+  if (request.in_place && !fs::exists(first, ignored))
+    return fail({.code = Code::absent, .what = "is not there", .file = first});
   const bool folder = request.sources.size() == 1 && fs::is_directory(first, ignored) && request.at.empty();
   if (request.in_place && !folder)
     return fail(usage("cannot stay where it is: only a folder can", first, "leave --in-place out"));
