@@ -64,11 +64,16 @@ def measure(count):
         run(environment, "begin", app)
         times["attach"] = min(run(environment, "-C", app, "attach", "quay")[0] for _ in range(3))
         times["fit"] = min(run(environment, "-C", app, "fit")[0] for _ in range(3))
+        # A header that some library has, and one that none has: nothing of the others may be read for it.
+        for what, header in (("header", "lamp77.h"), ("no header", "nobody.h")):
+            (app / "src" / "main.c").write_text(f"#include <{header}>\nint main(void) {{ return 0; }}\n")
+            run(environment, "-C", app, "fit")
+            times[what] = min(run(environment, "-C", app, "fit")[0] for _ in range(3))
         times["shelf"] = min(run(environment, "shelf")[0] for _ in range(3))
         return times
 
 
 small, large = measure(100), measure(asked.entries)
-print(f"{'':8} {100:>10} {asked.entries:>10}   ratio")
+print(f"{'':10} {100:>10} {asked.entries:>10}   ratio")
 for what in small:
-    print(f"{what:8} {small[what] * 1000:9.1f}ms {large[what] * 1000:9.1f}ms   {large[what] / small[what]:.2f}")
+    print(f"{what:10} {small[what] * 1000:9.1f}ms {large[what] * 1000:9.1f}ms   {large[what] / small[what]:.2f}")

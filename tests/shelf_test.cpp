@@ -163,6 +163,31 @@ TEST(Shelf, IsListedByPages) {
   EXPECT_NE(none.err.find("the last page is 2"), std::string::npos) << none.err;
 }
 
+/// On a large shelf the owner of a header is looked up, and found also after the shelf changed.
+TEST(Shelf, ALargeOneIsAskedForHeaders) {
+  const Workplace place;
+  place.folder().write("lamp/include/lamp.h", "#define LAMP 1\n");
+  ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.0").status, 0);
+  test::must(
+      "grep -v '^#' lamp/1.0/card.toml > card; for i in $(seq 1000 1399); do mkdir -p lamp$i/1.0/files; "
+      "sed \"s/^name = .*/name = \\\"lamp$i\\\"/; s/lamp\\.h/lamp$i.h/\" card > lamp$i/1.0/card.toml; "
+      "cp lamp/1.0/contents.sha256 lamp$i/1.0; done; rm card shelf.index",
+      place.shelf());
+  ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.1 --replace").status, 0);
+  place.folder().write("app/main.c", "#include <lamp1234.h>\nint main(void) { return LAMP - 1; }\n");
+  const auto begun = place.fibula("begin", place / "app");
+  EXPECT_NE(begun.out.find("fibula attach lamp1234"), std::string::npos) << begun.all();
+  // Letters of another case are near, and the library that has them is told by the diagnosis.
+  place.folder().write("app/other.c", "#include <Quay/Bollard.h>\nint main(void) { return 0; }\n");
+  const auto explained = [&] { return place.fibula("explain -- gcc -c other.c", place / "app").out; };
+  EXPECT_EQ(explained().find("bollard 1"), std::string::npos);
+  place.folder().write("bollard/include/quay/bollard.h", "#define BOLLARD 1\n");
+  ASSERT_EQ(place.fibula("take " + (place / "bollard").string() + " --version 1").status, 0);
+  EXPECT_NE(explained().find("bollard 1 has quay/bollard.h"), std::string::npos) << explained();
+  ASSERT_EQ(place.fibula("shelf drop bollard 1").status, 0);
+  EXPECT_EQ(explained().find("bollard 1"), std::string::npos) << "what left the shelf is not told";
+}
+
 TEST(Shelf, AFullDiskLeavesItAsItWas) {
   const Workplace place;
   const auto tide = place.prebuilt() / "tidecalc-2.1.0";

@@ -31,6 +31,14 @@ struct ShelfLine {
   std::string variants;  ///< "x86_64-elf-static, x86_64-elf-shared", "headers only", "source"
   std::string in_place;  ///< where its files are, for a library taken in place
   std::string shelf;     ///< the folder or URL
+  std::string card;      ///< SHA-256 of its card
+};
+
+/// A part of a shelf's index: while its digest is the same, the same versions with the same cards are in it.
+struct ShelfPart {
+  std::string shelf;  ///< the folder or URL
+  std::string name;   ///< two hexadecimal digits
+  std::string digest;
 };
 
 /// What was handed on.
@@ -68,6 +76,11 @@ class FIBULA_API Shelf {
   /// The same in short, without reading cards where the shelf's index does; of these libraries alone, where some are
   /// named.
   Result<std::vector<ShelfLine>> list(const std::vector<std::string>& libraries = {}) const;
+  /// What the indices are made of, to learn what changed since they were looked at. Errors: absent (a place has no
+  /// index), those of a server.
+  Result<std::vector<ShelfPart>> parts() const;
+  /// What is in one. Errors: absent, malformed, those of a server.
+  Result<std::vector<ShelfLine>> list_part(const ShelfPart& part) const;
   /// The versions of one library, newest first; empty when there is none.
   Result<std::vector<Card>> versions(const std::string& name) const;
   Result<Card> card(const std::string& name, const std::string& version) const;

@@ -5,6 +5,7 @@
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
+#include "shelf/header_lookup.hpp"
 #include "take/folder_card.hpp"
 
 #include <algorithm>
@@ -137,7 +138,7 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
     if (auto card = card_of_folder(use.folder, use.name)) cards.push_back(std::move(*card));
   }
   const Shelf& shelf = evidence_.context().shelf;
-  for (const auto& name : shelf.names()) {
+  for (const auto& name : libraries_to_ask(shelf, evidence_.context().cache, {name_})) {
     auto versions = shelf.versions(name);
     if (versions && !versions->empty()) cards.push_back(std::move(versions->front()));
   }

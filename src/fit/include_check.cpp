@@ -7,6 +7,7 @@
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "project/source_kind.hpp"
+#include "shelf/header_lookup.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -171,7 +172,7 @@ class IncludeCheck {
   /// Attached to the project and not used by this output, or on the shelf alone.
   bool in_other_libraries(const std::string& name, Misfit& misfit) const {
     const auto& attached = state_.project.libraries();
-    for (const auto& library : state_.shelf.names()) {
+    for (const auto& library : libraries_to_ask(state_.shelf, state_.cache, {name})) {
       const auto versions = state_.shelf.versions(library);
       if (!versions || versions->empty()) continue;
       const auto hit = header_meant(versions->front(), name);

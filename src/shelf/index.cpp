@@ -50,20 +50,10 @@ Result<IndexLine> line_for(const fs::path& entry, IndexLine line) {
 
 using Known = std::map<std::pair<std::string, std::string>, IndexLine>;
 
-/// The parts that the index names, or nothing where it cannot be read.
-std::optional<std::vector<IndexPart>> parts_on(const fs::path& shelf) {
-  const fs::path file = shelf / index_file;
-  const auto text = read_text(file);
-  auto parts = text ? parse_index(*text, file.string()) : Result<std::vector<IndexPart>>(fail({}));
-  return parts ? std::optional(std::move(*parts)) : std::nullopt;
-}
-
 /// A part that cannot be read is made anew.
 void add_known(const fs::path& shelf, const IndexPart& part, Known& known) {
-  const auto text = read_text(shelf / part_file(part));
-  auto lines = text ? parse_part(*text, part_file(part)) : Result<std::vector<IndexLine>>();
-  if (!text || !lines) return;
-  for (auto& line : *lines) {
+  auto lines = lines_of(shelf, part);
+  for (auto& line : lines ? *lines : std::vector<IndexLine>()) {
     std::pair key(line.name, line.version);
     known.emplace(std::move(key), std::move(line));
   }
@@ -183,6 +173,18 @@ std::vector<IndexPart> with_part(std::vector<IndexPart> parts, const IndexPart& 
   return parts;
 }
 
+Result<std::vector<IndexPart>> parts_of(const fs::path& shelf) {
+  auto text = read_text(shelf / index_file);
+  if (!text) return pass(text);
+  return parse_index(*text, (shelf / index_file).string());
+}
+
+Result<std::vector<IndexLine>> lines_of(const fs::path& shelf, const IndexPart& part) {
+  auto text = read_text(shelf / part_file(part));
+  if (!text) return pass(text);
+  return parse_part(*text, part_file(part));
+}
+
 Result<IndexLine> index_line_of(const fs::path& entry) {
   const Stamp stamp = stamp_of(entry / "card.toml");
   return line_for(entry, {.name = entry.parent_path().filename().string(),
@@ -252,7 +254,7 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf, const std::vector
   std::set<std::string> wanted;
   for (const auto& name : libraries) wanted.insert(part_of(name));
   Known known;
-  for (const auto& part : parts_on(shelf).value_or(std::vector<IndexPart>())) {
+  for (const auto& part : parts_of(shelf).value_or(std::vector<IndexPart>())) {
     if (wanted.contains(part.name)) add_known(shelf, part, known);
   }
   std::vector<IndexLine> lines;
@@ -263,7 +265,7 @@ Result<std::vector<IndexLine>> index_of(const fs::path& shelf, const std::vector
 }
 
 void refresh_index(const fs::path& shelf, const std::string& library) {
-  const auto parts = parts_on(shelf);
+  const auto parts = parts_of(shelf);
   if (!parts) return write_index(shelf);
   const std::string name = part_of(library);
   const auto before =

@@ -46,6 +46,11 @@ std::string part_text(const std::vector<IndexLine>& lines);
 Result<std::vector<IndexLine>> parse_part(std::string_view text, const std::string& file);
 IndexPart described_part(const std::string& name, const std::string& text);
 
+/// The parts that a shelf's index names, and the lines of one, as they were written: nothing is read anew. Errors:
+/// absent, malformed.
+Result<std::vector<IndexPart>> parts_of(const std::filesystem::path& shelf);
+Result<std::vector<IndexLine>> lines_of(const std::filesystem::path& shelf, const IndexPart& part);
+
 /// The line of an entry, read anew. Errors: a damaged card.
 Result<IndexLine> index_line_of(const std::filesystem::path& entry);
 

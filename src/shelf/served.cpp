@@ -142,6 +142,16 @@ Result<std::vector<IndexLine>> ServedShelf::lines() {
   return all;
 }
 
+Result<std::vector<IndexPart>> ServedShelf::index_parts() {
+  const std::lock_guard lock(mutex_);
+  return parts();
+}
+
+Result<std::vector<IndexLine>> ServedShelf::part_lines(const IndexPart& part) {
+  const std::lock_guard lock(mutex_);
+  return lines_in(part);
+}
+
 Result<Card> ServedShelf::card(const IndexLine& line) {
   const auto cache = Folder::make(cache_);
   if (!cache) return fail(cache.error());

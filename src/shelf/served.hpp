@@ -35,6 +35,10 @@ class ServedShelf {
 
   const std::string& url() const { return url_; }
 
+  /// The parts of its index, and what is in one of them.
+  Result<std::vector<IndexPart>> index_parts();
+  Result<std::vector<IndexLine>> part_lines(const IndexPart& part);
+
  private:
   std::string url_;
   std::filesystem::path cache_;

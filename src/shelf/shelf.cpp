@@ -200,6 +200,37 @@ Result<std::vector<Card>> Shelf::libraries() const {
   return all;
 }
 
+namespace {
+
+ShelfLine shown_line(IndexLine line, std::string shelf) {
+  return {std::move(line.name),     std::move(line.version), std::move(line.variants),
+          std::move(line.in_place), std::move(shelf),        std::move(line.card_sha256)};
+}
+
+}  // namespace
+
+Result<std::vector<ShelfPart>> Shelf::parts() const {
+  std::vector<ShelfPart> all;
+  for (const auto& place : places_) {
+    auto parts = place->served ? place->served->index_parts() : parts_of(place->folder);
+    if (!parts) return pass(parts);
+    for (auto& part : *parts) all.push_back({place->shown(), std::move(part.name), std::move(part.sha256)});
+  }
+  return all;
+}
+
+Result<std::vector<ShelfLine>> Shelf::list_part(const ShelfPart& part) const {
+  std::vector<ShelfLine> lines;
+  for (const auto& place : places_) {
+    if (place->shown() != part.shelf) continue;
+    const IndexPart named{part.name, part.digest};
+    auto read = place->served ? place->served->part_lines(named) : lines_of(place->folder, named);
+    if (!read) return pass(read);
+    for (auto& line : *read) lines.push_back(shown_line(std::move(line), part.shelf));
+  }
+  return lines;
+}
+
 Result<std::vector<ShelfLine>> Shelf::list(const std::vector<std::string>& libraries) const {
   std::vector<ShelfLine> all;
   std::set<std::pair<std::string, std::string>> seen;
@@ -208,8 +239,7 @@ Result<std::vector<ShelfLine>> Shelf::list(const std::vector<std::string>& libra
     if (!lines) return pass(lines);
     for (auto& line : *lines) {
       if (!seen.emplace(line.name, line.version).second) continue;
-      all.push_back({std::move(line.name), std::move(line.version), std::move(line.variants), std::move(line.in_place),
-                     place->shown()});
+      all.push_back(shown_line(std::move(line), place->shown()));
     }
   }
   if (places_.size() > 1) {

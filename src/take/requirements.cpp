@@ -3,6 +3,7 @@
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
+#include "shelf/header_lookup.hpp"
 #include "take/source.hpp"
 #include "take/source_system.hpp"
 
@@ -41,10 +42,13 @@ bool can_go_together(const Card& a, const Card& b) {
   });
 }
 
-/// Every card that can be read. One that cannot is told: whether its library is required is not known then.
-std::vector<Card> readable_cards(const Shelf& shelf, Source& source) {
+/// Every card that may have one of these headers. One that cannot be read is told: whether its library is required is
+/// not known then.
+std::vector<Card> readable_cards(const Shelf& shelf, Source& source, const std::map<std::string, std::string>& wanted) {
   std::vector<Card> all;
-  for (const auto& name : shelf.names()) {
+  std::vector<std::string> headers;
+  for (const auto& [header, asking] : wanted) headers.push_back(header);
+  for (const auto& name : libraries_to_ask(shelf, Cache::standard(), headers)) {
     auto cards = shelf.versions(name);
     if (!cards) {
       source.remarks.push_back(fmt::format("{}: whether {} is required is not known", render(cards.error()), name));
@@ -110,7 +114,7 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
   std::vector<Requirement> found;
   auto wanted = source.elsewhere;
   std::erase_if(wanted, [](const auto& entry) { return is_standard_header(entry.first); });
-  const auto cards = wanted.empty() ? std::vector<Card>() : readable_cards(shelf, source);
+  const auto cards = wanted.empty() ? std::vector<Card>() : readable_cards(shelf, source, wanted);
   std::string last;
   for (const auto& card : cards) {
     if (card.name == own.name || card.name == last || !can_go_together(own, card)) continue;
@@ -144,7 +148,11 @@ void complete_requirements(Card& card, const Shelf& shelf) {
   if (std::none_of(card.requirements.begin(), card.requirements.end(), is_open)) return;
   Source nobody;
   const auto directories = card.include_directories_for();
-  for (const auto& other : readable_cards(shelf, nobody)) {
+  std::map<std::string, std::string> wanted;
+  for (const auto& requirement : card.requirements) {
+    if (is_open(requirement)) wanted.emplace(requirement.header, requirement.by);
+  }
+  for (const auto& other : readable_cards(shelf, nobody, wanted)) {
     if (other.name == card.name || !can_go_together(card, other)) continue;
     const Giver giver(other);
     if (giver.has_headers_of(card)) continue;

@@ -1,0 +1,165 @@
+#include "shelf/header_lookup.hpp"
+
+#include "base/text.hpp"
+#include "os/database.hpp"
+#include "os/files.hpp"
+#include "os/folder.hpp"
+
+#include <map>
+#include <set>
+
+namespace fibula {
+namespace {
+
+// part: what was read of a shelf's index. library: with the cards that it had. header: the last part of a name.
+constexpr const char* schema =
+    "CREATE TABLE IF NOT EXISTS part(shelf TEXT, name TEXT, digest TEXT, PRIMARY KEY(shelf, name));"
+    "CREATE TABLE IF NOT EXISTS library(id INTEGER PRIMARY KEY, shelf TEXT, part TEXT, name TEXT, cards TEXT);"
+    "CREATE INDEX IF NOT EXISTS library_part ON library(shelf, part);"
+    "CREATE TABLE IF NOT EXISTS header(name TEXT, library INT);"
+    "CREATE INDEX IF NOT EXISTS header_name ON header(name);"
+    "CREATE INDEX IF NOT EXISTS header_library ON header(library);";
+
+/// Below this reading cards costs less than asking.
+constexpr size_t parts_of_small_shelf = 128;
+
+std::string last_part(const std::string& name) {
+  return text::lower(name.substr(name.find_last_of("/\\") + 1));
+}
+
+class HeaderLookup {
+ public:
+  static Result<HeaderLookup> open(const Cache& cache) {
+    if (cache.folder().empty()) return fail({.code = Code::absent, .what = "nothing is kept"});
+    if (auto made = Folder::make(cache.folder()); !made) return fail(made.error());
+    auto database = Database::open(cache.folder() / "headers-1.sqlite");
+    if (!database) return pass(database);
+    // It is a cache: what is lost with the power is read again.
+    if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
+    if (auto made = database->run(schema); !made) return pass(made);
+    return HeaderLookup(std::move(*database));
+  }
+
+  Result<void> bring_up_to_date(const Shelf& shelf, const std::vector<ShelfPart>& parts) {
+    std::vector<const ShelfPart*> changed;
+    auto known = database_.prepare("SELECT digest FROM part WHERE shelf = ? AND name = ?");
+    if (!known) return pass(known);
+    for (const auto& part : parts) {
+      known->text(1, part.shelf).text(2, part.name);
+      if (!known->step() || known->text_of(0) != part.digest) changed.push_back(&part);
+      known->again();
+    }
+    if (changed.empty()) return {};
+    if (auto begun = database_.run("BEGIN IMMEDIATE"); !begun) return begun;
+    for (const auto* part : changed) {
+      if (auto read = read_part(shelf, *part); !read) {
+        (void)database_.run("ROLLBACK");
+        return read;
+      }
+    }
+    return database_.run("COMMIT");
+  }
+
+  Result<void> find(const std::string& included, const std::set<std::string>& shelves, std::set<std::string>& names) {
+    auto found = database_.prepare(
+        "SELECT library.name, library.shelf FROM header JOIN library ON library.id = library WHERE header.name = ?");
+    if (!found) return pass(found);
+    const std::string name = last_part(included);
+    found->text(1, name);
+    while (found->step()) {
+      if (shelves.contains(found->text_of(1))) names.insert(found->text_of(0));
+    }
+    return {};
+  }
+
+ private:
+  explicit HeaderLookup(Database database) : database_(std::move(database)) {}
+
+  Result<void> read_part(const Shelf& shelf, const ShelfPart& part) {
+    auto lines = shelf.list_part(part);
+    if (!lines) return pass(lines);
+    std::map<std::string, std::string> cards;
+    for (const auto& line : *lines) cards[line.name] += line.version + ":" + line.card + ";";
+    std::vector<std::pair<int64_t, std::string>> old;
+    auto known = database_.prepare("SELECT id, name, cards FROM library WHERE shelf = ? AND part = ?");
+    if (!known) return pass(known);
+    known->text(1, part.shelf).text(2, part.name);
+    while (known->step()) {
+      const auto now = cards.find(known->text_of(1));
+      if (now != cards.end() && now->second == known->text_of(2)) {
+        cards.erase(now);
+      } else {
+        old.emplace_back(known->number_of(0), known->text_of(1));
+      }
+    }
+    for (const auto& [id, name] : old) {
+      if (auto gone = forget(id); !gone) return gone;
+    }
+    for (const auto& [name, state] : cards) {
+      if (auto added = add(shelf, part, name, state); !added) return added;
+    }
+    auto put = database_.prepare(
+        "INSERT INTO part(shelf, name, digest) VALUES(?, ?, ?) ON CONFLICT(shelf, name) DO UPDATE SET digest = "
+        "excluded.digest");
+    if (!put) return pass(put);
+    put->text(1, part.shelf).text(2, part.name).text(3, part.digest).step();
+    return {};
+  }
+
+  Result<void> forget(int64_t library) {
+    for (const char* sql : {"DELETE FROM header WHERE library = ?", "DELETE FROM library WHERE id = ?"}) {
+      auto done = database_.prepare(sql);
+      if (!done) return pass(done);
+      done->number(1, library).step();
+    }
+    return {};
+  }
+
+  Result<void> add(const Shelf& shelf, const ShelfPart& part, const std::string& name, const std::string& state) {
+    // A card that cannot be read has no headers that are known; whoever uses it is told.
+    const auto versions = shelf.versions(name);
+    std::set<std::string> headers;
+    for (const auto& card : versions ? *versions : std::vector<Card>()) {
+      for (const auto& header : card.public_headers) headers.insert(last_part(header));
+    }
+    auto put = database_.prepare("INSERT INTO library(shelf, part, name, cards) VALUES(?, ?, ?, ?)");
+    auto put_header = database_.prepare("INSERT INTO header(name, library) VALUES(?, ?)");
+    if (!put) return pass(put);
+    if (!put_header) return pass(put_header);
+    put->text(1, part.shelf).text(2, part.name).text(3, name).text(4, state).step();
+    const int64_t id = database_.last_row();
+    for (const auto& header : headers) {
+      put_header->text(1, header).number(2, id).step();
+      put_header->again();
+    }
+    return {};
+  }
+
+  Database database_;
+};
+
+Result<std::set<std::string>> looked_up(const Shelf& shelf, const Cache& cache,
+                                        const std::vector<std::string>& included) {
+  auto parts = shelf.parts();
+  if (!parts) return pass(parts);
+  if (parts->size() < parts_of_small_shelf) return fail({.code = Code::absent, .what = "is small"});
+  auto lookup = HeaderLookup::open(cache);
+  if (!lookup) return pass(lookup);
+  if (auto current = lookup->bring_up_to_date(shelf, *parts); !current) return pass(current);
+  std::set<std::string> shelves, names;
+  for (const auto& part : *parts) shelves.insert(part.shelf);
+  for (const auto& name : included) {
+    if (auto found = lookup->find(name, shelves, names); !found) return pass(found);
+  }
+  return names;
+}
+
+}  // namespace
+
+std::vector<std::string> libraries_to_ask(const Shelf& shelf, const Cache& cache,
+                                          const std::vector<std::string>& included) {
+  const auto names = looked_up(shelf, cache, included);
+  return names ? std::vector<std::string>(names->begin(), names->end()) : shelf.names();
+}
+
+}  // namespace fibula
