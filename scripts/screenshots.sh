@@ -1,6 +1,6 @@
 #!/bin/sh
 # Takes the pictures in docs/screenshots: each command runs on the sample in a terminal window on a screen of its own.
-# usage: screenshots.sh PATH_OF_FIBULA
+# usage: screenshots.sh PATH_OF_FIBULA [NAME...]     (only the pictures that are named; what stands before them runs all the same)
 set -eu
 cd "$(dirname "$0")/.."
 for program in Xvfb xterm import chromium dot; do
@@ -8,6 +8,8 @@ for program in Xvfb xterm import chromium dot; do
 done
 demo=$PWD/demo out=$PWD/docs/screenshots
 bin=$(dirname "$(readlink -f "$1")")
+shift
+wanted=" $* "
 # A short path, so that what is shown is what a person would see in a folder of their own.
 work=/tmp/harbour
 rm -rf $work
@@ -29,6 +31,10 @@ while IFS= read -r line; do
 done <$1
 sleep 4
 END
+  case "$wanted" in
+    "  " | *" $1 "*) ;;
+    *) (cd "$2" && sed 's/^sleep.*//' $work/play | sh -s $work/lines >/dev/null 2>&1) || true; return ;;
+  esac
   (cd "$2" && timeout 60 xterm -geometry 126x40+0+0 -fa 'DejaVu Sans Mono' -fs 12 -bg '#fbfaf7' -fg '#222222' -e sh $work/play $work/lines) &
   sleep 3
   import -window root -crop 1280x800+0+0 "$out/$1.png"
@@ -140,6 +146,7 @@ shot lanes $work/harbourlog 'fibula lanes'
 shot lanes-fit $work/harbourlog 'fibula fit'
 
 # The page, in light and dark.
+case "$wanted" in "  " | *" report "*) ;; *) exit ;; esac
 (cd harbourlog && fibula build --lane desk-debug --lane desk-release >/dev/null 2>&1 || true
  fibula report --lane desk-debug --lane desk-release --lane desk32 --to $work/report.html >/dev/null)
 for mode in light dark; do
