@@ -24,6 +24,7 @@ struct Options {
   bool allow_steps = false;
   bool unsandboxed = false;
   bool one_line = false;
+  bool as_locked = false;
   std::string why;
   std::string sarif;
 };
@@ -242,9 +243,22 @@ int print_why(const Session& session, const ProjectAtHand& here, const std::stri
   return all_good;
 }
 
+/// Whether what would be built is what the lock file says. Errors: those of a fit; refused.
+fibula::Result<void> as_locked(const ProjectAtHand& here) {
+  std::vector<fibula::Fit> fits;
+  for (auto& fit : fibula::fit_all(here.project, here.lanes, here.shelf)) {
+    if (!fit) return fibula::pass(fit);
+    fits.push_back(std::move(*fit));
+  }
+  return fibula::check_as_locked(here.project, fits);
+}
+
 int run(const Session& session, const Options& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
+  if (options.as_locked) {
+    if (auto same = as_locked(*here); !same) return report(session, same.error());
+  }
   if (!options.why.empty()) return print_why(session, *here, options.why);
   if (!options.clean) return build(session, options, *here);
   const auto removed = fibula::clean(here->project, here->lanes);
@@ -268,6 +282,7 @@ void add_build(Program& program, Session& session) {
       .flag("--keep-going", options->keep_going, "after a failure, build what does not depend on it")
       .flag("--allow-steps", options->allow_steps, "libraries' own build steps may run, in a sandbox, now and later")
       .flag("--unsandboxed", options->unsandboxed, "where no sandbox can be made: these steps run with your rights")
+      .flag("--as-locked", options->as_locked, "only what the lock file says; anything else is an error")
       .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
       .option("--sarif", "FILE", options->sarif, "also write what does not fit as SARIF, for editors and code hosts")
       .flag("--one-line", options->one_line, "a line for each thing that does not fit: FILE:LINE: …")

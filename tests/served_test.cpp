@@ -112,6 +112,9 @@ TEST(ServedShelf, GivesTheSameBytesToWhoHasTheLock) {
   // What is not there as it is locked is not replaced by something else.
   test::must("cp fibula.lock kept && sed -i 's/2.1.0/2.0.9/' fibula.lock", place / "two/app");
   EXPECT_EQ(on("two", "fit --as-locked").status, 1);
+  const auto refused = on("two", "build --as-locked");
+  EXPECT_EQ(refused.status, 1);
+  EXPECT_NE(refused.err.find("cannot be had as it is locked"), std::string::npos) << refused.all();
   test::must("mv kept fibula.lock", place / "two/app");
   server.stop();
   const auto built = on("two", "build");
