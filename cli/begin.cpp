@@ -94,9 +94,9 @@ int run(const Session& session, const Options& options) {
                      .lanes = options.lanes,
                      .like = options.like.empty() ? std::filesystem::path()
                                                   : std::filesystem::path(session.directory) / options.like});
+  const auto unmet = begun ? unmet_includes(session, begun->project) : std::vector<std::string>();
   notice.reset();
   if (!begun) return report(session, begun.error());
-  const auto unmet = unmet_includes(session, begun->project);
   if (session.json) {
     auto object = to_json(*begun);
     for (const auto& include : unmet) object["remarks"].push_back(include);

@@ -256,11 +256,11 @@ fibula::Result<void> as_locked(const ProjectAtHand& here) {
 int run(const Session& session, const Options& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
-  if (options.as_locked) {
-    if (auto same = as_locked(*here); !same) return report(session, same.error());
-  }
   if (!options.why.empty()) return print_why(session, *here, options.why);
-  if (!options.clean) return build(session, options, *here);
+  if (!options.clean) {
+    const auto same = options.as_locked ? as_locked(*here) : fibula::Result<void>();
+    return same ? build(session, options, *here) : report(session, same.error());
+  }
   const auto removed = fibula::clean(here->project, here->lanes);
   if (!removed) return report(session, removed.error());
   if (session.json) {

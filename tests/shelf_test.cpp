@@ -142,16 +142,27 @@ TEST(Shelf, IsSoundWheneverTakingIsKilled) {
   EXPECT_EQ(test::must("find .store -type f -links 1", place.shelf()), "") << "nor in the store";
 }
 
-TEST(Shelf, IsListedByPages) {
-  const Workplace place;
+/// A library lamp, and so many others, lamp1000 and on, each with a header of its name. Somebody wrote them by hand:
+/// their cards have no line about their digest.
+void take_lamps(const Workplace& place, int others) {
   place.folder().write("lamp/include/lamp.h", "#define LAMP 1\n");
   ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.0").status, 0);
-  // Entries that somebody wrote by hand: cards without the line about their digest.
-  test::must(
-      "grep -v '^#' lamp/1.0/card.toml > card; for i in $(seq 1000 1119); do mkdir -p lamp$i/1.0/files; "
-      "sed 's/^name = .*/name = \"lamp'$i'\"/' card > lamp$i/1.0/card.toml; cp lamp/1.0/contents.sha256 lamp$i/1.0; "
-      "done; rm card",
-      place.shelf());
+  const std::string card = test::must("grep -v '^#' lamp/1.0/card.toml", place.shelf());
+  for (int i = 1000; i < 1000 + others; ++i) {
+    const std::string name = fmt::format("lamp{}", i);
+    std::string own = card;
+    for (const auto& [from, to] : {std::pair{std::string("name = \"lamp\""), fmt::format("name = \"{}\"", name)},
+                                   {std::string("lamp.h"), name + ".h"}})
+      own.replace(own.find(from), from.size(), to);
+    test::fs::create_directories(place.shelf() / name / "1.0/files");
+    place.folder().write(fmt::format("shelf/{}/1.0/card.toml", name), own);
+    test::fs::copy_file(place.shelf() / "lamp/1.0/contents.sha256", place.shelf() / name / "1.0/contents.sha256");
+  }
+}
+
+TEST(Shelf, IsListedByPages) {
+  const Workplace place;
+  take_lamps(place, 120);
   const auto second = place.fibula("shelf --page 2");
   EXPECT_EQ(second.status, 0) << second.all();
   EXPECT_EQ(second.out.substr(0, 8), "lamp1099") << "lamp itself is the first one";
@@ -166,13 +177,8 @@ TEST(Shelf, IsListedByPages) {
 /// On a large shelf the owner of a header is looked up, and found also after the shelf changed.
 TEST(Shelf, ALargeOneIsAskedForHeaders) {
   const Workplace place;
-  place.folder().write("lamp/include/lamp.h", "#define LAMP 1\n");
-  ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.0").status, 0);
-  test::must(
-      "grep -v '^#' lamp/1.0/card.toml > card; for i in $(seq 1000 1399); do mkdir -p lamp$i/1.0/files; "
-      "sed \"s/^name = .*/name = \\\"lamp$i\\\"/; s/lamp\\.h/lamp$i.h/\" card > lamp$i/1.0/card.toml; "
-      "cp lamp/1.0/contents.sha256 lamp$i/1.0; done; rm card shelf.index",
-      place.shelf());
+  take_lamps(place, 400);
+  test::must("rm shelf.index", place.shelf());
   ASSERT_EQ(place.fibula("take " + (place / "lamp").string() + " --version 1.1 --replace").status, 0);
   place.folder().write("app/main.c", "#include <lamp1234.h>\nint main(void) { return LAMP - 1; }\n");
   const auto begun = place.fibula("begin", place / "app");

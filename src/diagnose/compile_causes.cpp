@@ -93,10 +93,12 @@ class Compile {
     if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
     // A project uses libraries by their names: a folder that lies about is what people without one would add.
     const bool in_project = evidence_.context().project != nullptr;
-    const auto hit = in_project ? places.on_shelf() : std::nullopt;
-    if (hit) return on_shelf(std::move(finding), *hit);
-    if (const auto near = places.near()) return in_folder(std::move(finding), complaint, *near);
-    if (const auto later = in_project ? std::nullopt : places.on_shelf()) return on_shelf(std::move(finding), *later);
+    for (const bool shelf : {in_project, !in_project}) {
+      const auto hit = shelf ? places.on_shelf() : std::nullopt;
+      if (hit) return on_shelf(std::move(finding), *hit);
+      const auto near = shelf ? std::nullopt : places.near();
+      if (near) return in_folder(std::move(finding), complaint, *near);
+    }
     if (const auto system = places.of_other_system()) {
       finding.cause = "wrong-platform";
       finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
@@ -162,10 +164,10 @@ class Compile {
       finding.because.emplace_back("who includes it is a header of another library");
     }
     const Project* project = evidence_.context().project;
-    finding.remedy = project != nullptr && is_inside(project->root(), hit.folder)
-                         ? fmt::format("add its folder to the output: headers = [\"{}\"]",
-                                       shown_from(project->root(), hit.folder))
-                         : fmt::format("add its folder: -I{}", shown(hit.folder));
+    finding.remedy =
+        project != nullptr && is_inside(project->root(), hit.folder)
+            ? fmt::format("add its folder to the output: headers = [\"{}\"]", shown_from(project->root(), hit.folder))
+            : fmt::format("add its folder: -I{}", shown(hit.folder));
     if (command_ != nullptr) edit_command(finding, with_folder(hit.folder));
     return finding;
   }

@@ -253,11 +253,10 @@ class Reader {
   }
 
   static std::optional<Complaint> said(std::string_view line) {
-    if (is_summary(line)) {
-      const bool of_linker = line.find("ld returned ") != std::string_view::npos ||
-                             line.find("linker command failed") != std::string_view::npos;
-      return of_linker ? std::optional(Complaint{.kind = What::failed, .name = std::string(line)}) : std::nullopt;
-    }
+    // When nothing else is known, that much is.
+    if (has_one_of(line, {"ld returned ", "linker command failed"}))
+      return Complaint{.kind = What::failed, .name = std::string(line)};
+    if (is_summary(line)) return std::nullopt;
     if (auto loader = said_by_loader(line)) return loader;
     for (const auto& table : {said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(), said_by_compilers(),
                               said_of_opened_files()}) {
@@ -266,15 +265,15 @@ class Reader {
     return std::nullopt;
   }
 
-  /// What only repeats that something failed, and notes beside an error. Of a linker it is kept: when nothing else is
-  /// known, that much is.
+  static bool has_one_of(std::string_view line, std::initializer_list<std::string_view> parts) {
+    return std::any_of(parts.begin(), parts.end(),
+                       [&](std::string_view part) { return line.find(part) != std::string_view::npos; });
+  }
+
+  /// What only repeats that something failed, and notes beside an error.
   static bool is_summary(std::string_view line) {
-    for (const std::string_view part :
-         {"ld returned ", "linker command failed", ": note: ", ": warning: relocation against",
-          "warning: creating DT_TEXTREL", "compilation terminated", "make: *** ", "]: *** "}) {
-      if (line.find(part) != std::string_view::npos) return true;
-    }
-    return false;
+    return has_one_of(line, {": note: ", ": warning: relocation against", "warning: creating DT_TEXTREL",
+                             "compilation terminated", "make: *** ", "]: *** "});
   }
 
   std::vector<fs::path> folders_;

@@ -75,9 +75,7 @@ class Names {
     if (std::find(std::begin(names), std::end(names), missing.symbol) == std::end(names)) return std::nullopt;
     // What the program calls itself is no beginning.
     for (const auto& input : scene_.inputs()) {
-      if (input.file == missing.file && input.own && evidence_.facts(input.file) &&
-          evidence_.facts(input.file)->kind.value == Kind::object)
-        return std::nullopt;
+      if (input.file == missing.file && input.own && is_object(input)) return std::nullopt;
     }
     Finding finding = missing_name("entry", missing);
     finding.because.emplace_back("it is where programs begin, and no object of the link has it");
@@ -115,8 +113,7 @@ class Names {
       if (input.file.empty() || input.compiled) continue;
       const auto has = defines(evidence_.files(), input.file, missing.symbol);
       if (!has || !*has) continue;
-      const auto& facts = evidence_.facts(input.file);
-      if (facts && facts->kind.value == Kind::object) continue;
+      if (is_object(input)) continue;
       Finding finding = missing_name("order", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(fmt::format("{} defines it, and stands before what needs it", shown(input.file)));
@@ -252,10 +249,8 @@ class Names {
   std::optional<Finding> other_form(const Unresolved& missing) {
     const auto form = form_on_line(missing.symbol);
     if (!form) return std::nullopt;
-    const bool own = std::any_of(scene_.inputs().begin(), scene_.inputs().end(), [&](const SceneInput& input) {
-      return input.file == form->file && evidence_.facts(input.file) &&
-             evidence_.facts(input.file)->kind.value == Kind::object;
-    });
+    const bool own = std::any_of(scene_.inputs().begin(), scene_.inputs().end(),
+                                 [&](const SceneInput& input) { return input.file == form->file && is_object(input); });
     Finding finding = missing_name(form->difference.cause, missing);
     finding.culprits.push_back(shown(form->file));
     finding.because = {
@@ -316,8 +311,7 @@ class Names {
   Words with_put_before_libraries(const fs::path& file) const {
     size_t last = 0;
     for (const auto& input : scene_.inputs()) {
-      const bool object = input.compiled || (input.asked.step.kind == StepKind::file && evidence_.facts(input.file) &&
-                                             evidence_.facts(input.file)->kind.value == Kind::object);
+      const bool object = input.compiled || (input.asked.step.kind == StepKind::file && is_object(input));
       if (object) last = input.asked.word;
     }
     if (last == 0) return with_appended(command_, {shown(file)});

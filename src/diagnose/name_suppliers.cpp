@@ -23,9 +23,7 @@ Finding supplied_by(const LinkScene& scene, const Unresolved& missing, const Pro
       provider.library.empty() && std::find(system.begin(), system.end(), provider.path.parent_path()) != system.end();
   const auto& user = scene.evidence().facts(missing.file);
   const bool transitive = user && user->kind.value != Kind::object;
-  const auto companions = companions_of_c_library();
-  const bool companion =
-      of_system && std::find(companions.begin(), companions.end(), library_stem(provider.path)) != companions.end();
+  const bool companion = of_system && is_companion_of_c_library(library_stem(provider.path));
   Finding finding = missing_name(companion     ? "missing-system-input"
                                  : !transitive ? "library-not-linked"
                                  : of_system   ? "missing-system-input"

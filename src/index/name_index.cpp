@@ -83,15 +83,8 @@ bool has_pattern(std::string_view name) {
 }  // namespace
 
 Result<NameIndex> NameIndex::open(const Cache& cache) {
-  const fs::path folder = cache.folder();
-  if (!folder.empty()) {
-    if (auto made = Folder::make(folder); !made) return fail(made.error());
-  }
-  auto database = Database::open(folder.empty() ? fs::path(":memory:") : folder / "names-2.sqlite");
+  auto database = Database::kept(cache, "names-2.sqlite", schema);
   if (!database) return pass(database);
-  // It is a cache: what is lost with the power is read again.
-  if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
-  if (auto made = database->run(schema); !made) return pass(made);
   return NameIndex(std::move(*database));
 }
 

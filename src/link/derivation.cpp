@@ -37,8 +37,7 @@ bool is_interposer(std::string_view stem) {
 /// Run-times of languages that come with a compiler, what the C library keeps apart, and what is part of Windows.
 bool belongs_to_language(const NameFamily& family, const Toolchain& toolchain) {
   if (family_of(toolchain.target.format) == Format::pe && is_windows_dll(family.stem + ".dll")) return true;
-  const auto companions = companions_of_c_library();
-  if (std::find(companions.begin(), companions.end(), family.stem) != companions.end()) return true;
+  if (is_companion_of_c_library(family.stem)) return true;
   constexpr std::string_view own[] = {"stdc++",   "gcc_s", "gcc",  "gcc_eh", "gfortran",
                                       "quadmath", "gomp",  "objc", "itm"};
   const bool named = std::find(std::begin(own), std::end(own), family.stem) != std::end(own);

@@ -1,8 +1,7 @@
 #include "link/near_name.hpp"
 
+#include "base/text.hpp"
 #include "index/defined_names.hpp"
-
-#include <fibula/words.hpp>
 
 #include <map>
 
@@ -30,7 +29,7 @@ std::optional<NearName> near_name(FileStore& files, const std::vector<std::files
   }
   std::vector<std::string> names;
   for (const auto& [name, file] : given) names.push_back(name);
-  const std::string near = closest_word(missing, names);
+  const std::string near = text::closest(missing, names);
   return near.empty() ? std::nullopt : std::optional(NearName{near, given.at(near)});
 }
 

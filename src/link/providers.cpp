@@ -62,9 +62,8 @@ bool is_umbrella(const fs::path& path) {
 int rank(const fs::path& path) {
   if (is_umbrella(path)) return 4;
   const std::string stem = library_stem(path);
-  const auto companions = companions_of_c_library();
   const bool archive = path.extension() == ".a" && path.stem().extension() != ".dll";
-  if (std::find(companions.begin(), companions.end(), stem) != companions.end()) return archive ? 1 : 0;
+  if (is_companion_of_c_library(stem)) return archive ? 1 : 0;
   const bool versioned = archive && stem.find_last_of('-') != std::string::npos &&
                          stem.find_first_of("0123456789", stem.find_last_of('-')) != std::string::npos;
   return versioned ? 3 : 2;
@@ -89,8 +88,9 @@ Result<bool> defines(FileStore& files, const fs::path& path, std::string_view sy
   return found;
 }
 
-std::vector<std::string> companions_of_c_library() {
-  return {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
+bool is_companion_of_c_library(std::string_view stem) {
+  static constexpr std::string_view companions[] = {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
+  return std::find(std::begin(companions), std::end(companions), stem) != std::end(companions);
 }
 
 std::string attach_command(const Provider& provider) {

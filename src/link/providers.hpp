@@ -15,8 +15,8 @@ namespace fibula {
 /// Whether a library file, or a file that a linker script in its place names, defines a symbol for its users.
 Result<bool> defines(FileStore& files, const std::filesystem::path& path, std::string_view symbol);
 
-/// Libraries that a system's C library keeps apart, in the order in which they are tried: math, threads, and so on.
-std::vector<std::string> companions_of_c_library();
+/// Whether a library, without `lib` and ending, is one that a system's C library keeps apart: math, threads, and so on.
+bool is_companion_of_c_library(std::string_view stem);
 
 /// A file in the lane's search directories, or on the shelf, that defines a name.
 struct Provider {

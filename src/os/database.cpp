@@ -1,5 +1,6 @@
 #include "os/database.hpp"
 
+#include "os/folder.hpp"
 #include "os/sqlite_api.hpp"
 
 #include <fmt/format.h>
@@ -56,6 +57,18 @@ Result<Database> Database::open(const std::filesystem::path& file) {
     return fail(std::move(error));
   }
   loaded->busy_timeout(handle, 30'000);
+  return database;
+}
+
+Result<Database> Database::kept(const Cache& cache, const char* file, const char* schema) {
+  const auto& folder = cache.folder();
+  if (!folder.empty()) {
+    if (auto made = Folder::make(folder); !made) return fail(made.error());
+  }
+  auto database = open(folder.empty() ? ":memory:" : folder / file);
+  if (!database) return database;
+  if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
+  if (auto made = database->run(schema); !made) return pass(made);
   return database;
 }
 

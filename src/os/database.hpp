@@ -1,6 +1,7 @@
 /// A database of the cache: pairs that are kept and looked up (SQLite's documentation, "C/C++ Interface").
 #pragma once
 
+#include <fibula/cache.hpp>
 #include <fibula/result.hpp>
 
 #include <cstdint>
@@ -39,6 +40,9 @@ class Database {
  public:
   /// Opens or makes it. Errors: missing_tool (no SQLite), io.
   static Result<Database> open(const std::filesystem::path& file);
+  /// One of the cache, with its tables; in memory where nothing is kept. What a power failure takes is read again.
+  /// Errors: the same.
+  static Result<Database> kept(const Cache& cache, const char* file, const char* schema);
   Database(Database&& other) noexcept : handle_(other.handle_) { other.handle_ = nullptr; }
   Database& operator=(Database&&) = delete;
   ~Database();

@@ -2,8 +2,6 @@
 
 #include "base/text.hpp"
 #include "os/database.hpp"
-#include "os/files.hpp"
-#include "os/folder.hpp"
 
 #include <map>
 #include <set>
@@ -31,12 +29,8 @@ class HeaderLookup {
  public:
   static Result<HeaderLookup> open(const Cache& cache) {
     if (cache.folder().empty()) return fail({.code = Code::absent, .what = "nothing is kept"});
-    if (auto made = Folder::make(cache.folder()); !made) return fail(made.error());
-    auto database = Database::open(cache.folder() / "headers-1.sqlite");
+    auto database = Database::kept(cache, "headers-1.sqlite", schema);
     if (!database) return pass(database);
-    // It is a cache: what is lost with the power is read again.
-    if (auto set = database->run("PRAGMA journal_mode=WAL; PRAGMA synchronous=OFF;"); !set) return pass(set);
-    if (auto made = database->run(schema); !made) return pass(made);
     return HeaderLookup(std::move(*database));
   }
 

@@ -94,10 +94,9 @@ bool write_part(const Folder& shelf, const IndexPart& part, const std::string& t
   return true;
 }
 
-/// Readers see the old one or the new one. It is written where arrivals are, which are swept: what a killed writer left
-/// in the shelf's own folder would have to be looked for among all libraries.
+/// Readers see the old one or the new one.
 void write_parts(const Folder& shelf, const std::vector<IndexPart>& parts) {
-  const std::string text = index_text(parts), arriving = fmt::format(".arriving/{}", index_file);
+  const std::string text = index_text(parts), arriving = fmt::format("{}/{}", arriving_folder, index_file);
   if (const auto before = read_text(shelf.path() / index_file); before && *before == text) return;
   if (shelf.write(arriving, text)) (void)shelf.rename(arriving, index_file);
 }

@@ -12,6 +12,8 @@
 namespace fibula {
 
 constexpr const char* index_file = "shelf.index";
+/// Where entries, and the index, are while they are written: what a killed writer left is looked for here alone.
+constexpr const char* arriving_folder = ".arriving";
 
 struct IndexLine {
   std::string name;

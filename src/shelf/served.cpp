@@ -81,7 +81,7 @@ void keep_index(const fs::path& folder, const TaggedText& index) {
 Result<std::vector<IndexPart>> ServedShelf::parts() {
   if (parts_) return *parts_;
   const TaggedText kept = kept_index(cache_);
-  auto text = download_text(url_ + "/shelf.index", 64U << 20U, kept);
+  auto text = download_text(fmt::format("{}/{}", url_, index_file), 64U << 20U, kept);
   if (!text && text.error().code == Code::absent) {
     text.error().what = "is no shelf: " + text.error().what;
     text.error().hint = "name the address of the folder that has shelf.index in it";
@@ -90,7 +90,7 @@ Result<std::vector<IndexPart>> ServedShelf::parts() {
   const bool fresh = text.has_value();
   if (!fresh && text.error().code == Code::unreadable && !kept.text.empty()) text = kept;
   if (!text) return pass(text);
-  auto parts = parse_index(text->text, without_secrets(url_) + "/shelf.index");
+  auto parts = parse_index(text->text, fmt::format("{}/{}", without_secrets(url_), index_file));
   if (!parts) return parts;
   if (fresh) keep_index(cache_, *text);
   parts_ = *parts;

@@ -14,8 +14,7 @@ namespace {
 
 /// Locked by the process that fills a folder; free when that process is gone.
 constexpr const char* alive_name = ".alive";
-/// Where entries are while they come and go: looking here for what was abandoned costs the same on every shelf.
-constexpr const char *arriving_folder = ".arriving", *leaving_folder = ".leaving";
+constexpr const char* leaving_folder = ".leaving";
 
 /// Under the shelf's lock, so that no folder is met between being made and being locked.
 void sweep(const fs::path& shelf) {
