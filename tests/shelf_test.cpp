@@ -192,6 +192,12 @@ TEST(Shelf, ALargeOneIsAskedForHeaders) {
   EXPECT_NE(explained().find("bollard 1 has quay/bollard.h"), std::string::npos) << explained();
   ASSERT_EQ(place.fibula("shelf drop bollard 1").status, 0);
   EXPECT_EQ(explained().find("bollard 1"), std::string::npos) << "what left the shelf is not told";
+  // Beside another shelf each is asked for itself.
+  const std::string other = "--shelf '" + (place / "other").string() + "' ";
+  ASSERT_EQ(place.fibula(other + "take " + (place / "bollard").string() + " --version 1").status, 0);
+  const std::string both = "--shelf '" + place.shelf().string() + "' " + other + "explain -- gcc -c other.c";
+  EXPECT_NE(place.fibula(both, place / "app").out.find("bollard 1 has quay/bollard.h"), std::string::npos);
+  EXPECT_EQ(explained().find("bollard 1"), std::string::npos) << "what the other one has is not kept for this one";
 }
 
 TEST(Shelf, AFullDiskLeavesItAsItWas) {

@@ -34,10 +34,9 @@ struct ShelfLine {
   std::string card;      ///< SHA-256 of its card
 };
 
-/// A part of a shelf's index: while its digest is the same, the same versions with the same cards are in it.
+/// A part of a place's index: while its digest is the same, the same versions with the same cards are in it.
 struct ShelfPart {
-  std::string shelf;  ///< the folder or URL
-  std::string name;   ///< two hexadecimal digits
+  std::string name;  ///< two hexadecimal digits
   std::string digest;
 };
 
@@ -76,8 +75,10 @@ class FIBULA_API Shelf {
   /// The same in short, without reading cards where the shelf's index does; of these libraries alone, where some are
   /// named.
   Result<std::vector<ShelfLine>> list(const std::vector<std::string>& libraries = {}) const;
-  /// What the indices are made of, to learn what changed since they were looked at. Errors: absent (a place has no
-  /// index), those of a server.
+  /// Each place as a shelf of its own.
+  std::vector<Shelf> places() const;
+  /// What the first place's index is made of, to learn what changed since it was looked at. Errors: absent (it has
+  /// none), those of a server.
   Result<std::vector<ShelfPart>> parts() const;
   /// What is in one. Errors: absent, malformed, those of a server.
   Result<std::vector<ShelfLine>> list_part(const ShelfPart& part) const;

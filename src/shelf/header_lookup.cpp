@@ -34,12 +34,14 @@ class HeaderLookup {
     return HeaderLookup(std::move(*database));
   }
 
+  /// `shelf`: one place. What it has is kept for it alone: which others are asked beside it differs from call to call.
   Result<void> bring_up_to_date(const Shelf& shelf, const std::vector<ShelfPart>& parts) {
+    const std::string place = shelf.shown();
     std::vector<const ShelfPart*> changed;
     auto known = database_.prepare("SELECT digest FROM part WHERE shelf = ? AND name = ?");
     if (!known) return pass(known);
     for (const auto& part : parts) {
-      known->text(1, part.shelf).text(2, part.name);
+      known->text(1, place).text(2, part.name);
       if (!known->step() || known->text_of(0) != part.digest) changed.push_back(&part);
       known->again();
     }
@@ -54,14 +56,16 @@ class HeaderLookup {
     return database_.run("COMMIT");
   }
 
-  Result<void> find(const std::string& included, const std::set<std::string>& shelves, std::set<std::string>& names) {
+  Result<void> find(const Shelf& shelf, const std::vector<std::string>& included, std::set<std::string>& names) {
     auto found = database_.prepare(
-        "SELECT library.name, library.shelf FROM header JOIN library ON library.id = library WHERE header.name = ?");
+        "SELECT library.name FROM header JOIN library ON library.id = library WHERE header.name = ? AND shelf = ?");
     if (!found) return pass(found);
-    const std::string name = last_part(included);
-    found->text(1, name);
-    while (found->step()) {
-      if (shelves.contains(found->text_of(1))) names.insert(found->text_of(0));
+    const std::string place = shelf.shown();
+    for (const auto& header : included) {
+      const std::string name = last_part(header);
+      found->text(1, name).text(2, place);
+      while (found->step()) names.insert(found->text_of(0));
+      found->again();
     }
     return {};
   }
@@ -70,6 +74,7 @@ class HeaderLookup {
   explicit HeaderLookup(Database database) : database_(std::move(database)) {}
 
   Result<void> read_part(const Shelf& shelf, const ShelfPart& part) {
+    const std::string place = shelf.shown();
     auto lines = shelf.list_part(part);
     if (!lines) return pass(lines);
     std::map<std::string, std::string> cards;
@@ -77,7 +82,7 @@ class HeaderLookup {
     std::vector<std::pair<int64_t, std::string>> old;
     auto known = database_.prepare("SELECT id, name, cards FROM library WHERE shelf = ? AND part = ?");
     if (!known) return pass(known);
-    known->text(1, part.shelf).text(2, part.name);
+    known->text(1, place).text(2, part.name);
     while (known->step()) {
       const auto now = cards.find(known->text_of(1));
       if (now != cards.end() && now->second == known->text_of(2)) {
@@ -96,7 +101,7 @@ class HeaderLookup {
         "INSERT INTO part(shelf, name, digest) VALUES(?, ?, ?) ON CONFLICT(shelf, name) DO UPDATE SET digest = "
         "excluded.digest");
     if (!put) return pass(put);
-    put->text(1, part.shelf).text(2, part.name).text(3, part.digest).step();
+    put->text(1, place).text(2, part.name).text(3, part.digest).step();
     return {};
   }
 
@@ -120,7 +125,8 @@ class HeaderLookup {
     auto put_header = database_.prepare("INSERT INTO header(name, library) VALUES(?, ?)");
     if (!put) return pass(put);
     if (!put_header) return pass(put_header);
-    put->text(1, part.shelf).text(2, part.name).text(3, name).text(4, state).step();
+    const std::string place = shelf.shown();
+    put->text(1, place).text(2, part.name).text(3, name).text(4, state).step();
     const int64_t id = database_.last_row();
     for (const auto& header : headers) {
       put_header->text(1, header).number(2, id).step();
@@ -132,28 +138,25 @@ class HeaderLookup {
   Database database_;
 };
 
-Result<std::set<std::string>> looked_up(const Shelf& shelf, const Cache& cache,
-                                        const std::vector<std::string>& included) {
-  auto parts = shelf.parts();
-  if (!parts) return pass(parts);
-  if (parts->size() < parts_of_small_shelf) return fail({.code = Code::absent, .what = "is small"});
+/// Adds what one place has; false where its cards must be read.
+bool look_up(const Shelf& place, const Cache& cache, const std::vector<std::string>& included,
+             std::set<std::string>& names) {
+  const auto parts = place.parts();
+  if (!parts || parts->size() < parts_of_small_shelf) return false;
   auto lookup = HeaderLookup::open(cache);
-  if (!lookup) return pass(lookup);
-  if (auto current = lookup->bring_up_to_date(shelf, *parts); !current) return pass(current);
-  std::set<std::string> shelves, names;
-  for (const auto& part : *parts) shelves.insert(part.shelf);
-  for (const auto& name : included) {
-    if (auto found = lookup->find(name, shelves, names); !found) return pass(found);
-  }
-  return names;
+  return lookup && lookup->bring_up_to_date(place, *parts) && lookup->find(place, included, names);
 }
 
 }  // namespace
 
 std::vector<std::string> libraries_to_ask(const Shelf& shelf, const Cache& cache,
                                           const std::vector<std::string>& included) {
-  const auto names = looked_up(shelf, cache, included);
-  return names ? std::vector<std::string>(names->begin(), names->end()) : shelf.names();
+  std::set<std::string> names;
+  for (const auto& place : shelf.places()) {
+    if (look_up(place, cache, included, names)) continue;
+    for (auto& name : place.names()) names.insert(std::move(name));
+  }
+  return {names.begin(), names.end()};
 }
 
 }  // namespace fibula

@@ -209,25 +209,28 @@ ShelfLine shown_line(IndexLine line, std::string shelf) {
 
 }  // namespace
 
+std::vector<Shelf> Shelf::places() const {
+  std::vector<Shelf> all;
+  for (const auto& place : places_) all.push_back(Shelf(Places{place}));
+  return all;
+}
+
 Result<std::vector<ShelfPart>> Shelf::parts() const {
+  const Place& place = *places_.front();
+  auto parts = place.served ? place.served->index_parts() : parts_of(place.folder);
+  if (!parts) return pass(parts);
   std::vector<ShelfPart> all;
-  for (const auto& place : places_) {
-    auto parts = place->served ? place->served->index_parts() : parts_of(place->folder);
-    if (!parts) return pass(parts);
-    for (auto& part : *parts) all.push_back({place->shown(), std::move(part.name), std::move(part.sha256)});
-  }
+  for (auto& part : *parts) all.push_back({std::move(part.name), std::move(part.sha256)});
   return all;
 }
 
 Result<std::vector<ShelfLine>> Shelf::list_part(const ShelfPart& part) const {
+  const Place& place = *places_.front();
+  const IndexPart named{part.name, part.digest};
+  auto read = place.served ? place.served->part_lines(named) : lines_of(place.folder, named);
+  if (!read) return pass(read);
   std::vector<ShelfLine> lines;
-  for (const auto& place : places_) {
-    if (place->shown() != part.shelf) continue;
-    const IndexPart named{part.name, part.digest};
-    auto read = place->served ? place->served->part_lines(named) : lines_of(place->folder, named);
-    if (!read) return pass(read);
-    for (auto& line : *read) lines.push_back(shown_line(std::move(line), part.shelf));
-  }
+  for (auto& line : *read) lines.push_back(shown_line(std::move(line), place.shown()));
   return lines;
 }
 
