@@ -126,7 +126,12 @@ void print_reports(const Session& session, const ProjectAtHand& here, const Buil
   } else {
     print_misfits(session.verbose ? fits : with_short_paths(fits));
   }
-  for (const auto& [lane, findings] : built.findings) print_findings(findings);
+  bool changes = false;
+  for (const auto& [lane, findings] : built.findings) {
+    print_findings(findings);
+    for (const auto& finding : findings) changes = changes || !finding.changes.empty();
+  }
+  if (changes) print_line(styled("fibula explain --apply changes the files so", Style::faint));
   for (const auto& report : built.reports) {
     if (!report) {
       report_error(session, report.error());

@@ -92,14 +92,17 @@ void explain_failures(const Session& session, const ProjectAtHand& here, BuiltLa
   std::vector<std::string> explained;
   for (const auto& report : built.reports) {
     if (!report || !report->fit) continue;
-    std::string log;
-    for (const auto& step : report->steps) log += step.good || !step.library.empty() ? "" : step.log;
-    if (log.empty() || std::find(explained.begin(), explained.end(), log) != explained.end()) continue;
+    std::string said;
+    for (const auto& step : report->steps) said += step.good || !step.library.empty() ? "" : step.subject + step.log;
+    if (said.empty() || std::find(explained.begin(), explained.end(), said) != explained.end()) continue;
+    const std::string log = fibula::failure_log(here.project, *report);
     built.findings[report->lane] = fibula::explain(log, {.shelf = *shelf,
                                                          .project = &here.project,
                                                          .toolchain = &report->fit->toolchain,
-                                                         .folder = here.project.root()});
-    explained.push_back(std::move(log));
+                                                         .folder = here.project.root(),
+                                                         .of_project = true,
+                                                         .typed = true});
+    explained.push_back(std::move(said));
   }
 }
 

@@ -1,9 +1,11 @@
 #include "log_file.hpp"
 #include "misfits.hpp"
 #include "print.hpp"
+#include "screen.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <cstdio>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -14,18 +16,37 @@ namespace {
 struct Options {
   std::string log;
   std::string command;
+  bool apply = false;
+  bool undo = false;
 };
 
 /// A log to explain, and the status of the command that wrote it.
 struct Failure {
   std::string text;
   int status = 0;
+  bool of_build = false;  ///< the last one of the project, that failed
 };
 
 fibula::Result<Failure> logged(const std::string& path) {
   auto text = read_log_file(path);
   if (!text) return fibula::pass(text);
   return Failure{std::move(*text)};
+}
+
+/// What failed in the last build of the project here. Nothing is read from a terminal: whoever sits there would wait.
+fibula::Result<Failure> of_last_build(const Session& session) {
+  const auto project = session.project();
+  if (!project && project.error().code == fibula::Code::absent)
+    return fibula::fail({.code = fibula::Code::usage,
+                         .what = "nothing to explain is named, and there is no project here whose last build failed",
+                         .hint = "fibula explain LOG, or fibula explain -- COMMAND"});
+  if (!project) return fibula::fail(project.error());
+  auto text = read_log_file(fibula::last_failure_log(*project).string());
+  if (text) return Failure{std::move(*text), 1, true};
+  return fibula::fail({.code = fibula::Code::refused,
+                       .what = "no command failed in the last build of this project",
+                       .file = project->root().string(),
+                       .hint = "fibula fit says what does not fit; fibula explain LOG reads another log"});
 }
 
 /// Runs the command and shows what it prints, as if it had been called directly.
@@ -35,6 +56,12 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
   if (!quiet) print_raw(ran->out);
   if (!quiet) std::fwrite(ran->err.data(), 1, ran->err.size(), stderr);
   return Failure{ran->out + ran->err, ran->status};
+}
+
+fibula::Result<Failure> failure_meant(const Session& session, const Options& options) {
+  if (!session.trailing.empty()) return run_command(session.trailing, session.json);
+  const bool of_build = options.log.empty() && options.command.empty() && (options.apply || input_is_terminal());
+  return of_build ? of_last_build(session) : logged(options.log);
 }
 
 /// The compiler whose folders are searched for what a log names, where the log shows no command.
@@ -57,18 +84,53 @@ void show(const Session& session, const std::vector<fibula::Finding>& findings) 
 
 /// The system did not start it: the file says why, where it is one.
 int not_started(const Session& session, const fibula::Shelf& shelf, const fibula::Error& error) {
-  const auto findings = session.trailing.empty()
-                            ? fibula::Result<std::vector<fibula::Finding>>(fibula::fail(error))
-                            : fibula::check(session.trailing, {.shelf = shelf, .folder = session.directory});
+  const auto findings = fibula::check(session.trailing, {.shelf = shelf, .folder = session.directory});
   if (!findings || findings->empty()) return report(session, error);
   show(session, *findings);
   return answer_is_no;
 }
 
+/// Makes the changes that the findings propose.
+int apply(const Session& session, const std::vector<fibula::Finding>& findings) {
+  std::vector<fibula::ProjectChange> changes;
+  for (const auto& finding : findings) {
+    for (const auto& change : finding.changes) {
+      if (std::find(changes.begin(), changes.end(), change) == changes.end()) changes.push_back(change);
+    }
+  }
+  const auto project = session.project();
+  if (!project) return report(session, project.error());
+  if (changes.empty())
+    return report(session,
+                  {.code = fibula::Code::refused,
+                   .what = "nothing was changed: none of these findings is mended by a change of the project's files",
+                   .file = project->root().string(),
+                   .hint = "do what the remedy says where the command or the library comes from"});
+  const auto shelf = session.shelf();
+  if (!shelf) return report(session, shelf.error());
+  if (auto made = fibula::make_changes(session.directory, *shelf, changes); !made) return report(session, made.error());
+  if (session.json) return answer_is_no;
+  print_line("");
+  for (const auto& change : changes) print_line("changed: " + fibula::to_string(change, project->root()));
+  print_line(styled("fibula build tries it; fibula explain --undo takes it back", Style::faint));
+  return answer_is_no;
+}
+
+int undo(const Session& session) {
+  const auto back = fibula::undo_changes(session.directory);
+  if (!back) return report(session, back.error());
+  if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
+  if (session.json) return all_good;
+  for (const auto& file : *back) print_line(fmt::format("{} is as it was before", file.string()));
+  return all_good;
+}
+
 int run(const Session& session, const Options& options) {
+  if (options.undo) return undo(session);
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
-  const auto failure = session.trailing.empty() ? logged(options.log) : run_command(session.trailing, session.json);
+  const auto failure = failure_meant(session, options);
+  if (!failure && session.trailing.empty()) return report(session, failure.error());
   if (!failure) return not_started(session, *shelf, failure.error());
   if (!session.trailing.empty() && failure->status == 0) {
     if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
@@ -82,8 +144,10 @@ int run(const Session& session, const Options& options) {
                                                         .toolchain = toolchain ? &*toolchain : nullptr,
                                                         .command = session.trailing.empty() ? words : session.trailing,
                                                         .folder = session.directory,
+                                                        .of_project = failure->of_build,
                                                         .typed = !session.trailing.empty()});
   show(session, findings);
+  if (options.apply && !findings.empty()) return apply(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
 }
 
@@ -92,7 +156,12 @@ int run(const Session& session, const Options& options) {
 void add_explain(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("explain", "the cause of a compile, link or load error")
-      .argument("LOG", options->log, "a file with what the compiler printed; - or nothing: standard input", false)
+      .argument("LOG", options->log,
+                "a file with what the compiler printed; -: standard input; nothing, at a terminal: what failed in the "
+                "last build",
+                false)
+      .flag("--apply", options->apply, "make the changes of this project's files that are proposed")
+      .flag("--undo", options->undo, "take the last of them back")
       .option("--command", "LINE", options->command, "the command that wrote the log, where it does not show it")
       .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main\n  fibula explain -- ./harbourlog")
       .does([&session, options] { return run(session, *options); });

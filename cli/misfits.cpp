@@ -168,9 +168,28 @@ void print_findings(const std::vector<fibula::Finding>& findings) {
     print_sentence(finding.remedy, "remedy: ");
     if (!finding.command.empty()) print_sentence(finding.edit + (finding.tried ? " (tried)" : ""), "in the command: ");
     if (finding.command.empty() && !finding.edit.empty() && finding.remedy.find(finding.edit) == std::string::npos)
-      print_sentence(finding.edit, "edit: ");
+      print_sentence(finding.edit + (finding.tried ? " (tried)" : ""), "edit: ");
   }
 }
+
+namespace {
+
+nlohmann::ordered_json changes_json(const std::vector<fibula::ProjectChange>& changes) {
+  using Kind = fibula::ProjectChange::Kind;
+  auto list = nlohmann::ordered_json::array();
+  for (const auto& c : changes) {
+    if (c.kind == Kind::attach) list.push_back({{"kind", "attach"}, {"library", c.name}});
+    if (c.kind == Kind::line)
+      list.push_back(
+          {{"kind", "line"}, {"file", c.file.string()}, {"line", c.line}, {"before", c.before}, {"after", c.after}});
+    if (c.kind == Kind::set || c.kind == Kind::add)
+      list.push_back(
+          {{"kind", c.kind == Kind::set ? "set" : "add"}, {"output", c.name}, {"key", c.key}, {"value", c.value}});
+  }
+  return list;
+}
+
+}  // namespace
 
 nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& findings) {
   auto list = nlohmann::ordered_json::array();
@@ -184,7 +203,8 @@ nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& finding
                     {"edit", f.edit},
                     {"certainty", f.certainty}});
     if (!f.command.empty()) list.back()["command"] = f.command;
-    if (!f.command.empty()) list.back()["tried"] = f.tried;
+    if (!f.command.empty() || f.tried) list.back()["tried"] = f.tried;
+    if (!f.changes.empty()) list.back()["changes"] = changes_json(f.changes);
   }
   return list;
 }

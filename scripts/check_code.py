@@ -17,7 +17,7 @@ EFFECTS = re.compile(r'#include "os/(process|download|kept|new_file|part_file|fi
 # What changes the disk by a path could be led elsewhere by a link: outside of the floor, `Folder` does it.
 CHANGES = re.compile(r"\b(?:fs|filesystem)::(?:(?:remove|remove_all|rename|create_\w+|copy|copy_file|permissions|resize_file)\(|last_write_time\([^()]*, [^()]*,)|\bstd::ofstream\b|\bfopen\(")
 # Folders whose code only plans; what gathers among them is named.
-PURE = {"match": (), "link": (), "choose": ("attach.cpp", "begin.cpp", "lock.cpp", "taken_back.cpp"), "fit": ("gather.cpp", "changed_in_place.cpp", "shared_include.cpp", "lock_choices.cpp")}
+PURE = {"match": (), "link": (), "choose": ("attach.cpp", "begin.cpp", "lock.cpp", "taken_back.cpp", "changes.cpp"), "fit": ("gather.cpp", "changed_in_place.cpp", "shared_include.cpp", "lock_choices.cpp")}
 
 
 def argument_text(text, start):

@@ -21,7 +21,7 @@ PUBLIC = {
     "match": "misfit",
     "index": "locate",
     "link": "link",
-    "choose": "attach begin chosen_library judge prune",
+    "choose": "attach begin chosen_library judge project_change prune",
     "fit": "fit gather lock why",
     "emit": "emit",
     "build": "build run",

@@ -93,6 +93,12 @@ FIBULA_API Result<std::vector<Result<BuildReport>>> build_all(const Project& pro
 FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
                                      const BuildOptions& options = {});
 
+/// What failed in a build, as a log: each command of the project's own code that did, and what it printed. Empty where
+/// none did.
+FIBULA_API std::string failure_log(const Project& project, const BuildReport& report);
+/// Where the last `build_all` of a project left those of all its lanes; not there when nothing failed.
+FIBULA_API std::filesystem::path last_failure_log(const Project& project);
+
 /// What earlier builds of the lane made of the project's own code and is still right: objects whose command, source and
 /// headers are as they were, and products made from them. For `PlanOptions::own`. Errors: those of `plan`.
 FIBULA_API Result<OwnCode> own_code(const Gathered& gathered, const Lane& lane);

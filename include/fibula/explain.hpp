@@ -7,6 +7,7 @@
 
 #include <fibula/lane.hpp>
 #include <fibula/project.hpp>
+#include <fibula/project_change.hpp>
 #include <fibula/shelf.hpp>
 
 #include <filesystem>
@@ -28,6 +29,8 @@ struct Finding {
   std::string certainty = {};             ///< "read" when the files prove it, "guessed" when only the text says so
   std::vector<std::string> command = {};  ///< the failing command as it should be; empty: another edit, or none
   bool tried = false;  ///< the edit was tried: the link rehearsed, the source compiled, without what was wrong
+  std::vector<ProjectChange> changes =
+      {};  ///< of the project's files, which `make_changes` makes; together they are the edit
 };
 
 /// Where to look. Everything but the shelf may be missing.
@@ -40,6 +43,8 @@ struct ExplainContext {
   /// Compilers that the command or the log names may be run, to ask what they target and to try edits in a scratch
   /// folder; never ones inside `folder`, or with options that load other code. False: only files are read.
   bool may_ask = true;
+  /// The commands are those of a build of `project`: edits are changes of its files, where it has a key for them.
+  bool of_project = false;
   /// The user typed the command: its compiler may be run whatever it is and loads.
   bool typed = false;
   Cache cache = Cache::standard();

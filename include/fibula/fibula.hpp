@@ -32,6 +32,7 @@
 #include <fibula/pic.hpp>
 #include <fibula/progress.hpp>
 #include <fibula/project.hpp>
+#include <fibula/project_change.hpp>
 #include <fibula/prune.hpp>
 #include <fibula/report.hpp>
 #include <fibula/result.hpp>

@@ -3,6 +3,7 @@
 #include <fibula/lock.hpp>
 
 #include "build/commands_note.hpp"
+#include "build/failures.hpp"
 #include "build/farm.hpp"
 #include "build/lane_build.hpp"
 #include "build/library_builds.hpp"
@@ -148,7 +149,11 @@ Result<std::vector<Result<BuildReport>>> build_all(const Project& project, const
                                                    const Shelf& shelf, const BuildOptions& options) {
   const auto lock = lock_of(project, options);
   if (!lock) return fail(lock.error());
-  return Builder(project, lanes, shelf, options).build();
+  if (auto forgotten = forget_failures(project); !forgotten) return pass(forgotten);
+  auto reports = Builder(project, lanes, shelf, options).build();
+  if (!reports) return reports;
+  if (auto kept = keep_failures(project, *reports); !kept) return pass(kept);
+  return reports;
 }
 
 Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf, const BuildOptions& options) {

@@ -1,6 +1,8 @@
 #include "choose/taken_back.hpp"
 
 #include "base/digest.hpp"
+#include "base/inside_path.hpp"
+#include "base/text.hpp"
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
 
@@ -11,60 +13,103 @@
 namespace fibula {
 namespace {
 
-constexpr const char *kept_folder = ".fibula/before-attach", *kept_after = "after", *lock_file = "fibula.lock";
+constexpr const char *record = "after", *copies = "files", *lock_file = "fibula.lock", *whatever = "-";
+constexpr uint64_t longest_record = 1U << 20U;
 
-/// Where one of the two files was not there, nothing is kept of it.
-Result<void> keep_file(const Folder& folder, const fs::path& file) {
-  const auto text = read_text(file);
-  if (text) return folder.write(file.filename().string(), *text, Flush::now);
-  if (text.error().code != Code::absent) return fail(text.error());
-  auto gone = folder.remove(file.filename().string());
-  return gone ? Result<void>() : pass(gone);
+constexpr TakingBack attaching{".fibula/before-attach", "nothing was attached that could be taken back",
+                               "was changed since the library was attached", "fibula detach NAME takes a library out"};
+
+fs::path copy_of(const fs::path& root, const TakingBack& kind, const std::string& inside) {
+  return root / kind.place / copies / inside;
 }
 
-Result<void> bring_back(const Folder& root, const fs::path& kept, const std::string& name) {
-  const auto text = read_text(kept / name);
-  if (text) return root.write(name, *text, Flush::now);
-  auto gone = root.remove(name);
+/// A file that is not there now is not there among the copies.
+Result<void> keep_file(const fs::path& root, const Folder& folder, const std::string& inside) {
+  const auto text = read_text(root / inside);
+  if (text) return folder.write(fmt::format("{}/{}", copies, inside), *text, Flush::now);
+  return text.error().code == Code::absent ? Result<void>() : fail(text.error());
+}
+
+/// What a record says. Nobody but this program writes it; what leads out of the project is none of its lines.
+std::vector<KeptFile> files_in(const std::string& text) {
+  std::vector<KeptFile> files;
+  for (const auto line : text::split(text, '\n')) {
+    const size_t space = line.find(' ');
+    if (space == std::string_view::npos || !InsidePath::of(line.substr(space + 1))) continue;
+    const std::string_view after = line.substr(0, space);
+    files.push_back({std::string(line.substr(space + 1)), after == whatever ? std::string() : std::string(after)});
+  }
+  return files;
+}
+
+Result<void> check_unchanged(const fs::path& root, const TakingBack& kind, const KeptFile& file) {
+  if (file.after.empty()) return {};
+  const auto now = read_text(root / file.inside);
+  if (now && sha256(*now) == file.after) return {};
+  if (!now && now.error().code != Code::absent) return fail(now.error());
+  return fail({.code = Code::refused,
+               .what = kind.since,
+               .file = (root / file.inside).string(),
+               .hint = fmt::format("what it was before is {}", copy_of(root, kind, file.inside).string())});
+}
+
+Result<void> bring_back(const fs::path& root, const Folder& project, const TakingBack& kind, const KeptFile& file) {
+  const auto text = read_text(copy_of(root, kind, file.inside));
+  if (text) return project.write(file.inside, *text, Flush::now);
+  if (text.error().code != Code::absent) return fail(text.error());
+  auto gone = project.remove(file.inside);
   return gone ? Result<void>() : pass(gone);
 }
 
 }  // namespace
 
-Result<void> keep_before(const Project& project, const std::string& after) {
-  const auto folder = Folder::make_in(project.root(), kept_folder);
+Result<void> keep_files(const fs::path& root, const TakingBack& kind, const std::vector<KeptFile>& files) {
+  const auto folder = Folder::make_in(root, kind.place);
   if (!folder) return fail(folder.error());
-  // Written last: without it nothing is taken back.
-  if (auto gone = folder->remove(kept_after); !gone) return pass(gone);
-  for (const auto& file : {project.file(), project.root() / lock_file}) {
-    if (auto kept = keep_file(*folder, file); !kept) return kept;
+  if (auto gone = folder->remove(record); !gone) return pass(gone);
+  if (auto gone = folder->remove_tree(copies); !gone) return gone;
+  for (const auto& file : files) {
+    if (auto kept = keep_file(root, *folder, file.inside); !kept) return kept;
   }
-  return folder->write(kept_after, sha256(after) + "\n", Flush::now);
+  return {};
+}
+
+Result<void> seal(const fs::path& root, const TakingBack& kind, const std::vector<KeptFile>& files) {
+  std::string text;
+  for (const auto& file : files)
+    text += fmt::format("{} {}\n", file.after.empty() ? whatever : file.after, file.inside);
+  return write_in(root, fmt::format("{}/{}", kind.place, record), text, Flush::now);
+}
+
+Result<std::vector<fs::path>> take_back(const fs::path& root, const TakingBack& kind) {
+  const auto text = read_text(root / kind.place / record, longest_record);
+  const auto files = text ? files_in(*text) : std::vector<KeptFile>();
+  if (files.empty())
+    return fail({.code = Code::refused, .what = kind.nothing, .file = root.string(), .hint = kind.hint});
+  for (const auto& file : files) {
+    if (auto same = check_unchanged(root, kind, file); !same) return pass(same);
+  }
+  const auto project = Folder::open(root);
+  if (!project) return fail(project.error());
+  std::vector<fs::path> back;
+  for (const auto& file : files) {
+    if (auto done = bring_back(root, *project, kind, file); !done) return pass(done);
+    if (!file.after.empty()) back.push_back(root / file.inside);
+  }
+  if (auto gone = remove_tree_in(root, kind.place); !gone) return pass(gone);
+  return back;
+}
+
+Result<void> keep_before(const Project& project, const std::string& after) {
+  const std::vector<KeptFile> files{{project.file().filename().string(), sha256(after)}, {lock_file}};
+  if (auto kept = keep_files(project.root(), attaching, files); !kept) return kept;
+  return seal(project.root(), attaching, files);
 }
 
 Result<void> undo_attach(const fs::path& folder) {
   const auto project = Project::open(folder);
   if (!project) return fail(project.error());
-  const fs::path kept = project->root() / kept_folder;
-  const auto after = read_text(kept / kept_after, 1024);
-  if (!after)
-    return fail({.code = Code::refused,
-                 .what = "nothing was attached that could be taken back",
-                 .file = project->file().string(),
-                 .hint = "fibula detach NAME takes a library out"});
-  const auto now = read_text(project->file());
-  if (!now) return fail(now.error());
-  if (sha256(*now) + "\n" != *after)
-    return fail({.code = Code::refused,
-                 .what = "was changed since the library was attached",
-                 .file = project->file().string(),
-                 .hint = fmt::format("what it was before is {}", (kept / project->file().filename()).string())});
-  const auto root = Folder::open(project->root());
-  if (!root) return fail(root.error());
-  for (const auto& name : {project->file().filename().string(), std::string(lock_file)}) {
-    if (auto back = bring_back(*root, kept, name); !back) return back;
-  }
-  return remove_tree_in(project->root(), kept_folder);
+  return without_value(take_back(project->root(), attaching));
 }
 
 }  // namespace fibula

@@ -70,16 +70,6 @@ Words with_put_before(const ToolCommand& command, const Words& more) {
   return words;
 }
 
-namespace {
-
-/// Words that differ in one place, and the word before them.
-struct Hunk {
-  std::string before;
-  Words old, fresh;
-};
-
-/// What both have in common is as long as it can be (Hunt and McIlroy, "An algorithm for differential file
-/// comparison"); commands are short.
 std::vector<Hunk> hunks(const Words& before, const Words& after) {
   const size_t rows = before.size(), columns = after.size();
   std::vector<std::vector<size_t>> common(rows + 1, std::vector<size_t>(columns + 1, 0));
@@ -107,6 +97,8 @@ std::vector<Hunk> hunks(const Words& before, const Words& after) {
   }
   return found;
 }
+
+namespace {
 
 std::string place_of(const Hunk& hunk) {
   return hunk.before.empty() ? "in front" : "behind " + shell_word(hunk.before);

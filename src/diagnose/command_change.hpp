@@ -18,6 +18,16 @@ Words with_appended(const ToolCommand& command, const Words& more);
 /// With words before its first input.
 Words with_put_before(const ToolCommand& command, const Words& more);
 
+/// Words that differ in one place, and the word before them.
+struct Hunk {
+  std::string before;
+  Words old, fresh;
+};
+
+/// Where two commands differ. What both have in common is as long as it can be (Hunt and McIlroy, "An algorithm for
+/// differential file comparison"); commands are short.
+std::vector<Hunk> hunks(const Words& before, const Words& after);
+
 /// "behind main.o add -lm", "in place of -lfoo write foo/libfoo.a".
 std::string smallest_change(const Words& before, const Words& after);
 

@@ -1,10 +1,8 @@
 /// Why compilers complained about what they read. What could be wrong is tried: each edit is compiled in a scratch
 /// folder before it is told.
-#include "base/quoting.hpp"
 #include "base/text.hpp"
-#include "diagnose/findings.hpp"
+#include "diagnose/compile_scene.hpp"
 #include "diagnose/header_places.hpp"
-#include "diagnose/library_advice.hpp"
 #include "diagnose/split_words.hpp"
 #include "diagnose/tested_macros.hpp"
 
@@ -16,27 +14,14 @@ namespace {
 
 using Complaints = std::vector<Complaint>;
 
-/// `main.cpp:3:10`, `main.cpp(3,10)` -> the file, and the line.
-struct Position {
-  std::string file;
-  size_t line = 0;
-};
-Position position_of(std::string_view where) {
-  size_t at = where.find_first_of(":(", where.size() > 2 && where[1] == ':' ? 2 : 0);
-  Position position{std::string(where.substr(0, at))};
-  if (at == std::string_view::npos) return position;
-  for (++at; at < where.size() && where[at] >= '0' && where[at] <= '9'; ++at)
-    position.line = position.line * 10 + static_cast<size_t>(where[at] - '0');
-  return position;
-}
-
-class Compile {
+class Compile : private CompileScene {
  public:
-  Compile(const ToolCommand* command, Evidence& evidence) : command_(command), evidence_(evidence) {}
+  using CompileScene::CompileScene;
 
   std::vector<Finding> explain(const Complaints& complaints) {
     for (const auto& complaint : complaints) {
-      if (complaint.kind == Complaint::Kind::header_missing) findings_.push_back(missing_header(complaint));
+      if (complaint.kind == Complaint::Kind::header_missing)
+        findings_.push_back(missing_header(complaint, command_, evidence_));
       if (complaint.kind == Complaint::Kind::source_missing) findings_.push_back(missing_source(complaint));
       // A path in two words is why the rest is missing.
       if (!findings_.empty() && findings_.back().cause == "quoting") return {std::move(findings_.back())};
@@ -51,150 +36,14 @@ class Compile {
   }
 
  private:
-  Finding start(std::string_view cause, const std::string& subject) const {
-    return {.cause = std::string(cause), .stage = "compile", .subject = subject, .certainty = "read"};
-  }
-  fs::path folder() const { return command_ != nullptr ? command_->folder : absolute_path(evidence_.context().folder); }
-  std::string shown(const fs::path& file) const { return shown_from(folder(), file); }
-  std::string shown_position(const Position& at) const {
-    const std::string file = shown(place(at.file));
-    return at.line == 0 ? file : fmt::format("{}:{}", file, at.line);
-  }
-  fs::path place(const std::string& file) const { return (folder() / file).lexically_normal(); }
-
-  // Edits of the command, tried.
-
-  bool compiles(const Words& words) {
-    if (command_ == nullptr || command_->sources.empty()) return false;
-    const ToolCommand changed = read_command(words, command_->folder);
-    return std::all_of(changed.sources.begin(), changed.sources.end(),
-                       [&](const CommandFile& source) { return evidence_.compile(changed, source.path).good; });
-  }
-
-  Words with_option(const std::string& gnu, const std::string& msvc) const {
-    Words words = command_->words;
-    words.insert(words.begin() + 1, command_->family == CompilerFamily::msvc ? msvc : gnu);
-    return words;
-  }
-  Words with_folder(const fs::path& folder_of) const {
-    return with_option("-I" + shown(folder_of), "/I" + shown(folder_of));
-  }
-
-  // A header that is not found.
-
-  Finding missing_header(const Complaint& complaint) {
-    Finding finding = start("header-not-found", complaint.name);
-    const Position at = position_of(complaint.user);
-    finding.because.push_back(at.line == 0 ? fmt::format("{} includes {}", at.file, complaint.name)
-                                           : fmt::format("{}:{} includes {}", at.file, at.line, complaint.name));
-    const HeaderPlaces places(command_, evidence_, place(at.file), complaint.name);
-    if (auto split = in_two_words()) return *split;
-    if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
-    if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
-    // A project uses libraries by their names: a folder that lies about is what people without one would add.
-    const bool in_project = evidence_.context().project != nullptr;
-    for (const bool shelf : {in_project, !in_project}) {
-      const auto hit = shelf ? places.on_shelf() : std::nullopt;
-      if (hit) return on_shelf(std::move(finding), *hit);
-      const auto near = shelf ? std::nullopt : places.near();
-      if (near) return in_folder(std::move(finding), complaint, *near);
-    }
-    if (const auto system = places.of_other_system()) {
-      finding.cause = "wrong-platform";
-      finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
-      finding.remedy = "build for that system, or take out what needs it (its own headers test for the system first)";
-      return finding;
-    }
-    if (const auto deep = places.in_system_folder()) return in_folder(std::move(finding), complaint, *deep);
-    finding.because.push_back(
-        fmt::format("no folder of the command has it, nor anything near, nor a library on the shelf {}",
-                    evidence_.context().shelf.shown()));
-    finding.remedy =
-        "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
-    return finding;
-  }
-
-  void edit_command(Finding& finding, const Words& words) {
-    set_command(finding, *command_, words);
-    finding.tried = compiles(words);
-  }
-
-  Finding spelled(Finding finding, const Position& at, const HeaderPlace& hit) {
-    finding.cause = "header-name";
-    finding.culprits.push_back(shown(hit.file));
-    finding.because.push_back(fmt::format("{} is what is there", shown(hit.file)));
-    finding.remedy = fmt::format("write #include <{}>", hit.name);
-    if (const auto line = include_at(at); !line.empty())
-      finding.edit = fmt::format("{}:{}: {}", at.file, at.line, replaced_name(line, finding.subject, hit.name));
-    if (command_ != nullptr && !hit.folder.empty()) {
-      const Words words = with_folder(hit.folder);
-      if (compiles(words)) {
-        finding.remedy += fmt::format(", or add its folder: -I{}", shown(hit.folder));
-        edit_command(finding, words);
-      }
-    }
-    return finding;
-  }
-
-  std::string include_at(const Position& at) const {
-    const auto text = read_text(place(at.file));
-    if (!text || at.line == 0) return {};
-    const auto lines = text::lines(*text);
-    return at.line <= lines.size() ? std::string(lines[at.line - 1]) : std::string();
-  }
-
-  static std::string replaced_name(std::string line, const std::string& name, const std::string& by) {
-    const size_t found = line.find(name);
-    return found == std::string::npos ? line : line.replace(found, name.size(), by);
-  }
-
-  Finding to_generate(Finding finding, const HeaderPlace& hit) const {
-    finding.cause = "header-generated";
-    finding.culprits.push_back(shown(hit.file));
-    finding.because.push_back(fmt::format("{} is the text that a configure step makes it from", shown(hit.file)));
-    finding.remedy = fmt::format("run the library's configure step, and name the folder that gets {}", finding.subject);
-    return finding;
-  }
-
-  Finding in_folder(Finding finding, const Complaint& complaint, const HeaderPlace& hit) {
-    finding.culprits.push_back(shown(hit.file));
-    finding.because.push_back(fmt::format("{} has it, and the command does not name that folder", shown(hit.folder)));
-    if (hit.of_other_library && !complaint.included_from.empty()) {
-      finding.cause = "header-of-other-library";
-      finding.because.emplace_back("who includes it is a header of another library");
-    }
-    const Project* project = evidence_.context().project;
-    finding.remedy =
-        project != nullptr && is_inside(project->root(), hit.folder)
-            ? fmt::format("add its folder to the output: headers = [\"{}\"]", shown_from(project->root(), hit.folder))
-            : fmt::format("add its folder: -I{}", shown(hit.folder));
-    if (command_ != nullptr) edit_command(finding, with_folder(hit.folder));
-    return finding;
-  }
-
-  Finding on_shelf(Finding finding, const ShelfHeader& hit) {
-    finding.culprits.push_back(hit.file.string());
-    finding.because.push_back(fmt::format("{} {} has {}", hit.library, hit.version, hit.as_written ? "it" : hit.name));
-    const bool attached = hit.attached;
-    if (!attached || hit.as_written) advise_using(finding, hit.library, evidence_.context().project, "compile.rsp");
-    if (!hit.as_written) {
-      finding.cause = "header-name";
-      const std::string spelling = fmt::format("write #include <{}>", hit.name);
-      finding.remedy = attached ? spelling : fmt::format("{}, and {}", spelling, finding.remedy);
-    }
-    return finding;
-  }
-
   Finding missing_source(const Complaint& complaint) {
     Finding finding = start("file-not-found", complaint.name);
     finding.because.push_back(fmt::format("the command compiles {}, and it is not there", complaint.name));
     finding.remedy = "correct its path in the command";
-    if (auto split = in_two_words()) return *split;
+    if (command_ != nullptr) {
+      if (auto split = path_in_two_words(*command_, "compile")) return *split;
+    }
     return finding;
-  }
-
-  std::optional<Finding> in_two_words() const {
-    return command_ == nullptr ? std::nullopt : path_in_two_words(*command_, "compile");
   }
 
   // A text that the compiler refuses.
@@ -202,7 +51,7 @@ class Compile {
   Finding refused(const Complaint& complaint) {
     const Position at = position_of(complaint.user);
     const bool own = complaint.included_from.empty() && !in_library_header(at.file);
-    if (command_ != nullptr && !command_->sources.empty() && evidence_.may_run(*command_)) {
+    if (can_try()) {
       for (const auto attempt : {&Compile::other_header, &Compile::newer_standard, &Compile::other_language,
                                  &Compile::earlier_header, &Compile::definition}) {
         if (auto finding = (this->*attempt)(complaint, at, own)) return std::move(*finding);
@@ -342,8 +191,8 @@ class Compile {
     finding.culprits.push_back(at.file);
     finding.because.push_back(fmt::format("{}: {}", complaint.user, complaint.name));
     finding.certainty = "guessed";
-    finding.remedy = platform ? "get the library's build or source for this system"
-                              : "do what the header says: nothing that was tried made it compile";
+    finding.remedy =
+        platform ? "get the library's build or source for this system" : "do what the header says" + attempts();
     return finding;
   }
 
@@ -351,15 +200,12 @@ class Compile {
     Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
     finding.because.push_back(complaint.name);
-    finding.remedy =
-        own ? "the fault is in the program's own code, at the place the compiler names"
-            : "the compiler refuses a header, and nothing that was tried made it compile; look at its first message";
+    finding.remedy = own ? "the fault is in the program's own code, at the place the compiler names"
+                         : "the compiler refuses a header; look at its first message" + attempts();
     finding.certainty = "guessed";
     return finding;
   }
 
-  const ToolCommand* command_;
-  Evidence& evidence_;
   std::vector<Finding> findings_;
 };
 

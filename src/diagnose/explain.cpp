@@ -2,6 +2,7 @@
 
 #include "diagnose/diagnosis.hpp"
 #include "diagnose/load_causes.hpp"
+#include "diagnose/project_change.hpp"
 #include "diagnose/shell_words.hpp"
 #include "diagnose/undefined_text.hpp"
 
@@ -20,6 +21,18 @@ bool is_of_compiler(const Complaint& complaint) {
 }
 bool is_of_linker(const Complaint& complaint) {
   return complaint.kind >= What::undefined && complaint.kind <= What::dll_on_line;
+}
+
+/// Where changes lie is told once for those that follow each other there.
+std::string said(const std::vector<ProjectChange>& changes, const fs::path& root) {
+  std::string text, place;
+  for (const auto& change : changes) {
+    const std::string one = to_string(change, root);
+    const bool there = !place.empty() && one.starts_with(place);
+    text += (text.empty() ? "" : ", and ") + (there ? one.substr(place.size()) : one);
+    place = one.substr(0, one.find(": ") + 2);
+  }
+  return text;
 }
 
 class Explainer {
@@ -42,7 +55,7 @@ class Explainer {
     if (!of_loader.empty()) add(load_findings(of_loader, context_));
     if (findings_.empty() && !others.empty()) {
       // What a program cannot open, or a driver does not start, can have its reason in the command.
-      if (const auto command = command_before(others.front(), false)) add(diagnosis_.foresee(*command));
+      if (const auto* command = command_before(others.front(), false)) add(diagnosis_.foresee(*command));
       if (findings_.empty()) by_words(others);
     }
     if (findings_.empty() && !context_.command.empty()) {
@@ -56,35 +69,98 @@ class Explainer {
   }
 
  private:
+  /// The same cause of the same thing is one finding, however many commands met it.
   void add(std::vector<Finding> more) {
-    findings_.insert(findings_.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
-  }
-
-  /// The command that was run, or the last one of the log before a complaint that does such a thing.
-  std::optional<ToolCommand> command_before(const Complaint& complaint, bool links) const {
-    if (!context_.command.empty() && (log_.commands.empty() || is_tool_command(context_.command)))
-      return read_command(context_.command, absolute_path(context_.folder));
-    // make, ninja and scripts show what they run.
-    for (auto it = log_.commands.rbegin(); it != log_.commands.rend(); ++it) {
-      if (it->line > complaint.line) continue;
-      auto command = read_command(it->words, it->folder);
-      if (command.tool == Tool::archiver) continue;
-      if (links ? command.links : !command.sources.empty()) return command;
+    for (auto& finding : more) {
+      const auto is_same = [&](const Finding& other) {
+        return other.cause == finding.cause && other.subject == finding.subject && other.edit == finding.edit;
+      };
+      if (std::none_of(findings_.begin(), findings_.end(), is_same)) findings_.push_back(std::move(finding));
     }
-    return std::nullopt;
   }
 
+  /// The command that a complaint is about: the one that was run; of a log the last one before it that does such a
+  /// thing, of several side by side the one that compiles the file.
+  const ToolCommand* command_before(const Complaint& complaint, bool links) {
+    if (!context_.command.empty() && (log_.commands.empty() || is_tool_command(context_.command))) {
+      if (!given_) given_ = read_command(context_.command, absolute_path(context_.folder));
+      return &*given_;
+    }
+    // make, ninja and scripts show what they run.
+    const ToolCommand* last = nullptr;
+    for (size_t i = log_.commands.size(); i-- > 0;) {
+      if (log_.commands[i].line > complaint.line) continue;
+      const ToolCommand& command = logged(i);
+      if (command.tool == Tool::archiver) continue;
+      if (links && command.links) return &command;
+      if (links || command.sources.empty()) continue;
+      if (compiles(command, complaint)) return &command;
+      if (last == nullptr) last = &command;
+    }
+    return last;
+  }
+
+  const ToolCommand& logged(size_t index) {
+    read_.resize(log_.commands.size());
+    auto& command = read_[index];
+    if (!command) command = read_command(log_.commands[index].words, log_.commands[index].folder);
+    return *command;
+  }
+
+  /// Whether the file that a complaint begins in is a source of the command.
+  static bool compiles(const ToolCommand& command, const Complaint& complaint) {
+    const std::string& place = complaint.included_from.empty() ? complaint.user : complaint.included_from.back();
+    return std::any_of(command.sources.begin(), command.sources.end(), [&](const CommandFile& source) {
+      const std::string& word = command.words[source.word];
+      return place.starts_with(word) &&
+             (place.size() == word.size() || place[word.size()] == ':' || place[word.size()] == '(');
+    });
+  }
+
+  /// Builds go on after a failure: each command with what was said of it.
   void explain_compile(const std::vector<Complaint>& complaints) {
-    const auto command = command_before(complaints.front(), false);
+    constexpr size_t most_commands = 16;
+    std::vector<std::pair<const ToolCommand*, std::vector<Complaint>>> groups;
+    for (const auto& complaint : complaints) {
+      const ToolCommand* command = command_before(complaint, false);
+      const auto is_same = [&](const auto& group) { return group.first == command; };
+      auto group = std::find_if(groups.begin(), groups.end(), is_same);
+      if (group == groups.end() && groups.size() == most_commands) continue;
+      if (group == groups.end()) group = groups.insert(groups.end(), {command, {}});
+      group->second.push_back(complaint);
+    }
+    for (const auto& [command, group] : groups) {
+      if (findings_.size() >= most_findings) break;
+      explain_one_compile(command, group);
+    }
+  }
+
+  void explain_one_compile(const ToolCommand* command, const std::vector<Complaint>& complaints) {
     // A command that compiles nothing was refused by its linker, whatever its words look like.
-    if (command && command->links && command->sources.empty()) return add(diagnosis_.foresee(*command));
-    const ToolCommand* known = command && command->tool == Tool::driver ? &*command : nullptr;
-    add(diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known));
+    if (command != nullptr && command->links && command->sources.empty()) return add(diagnosis_.foresee(*command));
+    const ToolCommand* known = command != nullptr && command->tool == Tool::driver ? command : nullptr;
+    auto findings = diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known);
+    if (known != nullptr && context_.of_project) change_project(findings, *known);
+    add(std::move(findings));
+  }
+
+  /// Nobody edits the commands of a project's build: what they are made from is.
+  void change_project(std::vector<Finding>& findings, const ToolCommand& command) const {
+    for (auto& finding : findings) {
+      if (finding.command.empty()) continue;
+      // What the source can say otherwise need not be put right by its build.
+      auto changes = finding.changes.empty() ? changes_for(*context_.project, command, finding.command)
+                                             : std::move(finding.changes);
+      if (changes.empty()) continue;
+      finding.command.clear();
+      finding.changes = std::move(changes);
+      finding.edit = said(finding.changes, context_.project->root());
+    }
   }
 
   void explain_link(const std::vector<Complaint>& complaints) {
-    const auto command = command_before(complaints.front(), true);
-    if (command) add(chosen(diagnosis_.foresee(*command), complaints));
+    const ToolCommand* command = command_before(complaints.front(), true);
+    if (command != nullptr) add(chosen(diagnosis_.foresee(*command), complaints));
     // A linker that missed no file had them all: they are on another machine, or gone since.
     if (lacks_files(findings_) && !misses_files(complaints)) findings_.clear();
     if (!findings_.empty()) return;
@@ -134,6 +210,8 @@ class Explainer {
   const ExplainContext& context_;
   Diagnosis diagnosis_;
   ReadLog log_;
+  std::optional<ToolCommand> given_;
+  std::vector<std::optional<ToolCommand>> read_;  ///< of the log's commands, those that were looked at
   std::vector<Finding> findings_;
 };
 

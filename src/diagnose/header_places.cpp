@@ -114,10 +114,11 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
   return std::nullopt;
 }
 
-std::optional<HeaderPlace> HeaderPlaces::near() const {
+template <class Matches>
+std::optional<HeaderPlace> HeaderPlaces::near_as(const Matches& matches) const {
   std::optional<HeaderPlace> best;
   for (const auto& file : near_headers()) {
-    if (!ends_with_path(file, name_)) continue;
+    if (!matches(file)) continue;
     const fs::path folder = folder_for(file, name_);
     const bool include = folder.filename() == "include" || folder.filename() == "inc";
     const bool better =
@@ -125,9 +126,18 @@ std::optional<HeaderPlace> HeaderPlaces::near() const {
         (!include && best->folder.filename() != "include" && folder.string().size() < best->folder.string().size());
     if (!better) continue;
     const fs::path root = include ? folder.parent_path() : folder;
-    best = HeaderPlace{file, folder, name_, !is_inside(root, includer_)};
+    best = HeaderPlace{file, folder, below(folder, file), !is_inside(root, includer_)};
   }
   return best;
+}
+
+std::optional<HeaderPlace> HeaderPlaces::near() const {
+  return near_as([&](const fs::path& file) { return ends_with_path(file, name_); });
+}
+
+std::optional<HeaderPlace> HeaderPlaces::near_in_other_letters() const {
+  const std::string lower = text::lower(name_);
+  return near_as([&](const fs::path& file) { return ends_with_path(text::lower(file.string()), lower); });
 }
 
 std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {

@@ -29,7 +29,9 @@ class HeaderPlaces {
   std::optional<HeaderPlace> spelled_otherwise() const;
   /// The text from which it is to be made.
   std::optional<HeaderPlace> to_be_generated() const;
+  /// In a folder that is not searched.
   std::optional<HeaderPlace> near() const;
+  std::optional<HeaderPlace> near_in_other_letters() const;
   std::optional<ShelfHeader> on_shelf() const;
   /// In a folder inside one of the compiler's own.
   std::optional<HeaderPlace> in_system_folder() const;
@@ -38,6 +40,8 @@ class HeaderPlaces {
 
  private:
   std::vector<fs::path> near_headers() const;
+  template <class Matches>
+  std::optional<HeaderPlace> near_as(const Matches& matches) const;
 
   const ToolCommand* command_;
   Evidence& evidence_;

@@ -20,6 +20,7 @@ void advise_using(Finding& finding, const std::string& library, const Project* p
                                  library, response_file);
     return;
   }
+  finding.changes.push_back({.kind = ProjectChange::Kind::attach, .name = library});
   finding.edit = "fibula attach " + shell_word(library);
   finding.remedy = "attach it: " + finding.edit;
 }

@@ -35,6 +35,7 @@ void advise_bringing(Finding& finding, const std::string& name, const fs::path& 
   finding.culprits.push_back((card.root / file).string());
   finding.because.push_back(fmt::format("{} {} on the shelf has it", card.name, card.version));
   const bool used = is_attached(context.project, card.name);
+  if (!used) finding.changes.push_back({.kind = ProjectChange::Kind::attach, .name = card.name});
   finding.edit = used ? "fibula build" : "fibula attach " + card.name;
   finding.remedy =
       used ? fmt::format("{} puts it beside the program; fibula stage --into DIR makes a folder with everything",

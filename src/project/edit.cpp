@@ -235,6 +235,55 @@ std::string with_outputs(std::string_view text, const std::vector<Output>& outpu
   return joined(lines);
 }
 
+namespace {
+
+/// The header line of an output's block; one past the last line where it has none.
+size_t find_output(const Lines& lines, const std::string& name) {
+  for (size_t i = 0; i < lines.size(); ++i) {
+    if (header_of(lines[i]) != "output") continue;
+    const size_t line = line_of_value(lines, i, "name");
+    if (line < block_end(lines, i) && lines[line].find(toml::quote(name)) != std::string::npos) return i;
+  }
+  return lines.size();
+}
+
+/// Puts an item in front of a list that begins on this line: on a line of its own where the others have theirs.
+void put_in_front(Lines& lines, size_t line, const std::string& item) {
+  const size_t open = lines[line].find('[', lines[line].find('='));
+  if (open == std::string::npos) return;
+  const std::string rest(text::trim(std::string_view(lines[line]).substr(open + 1)));
+  if ((rest.empty() || rest.starts_with('#')) && line + 1 < lines.size()) {
+    const std::string indent = lines[line + 1].substr(0, lines[line + 1].find_first_not_of(" \t"));
+    const bool closes = text::trim(lines[line + 1]).starts_with(']');
+    lines.insert(lines.begin() + static_cast<std::ptrdiff_t>(line + 1), (closes ? "  " : indent) + item + ",");
+    return;
+  }
+  lines[line] = lines[line].substr(0, open + 1) + item + (rest.starts_with(']') ? "" : ", ") + rest;
+}
+
+}  // namespace
+
+std::string with_output_value(std::string_view text, const std::string& output, const std::string& key,
+                              const std::string& value) {
+  Lines lines = lines_of(text);
+  if (const size_t start = find_output(lines, output); start != lines.size())
+    set_value(lines, start, key, toml::quote(value));
+  return joined(lines);
+}
+
+std::string with_output_item(std::string_view text, const std::string& output, const std::string& key,
+                             const std::string& item) {
+  Lines lines = lines_of(text);
+  const size_t start = find_output(lines, output);
+  if (start == lines.size()) return joined(lines);
+  if (const size_t line = line_of_value(lines, start, key); line != block_end(lines, start)) {
+    put_in_front(lines, line, toml::quote(item));
+  } else {
+    set_value(lines, start, key, "[" + toml::quote(item) + "]");
+  }
+  return joined(lines);
+}
+
 std::string with_paths_from(std::string_view text, const fs::path& before, const fs::path& now) {
   static constexpr std::string_view path_keys[] = {"folder", "linker-script"};
   Lines lines = lines_of(text);

@@ -24,6 +24,13 @@ std::string with_lane(std::string_view text, const Lane& lane);
 /// The text with these outputs in the place of its own.
 std::string with_outputs(std::string_view text, const std::vector<Output>& outputs);
 
+/// The text with a key of an output set to a value, or a list of it with one more value in front. The same text where
+/// the output has no block of its own.
+std::string with_output_value(std::string_view text, const std::string& output, const std::string& key,
+                              const std::string& value);
+std::string with_output_item(std::string_view text, const std::string& output, const std::string& key,
+                             const std::string& item);
+
 /// The text of a file that moves to another folder: libraries' folders and linker scripts are the same as before.
 std::string with_paths_from(std::string_view text, const std::filesystem::path& before,
                             const std::filesystem::path& now);

@@ -1,0 +1,157 @@
+#include "diagnose/compile_scene.hpp"
+
+#include "base/text.hpp"
+#include "diagnose/header_places.hpp"
+#include "diagnose/library_advice.hpp"
+#include "diagnose/project_change.hpp"
+#include "diagnose/split_words.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+class MissingHeader : private CompileScene {
+ public:
+  using CompileScene::CompileScene;
+
+  Finding find(const Complaint& complaint) {
+    Finding finding = start("header-not-found", complaint.name);
+    const Position at = position_of(complaint.user);
+    finding.because.push_back(at.line == 0 ? fmt::format("{} includes {}", at.file, complaint.name)
+                                           : fmt::format("{}:{} includes {}", at.file, at.line, complaint.name));
+    const HeaderPlaces places(command_, evidence_, place(at.file), complaint.name);
+    if (command_ != nullptr) {
+      if (auto split = path_in_two_words(*command_, "compile")) return *split;
+    }
+    if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
+    if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
+    // A project uses libraries by their names: a folder that lies about is what people without one would add.
+    const bool in_project = evidence_.context().project != nullptr;
+    for (const bool shelf : {in_project, !in_project}) {
+      const auto hit = shelf ? places.on_shelf() : std::nullopt;
+      if (hit) return on_shelf(std::move(finding), at, *hit);
+      const auto near = shelf ? std::nullopt : places.near();
+      if (near) return in_folder(std::move(finding), complaint, *near);
+    }
+    if (const auto system = places.of_other_system()) {
+      finding.cause = "wrong-platform";
+      finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
+      finding.remedy = "build for that system, or take out what needs it (its own headers test for the system first)";
+      return finding;
+    }
+    if (const auto near = places.near_in_other_letters()) return in_folder(std::move(finding), complaint, *near);
+    if (const auto deep = places.in_system_folder()) return in_folder(std::move(finding), complaint, *deep);
+    finding.because.push_back(
+        fmt::format("no folder of the command has it, nor anything near, nor a library on the shelf {}",
+                    evidence_.context().shelf.shown()));
+    finding.remedy =
+        "take the library that it belongs to onto the shelf, then attach it; or correct the name in the #include";
+    return finding;
+  }
+
+ private:
+  Finding spelled(Finding finding, const Position& at, const HeaderPlace& hit) {
+    finding.cause = "header-name";
+    finding.culprits.push_back(shown(hit.file));
+    finding.because.push_back(fmt::format("{} is what is there", shown(hit.file)));
+    finding.remedy = fmt::format("write #include <{}>", hit.name);
+    write_include(finding, at, hit.name);
+    if (command_ != nullptr && !hit.folder.empty()) {
+      const Words words = with_folder(hit.folder);
+      if (compiles(words)) {
+        finding.remedy += fmt::format(", or add its folder: -I{}", shown(hit.folder));
+        edit_command(finding, words);
+      }
+    }
+    return finding;
+  }
+
+  /// Another name in an `#include`.
+  void write_include(Finding& finding, const Position& at, const std::string& name) const {
+    const auto line = include_at(at);
+    if (line.find(finding.subject) == std::string::npos) return;
+    finding.changes.push_back({.kind = ProjectChange::Kind::line,
+                               .file = place(at.file),
+                               .line = at.line,
+                               .before = line,
+                               .after = replaced_name(line, finding.subject, name)});
+    finding.edit = to_string(finding.changes.back(), folder());
+  }
+
+  std::string include_at(const Position& at) const {
+    const auto text = read_text(place(at.file));
+    if (!text || at.line == 0) return {};
+    const auto lines = text::lines(*text);
+    return at.line <= lines.size() ? std::string(lines[at.line - 1]) : std::string();
+  }
+
+  static std::string replaced_name(std::string line, const std::string& name, const std::string& by) {
+    const size_t found = line.find(name);
+    return found == std::string::npos ? line : line.replace(found, name.size(), by);
+  }
+
+  Finding to_generate(Finding finding, const HeaderPlace& hit) const {
+    finding.cause = "header-generated";
+    finding.culprits.push_back(shown(hit.file));
+    finding.because.push_back(fmt::format("{} is the text that a configure step makes it from", shown(hit.file)));
+    finding.remedy = fmt::format("run the library's configure step, and name the folder that gets {}", finding.subject);
+    return finding;
+  }
+
+  Finding in_folder(Finding finding, const Complaint& complaint, const HeaderPlace& hit) {
+    finding.culprits.push_back(shown(hit.file));
+    finding.because.push_back(fmt::format("{} has it, and the command does not name that folder", shown(hit.folder)));
+    if (hit.of_other_library && !complaint.included_from.empty()) {
+      finding.cause = "header-of-other-library";
+      finding.because.emplace_back("who includes it is a header of another library");
+    }
+    const Project* project = evidence_.context().project;
+    const bool of_project = project != nullptr && is_inside(project->root(), hit.folder) &&
+                            (command_ == nullptr || evidence_.context().of_project);
+    finding.remedy = of_project ? fmt::format("add its folder to the output: headers = [\"{}\"]",
+                                              shown_from(project->root(), hit.folder))
+                                : fmt::format("add its folder: -I{}", shown(hit.folder));
+    if (hit.name != finding.subject) return other_name_too(std::move(finding), complaint, hit);
+    if (command_ != nullptr) edit_command(finding, with_folder(hit.folder));
+    return finding;
+  }
+
+  /// Neither the name nor the folders of the command are right.
+  Finding other_name_too(Finding finding, const Complaint& complaint, const HeaderPlace& hit) const {
+    finding.cause = "header-name";
+    finding.remedy = fmt::format("write {} in the #include, and {}", hit.name, finding.remedy);
+    write_include(finding, position_of(complaint.user), hit.name);
+    const Project* project = evidence_.context().project;
+    const Output* output =
+        evidence_.context().of_project && command_ != nullptr ? output_of(*project, *command_) : nullptr;
+    if (output == nullptr || finding.changes.empty()) return finding;
+    finding.changes.push_back({.kind = ProjectChange::Kind::add,
+                               .name = output->name,
+                               .key = "headers",
+                               .value = shown_from(project->root(), hit.folder)});
+    return finding;
+  }
+
+  Finding on_shelf(Finding finding, const Position& at, const ShelfHeader& hit) {
+    finding.culprits.push_back(hit.file.string());
+    finding.because.push_back(fmt::format("{} {} has {}", hit.library, hit.version, hit.as_written ? "it" : hit.name));
+    const bool attached = hit.attached;
+    if (!attached || hit.as_written) advise_using(finding, hit.library, evidence_.context().project, "compile.rsp");
+    if (!hit.as_written) {
+      finding.cause = "header-name";
+      const std::string spelling = fmt::format("write #include <{}>", hit.name);
+      finding.remedy = attached ? spelling : fmt::format("{}, and {}", spelling, finding.remedy);
+      write_include(finding, at, hit.name);
+    }
+    return finding;
+  }
+};
+
+}  // namespace
+
+Finding missing_header(const Complaint& complaint, const ToolCommand* command, Evidence& evidence) {
+  return MissingHeader(command, evidence).find(complaint);
+}
+
+}  // namespace fibula
