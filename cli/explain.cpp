@@ -109,11 +109,11 @@ int apply(const Session& session, const std::vector<fibula::Finding>& findings) 
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
   if (auto made = fibula::make_changes(session.directory, *shelf, changes); !made) return report(session, made.error());
-  if (session.json) return answer_is_no;
+  if (session.json) return all_good;
   print_line("");
   for (const auto& change : changes) print_line("changed: " + fibula::to_string(change, project->root()));
   print_line(styled("fibula build tries it; fibula explain --undo takes it back", Style::faint));
-  return answer_is_no;
+  return all_good;
 }
 
 int undo(const Session& session) {

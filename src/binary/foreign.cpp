@@ -38,12 +38,20 @@ bool is_source(Bytes bytes) {
          head.find("#pragma") != std::string_view::npos;
 }
 
+/// GNU Libtool's manual, "Libtool library file format".
+bool is_libtool_description(Bytes bytes) {
+  const auto head = bytes.text().substr(0, 4096);
+  return is_text(bytes) &&
+         (head.find("a libtool library file") != std::string_view::npos ||
+          (head.find("dlname=") != std::string_view::npos && head.find("library_names=") != std::string_view::npos));
+}
+
 /// One line that names a library: what is left of a link when an archive is unpacked, or a checkout made, where links
 /// cannot be kept.
 bool is_flattened_link(Bytes bytes) {
   const auto line = text::trim(bytes.text().substr(0, 512));
   const bool one_name =
-      !line.empty() && bytes.size() < 512 && line.find_first_of(" \t\r\n\"<>") == std::string_view::npos;
+      !line.empty() && bytes.size() < 512 && line.find_first_of(" \t\r\n\"'=<>") == std::string_view::npos;
   if (!one_name || !is_text(bytes)) return false;
   const auto name = text::lower(line.substr(line.find_last_of('/') + 1));
   return name.find(".so") != std::string::npos || name.ends_with(".a") || name.ends_with(".dylib");
@@ -107,6 +115,8 @@ constexpr Row table[] = {
     {"a Debian package", is_package, install_first},
     {"an installer", is_installer, install_first},
     {"a web page", is_web_page, download_again},
+    {"a libtool description of a library", is_libtool_description,
+     "link the .a or .so that it names, in its folder or in .libs beside it"},
     {"a flattened link", is_flattened_link,
      "the copy lost its links: unpack the original where links can be kept, or name the file that the text names"},
     {"a file of zero bytes only",

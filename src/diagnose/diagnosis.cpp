@@ -30,6 +30,15 @@ void name_from_folder(std::string& text, const std::string& folder) {
   for (size_t at = 0; (at = text.find(folder, at)) != std::string::npos;) text.erase(at, folder.size());
 }
 
+void name_from_folder(std::vector<Finding>& findings, const ToolCommand& command) {
+  const std::string folder = command.folder.string() + "/";
+  for (auto& finding : findings) {
+    for (auto& text : finding.because) name_from_folder(text, folder);
+    for (auto& text : finding.culprits) name_from_folder(text, folder);
+    name_from_folder(finding.remedy, folder);
+  }
+}
+
 }  // namespace
 
 std::optional<Error> Diagnosis::not_looked_into(const ToolCommand& command) {
@@ -48,12 +57,15 @@ std::optional<Error> Diagnosis::not_looked_into(const ToolCommand& command) {
 
 std::vector<Finding> Diagnosis::foresee(const ToolCommand& command) {
   auto findings = settled(look(command), &command);
-  const std::string folder = command.folder.string() + "/";
-  for (auto& finding : findings) {
-    for (auto& text : finding.because) name_from_folder(text, folder);
-    for (auto& text : finding.culprits) name_from_folder(text, folder);
-    name_from_folder(finding.remedy, folder);
-  }
+  name_from_folder(findings, command);
+  return findings;
+}
+
+std::vector<Finding> Diagnosis::foresee_run(const ToolCommand& command) {
+  auto findings = command.tool == Tool::program ? after_start_findings(command.words, evidence_)
+                  : command.links               ? after_link_findings(command, evidence_)
+                                                : std::vector<Finding>();
+  name_from_folder(findings, command);
   return findings;
 }
 

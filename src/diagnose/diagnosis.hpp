@@ -15,6 +15,8 @@ class Diagnosis {
   std::optional<Error> not_looked_into(const ToolCommand& command);
   /// Findings of the files alone, root causes first.
   std::vector<Finding> foresee(const ToolCommand& command);
+  /// What a link or program that nothing is known against would meet later, while it runs.
+  std::vector<Finding> foresee_run(const ToolCommand& command);
   /// The same findings; what the first one's edit leaves open is edited too, and the whole is tried.
   std::vector<Finding> settled(std::vector<Finding> findings, const ToolCommand* command);
 

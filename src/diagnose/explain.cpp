@@ -61,7 +61,7 @@ class Explainer {
     if (findings_.empty() && !context_.command.empty()) {
       // Words that are not known here; the files may tell all the same.
       const auto command = read_command(context_.command, absolute_path(context_.folder));
-      if (command.tool != Tool::program) add(diagnosis_.foresee(command));
+      add(command.tool == Tool::program ? diagnosis_.foresee_run(command) : diagnosis_.foresee(command));
     }
     if (findings_.empty() && !log_.complaints.empty()) findings_.push_back(unknown(log_.complaints.front()));
     if (findings_.size() > most_findings) findings_.resize(most_findings);
@@ -227,6 +227,7 @@ Result<std::vector<Finding>> check(const std::vector<std::string>& command, cons
   const auto read = read_command(command, absolute_path(context.folder));
   if (auto cannot = diagnosis.not_looked_into(read)) return fail(std::move(*cannot));
   auto findings = diagnosis.foresee(read);
+  if (findings.empty()) findings = diagnosis.foresee_run(read);
   if (findings.size() > most_findings) findings.resize(most_findings);
   return findings;
 }
@@ -238,7 +239,10 @@ std::vector<Finding> check_all(std::string_view text, const ExplainContext& cont
   std::vector<Finding> all;
   std::set<std::pair<std::string, std::string>> told;
   for (const auto& each : commands) {
-    for (auto& finding : diagnosis.foresee(read_command(each.words, each.folder))) {
+    const auto command = read_command(each.words, each.folder);
+    auto findings = diagnosis.foresee(command);
+    if (findings.empty()) findings = diagnosis.foresee_run(command);
+    for (auto& finding : findings) {
       if (told.emplace(finding.cause, finding.subject).second) all.push_back(std::move(finding));
     }
   }

@@ -5,6 +5,8 @@
 #include "diagnose/complaint.hpp"
 #include "diagnose/link_scene.hpp"
 
+#include <fibula/closure.hpp>
+
 namespace fibula {
 
 /// What is wrong with the files that a link is given: absent, not found, for another machine, damaged, no library.
@@ -15,6 +17,17 @@ std::vector<Finding> name_findings(const LinkScene& scene, const Rehearsal& rehe
 
 /// Names that are defined twice, code for fixed addresses where it cannot be, link-time registrations that are dropped.
 std::vector<Finding> member_findings(const LinkScene& scene, const Rehearsal& rehearsal);
+
+/// Structures that the program's code and a library that it calls lay out differently: it links, and goes wrong while
+/// it runs. Told by debugging records; sources are compiled with some.
+std::vector<Finding> layout_findings(const LinkScene& scene);
+/// The same of a program that is there, with what it loads. Files as seen from `folder`.
+std::vector<Finding> layout_findings(const fs::path& program, const std::vector<ClosureEntry>& closure,
+                                     const fs::path& folder);
+/// What keeps a link from working that nothing keeps from being linked.
+std::vector<Finding> after_link_findings(const ToolCommand& command, Evidence& evidence);
+/// What keeps a program from working that starts.
+std::vector<Finding> after_start_findings(const std::vector<std::string>& words, Evidence& evidence);
 
 /// A link from its first input to its last name. Edits are tried by rehearsal.
 std::vector<Finding> link_findings(const ToolCommand& command, Evidence& evidence);

@@ -1,6 +1,7 @@
 /// What is wrong with the files that a link is given.
 #include "base/quoting.hpp"
 #include "base/text.hpp"
+#include "diagnose/built_elsewhere.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/library_advice.hpp"
 #include "diagnose/split_words.hpp"
@@ -36,6 +37,7 @@ class Inputs {
     std::error_code ignored;
     if (!fs::exists(input.file, ignored)) return absent(input);
     if (const auto& facts = evidence_.facts(input.file); !facts) return unreadable(input, facts.error());
+    if (auto finding = script_of_elsewhere(scene_, input)) return finding;
     if (auto finding = odd_archive(input)) return finding;
     if (auto finding = wrong_linkage(input)) return finding;
     return misfit(input);
@@ -248,7 +250,10 @@ class Inputs {
     finding.culprits.push_back(shown(input.file));
     finding.because.push_back(render(error));
     finding.remedy = error.hint.empty() ? "get the file again" : error.hint;
-    replace_by_another(finding, input, input.file, library_stem(input.file));
+    // A description of libtool's lies beside the library that it describes.
+    const bool described = input.file.extension() == ".la";
+    replace_by_another(finding, input, input.file,
+                       library_stem(described ? fs::path(input.file).replace_extension(".a") : input.file));
     return finding;
   }
 

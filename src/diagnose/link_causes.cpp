@@ -119,4 +119,10 @@ std::vector<Finding> link_findings(const ToolCommand& command, Evidence& evidenc
   return findings_of(LinkScene(command, *toolchain, evidence));
 }
 
+std::vector<Finding> after_link_findings(const ToolCommand& command, Evidence& evidence) {
+  const auto& toolchain = evidence.toolchain(command);
+  if (!toolchain) return {};
+  return layout_findings(LinkScene(command, *toolchain, evidence));
+}
+
 }  // namespace fibula

@@ -27,7 +27,7 @@ namespace {
 /// By its name something that linkers link; other files may be anything: scripts, lists, resources.
 bool is_link_file(const fs::path& file) {
   const std::string ending = text::lower(file.extension().string());
-  return has_library_name(file) || ending == ".o" || ending == ".obj" || ending == ".lo";
+  return has_library_name(file) || ending == ".o" || ending == ".obj" || ending == ".lo" || ending == ".la";
 }
 
 }  // namespace

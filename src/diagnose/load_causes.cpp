@@ -2,6 +2,7 @@
 
 #include "base/quoting.hpp"
 #include "base/text.hpp"
+#include "diagnose/built_elsewhere.hpp"
 #include "diagnose/near_files.hpp"
 #include "diagnose/run_time_advice.hpp"
 #include "fit/lane_system.hpp"
@@ -97,6 +98,8 @@ class LoadExplainer {
 
   void missing() {
     const ClosureEntry* need = entry();
+    const fs::path user = need != nullptr ? need->needed_by : complaint_->user;
+    if (asked_for_elsewhere(finding_, need != nullptr ? need->name : complaint_->name, user)) return;
     say_who_asks(need);
     if (need != nullptr && need->status == NeedStatus::wrong_architecture) return wrong_arch();
     if (need != nullptr && need->status == NeedStatus::by_luck) return not_searched(*need);

@@ -55,7 +55,7 @@ class MissingHeader : private CompileScene {
     finding.cause = "header-name";
     finding.culprits.push_back(shown(hit.file));
     finding.because.push_back(fmt::format("{} is what is there", shown(hit.file)));
-    finding.remedy = fmt::format("write #include <{}>", hit.name);
+    finding.remedy = "write " + include_of(at, hit.name);
     write_include(finding, at, hit.name);
     if (command_ != nullptr && !hit.folder.empty()) {
       const Words words = with_folder(hit.folder);
@@ -77,6 +77,12 @@ class MissingHeader : private CompileScene {
                                .before = line,
                                .after = replaced_name(line, finding.subject, name)});
     finding.edit = to_string(finding.changes.back(), folder());
+  }
+
+  /// Between the signs that the line has now.
+  std::string include_of(const Position& at, const std::string& name) const {
+    const bool quoted = include_at(at).find('"') != std::string::npos;
+    return fmt::format("#include {}{}{}", quoted ? '"' : '<', name, quoted ? '"' : '>');
   }
 
   std::string include_at(const Position& at) const {
@@ -140,7 +146,7 @@ class MissingHeader : private CompileScene {
     if (!attached || hit.as_written) advise_using(finding, hit.library, evidence_.context().project, "compile.rsp");
     if (!hit.as_written) {
       finding.cause = "header-name";
-      const std::string spelling = fmt::format("write #include <{}>", hit.name);
+      const std::string spelling = "write " + include_of(at, hit.name);
       finding.remedy = attached ? spelling : fmt::format("{}, and {}", spelling, finding.remedy);
       write_include(finding, at, hit.name);
     }

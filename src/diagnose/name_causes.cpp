@@ -272,6 +272,9 @@ class Names {
       return fmt::format("declare it extern \"C\" where {} is made, or call it from C++", shown(form.file));
     if (cause == "import-define")
       return "define what its header tests for static use (often NAME_STATIC), then compile again";
+    if (cause == "import-for-static")
+      return "compile again without what its header tests for static use (often NAME_STATIC), or link its static "
+             "library";
     if (cause == "decoration")
       return "declare the same calling convention on both sides, or use an import library made with it";
     if (cause == "string-abi")

@@ -79,7 +79,8 @@ std::optional<FormDifference> difference(std::string_view wanted, std::string_vi
   const std::string_view wants = without_import(wanted), has = without_import(defined);
   if (is_import(wanted) && wants == has)
     return FormDifference{"import-define", "an import from a DLL", "the function itself, for static use"};
-  if (is_import(defined) && wants == has) return std::nullopt;
+  if (is_import(defined) && wants == has)
+    return FormDifference{"import-for-static", "the thing itself, as for static use", "an import from a DLL"};
   if (is_mangled(wants) != is_mangled(has)) {
     const std::string cxx = without_parameters(readable(is_mangled(wants) ? wants : has));
     std::string_view c = is_mangled(wants) ? has : wants;

@@ -1,5 +1,6 @@
 #include "diagnose/name_suppliers.hpp"
 
+#include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/library_advice.hpp"
 #include "facts/library_name.hpp"
@@ -13,6 +14,8 @@ namespace fibula {
 namespace {
 
 bool serves(const LinkScene& scene, const fs::path& file, const std::string& symbol) {
+  // MSVC-style linkers take no DLL.
+  if (scene.command().family == CompilerFamily::msvc && text::lower(file.extension().string()) == ".dll") return false;
   const auto has = defines(scene.evidence().files(), file, symbol);
   return has && *has && !scene.evidence().misfit(file, scene.command(), scene.toolchain());
 }

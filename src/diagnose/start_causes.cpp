@@ -5,7 +5,9 @@
 
 #include <fibula/closure.hpp>
 
+#include <fmt/format.h>
 #include <algorithm>
+#include <map>
 #include <unordered_set>
 
 namespace fibula {
@@ -96,6 +98,55 @@ std::optional<Complaint> refused_by_the_system(const std::vector<std::string>& w
   return std::nullopt;
 }
 
+std::string name_of(const std::string& path) {
+  return fs::path(path).filename().string();
+}
+
+/// "libtide.so.2" -> "libtide".
+std::string stem_of(const std::string& path) {
+  const std::string name = name_of(path);
+  return name.substr(0, name.find(".so"));
+}
+
+/// A name that both give out without a version of their own: of two, all users get the first one's.
+std::optional<std::string> given_out_twice(const std::string& one, const std::string& other) {
+  std::unordered_set<std::string> names;
+  std::optional<std::string> both;
+  for (const auto& path : {one, other}) {
+    const auto opened = open_binary(path, want_symbols | want_dynamic);
+    const Image* image = opened ? opened->image() : nullptr;
+    if (image == nullptr || image->target.format != Format::elf || !image->defined_versions.empty())
+      return std::nullopt;
+    for (const auto& symbol : image->dynamic_symbols) {
+      if (!symbol.defined || symbol.binding != Binding::global || symbol.name.starts_with('_')) continue;
+      if (!names.emplace(symbol.name).second && path == other && !both) both = symbol.name;
+    }
+  }
+  return both;
+}
+
+/// One library in two versions, each for others of its users.
+std::vector<Finding> copies_in(const std::vector<ClosureEntry>& closure) {
+  std::vector<Finding> findings;
+  std::map<std::string, const ClosureEntry*> first;
+  for (const auto& entry : closure) {
+    if (entry.path.empty()) continue;
+    const auto [known, fresh] = first.emplace(stem_of(entry.path), &entry);
+    const auto name = fresh ? std::nullopt : given_out_twice(known->second->path, entry.path);
+    if (!name) continue;
+    const ClosureEntry& other = *known->second;
+    Finding finding{.cause = "two-copies", .stage = "run", .subject = known->first, .certainty = "read"};
+    finding.culprits = {other.path, entry.path};
+    finding.because = {
+        fmt::format("{} asks for {}, and {} for {}", other.needed_by, other.name, entry.needed_by, entry.name),
+        fmt::format("both give out {}: whoever calls it gets that of {}", *name, other.name)};
+    finding.remedy =
+        fmt::format("build {} and {} against one version of it", name_of(other.needed_by), name_of(entry.needed_by));
+    findings.push_back(std::move(finding));
+  }
+  return findings;
+}
+
 }  // namespace
 
 std::optional<fs::path> program_in(const std::vector<std::string>& words, Evidence& evidence) {
@@ -125,6 +176,16 @@ std::vector<Finding> start_findings(const std::vector<std::string>& words, Evide
   }
   if (complaints.empty()) complaints = missing_symbols(*closure, *program);
   return load_findings(complaints, context);
+}
+
+std::vector<Finding> after_start_findings(const std::vector<std::string>& words, Evidence& evidence) {
+  const auto program = program_in(words, evidence);
+  const auto closure = program ? closure_of(*program) : Result<std::vector<ClosureEntry>>(fail({}));
+  if (!closure) return {};
+  auto findings = copies_in(*closure);
+  for (auto& finding : layout_findings(*program, *closure, absolute_path(evidence.context().folder)))
+    findings.push_back(std::move(finding));
+  return findings;
 }
 
 }  // namespace fibula

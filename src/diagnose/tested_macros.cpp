@@ -74,4 +74,19 @@ std::vector<std::string> macros_tested(const std::string& name, const fs::path& 
   return macros;
 }
 
+std::vector<std::string> macros_of_bounds(const std::string& member, const ToolCommand& command, Evidence& evidence) {
+  std::vector<std::string> macros;
+  for (const auto& header : evidence.files_near(command, {".h", ".hpp", ".hh", ".hxx"})) {
+    const auto text = read_text(header, largest_tested);
+    if (!text || !text::has_word(*text, member)) continue;
+    for (const auto line : text::lines(*text)) {
+      const size_t open = line.find('['), close = line.find(']', open == std::string_view::npos ? 0 : open);
+      if (open == std::string_view::npos || close == std::string_view::npos) continue;
+      if (!text::has_word(line.substr(0, open), member)) continue;
+      for (auto& macro : identifiers_of(line.substr(open, close - open))) macros.push_back(std::move(macro));
+    }
+  }
+  return macros;
+}
+
 }  // namespace fibula

@@ -9,4 +9,7 @@ namespace fibula {
 std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
                                        const ToolCommand& command, Evidence& evidence);
 
+/// Names that stand in the bounds of an array that headers near the command declare under this name.
+std::vector<std::string> macros_of_bounds(const std::string& member, const ToolCommand& command, Evidence& evidence);
+
 }  // namespace fibula

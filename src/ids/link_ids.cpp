@@ -53,6 +53,11 @@ constexpr Id link_table[] = {
      "The file is none: a text, a web page that was saved in its place, a pointer file of a repository, something "
      "empty.",
      "Its first bytes.", "Get the real file; the finding says what this one is."},
+    {"built-elsewhere", "link", is_cause_only,
+     "A file names others by paths of the machine on which it was made: a linker script in place of a library, or a "
+     "program that asks for a library by its path.",
+     "The text of the script, the needs of the program, and what lies at those paths.",
+     "Name the file that is here; link again by name, or give the library a soname."},
     {"damaged-file", "link", is_cause_only,
      "The file begins like a library and ends early, or its tables lead out of it.", "Its headers and its size.",
      "Get it again, and compare its digest."},
@@ -77,6 +82,15 @@ constexpr Id link_table[] = {
      "On Windows a header declares functions as imported though the library is static, or not though it is a DLL.",
      "The macros that the header tests before `dllimport`, and the kind of the library.",
      "Define, or leave out, the macro that the finding names. For attached libraries it is set by itself."},
+    {"definition-mismatch", "run", is_cause_only,
+     "The program and a library were compiled with different values of a definition that changes a structure between "
+     "them.",
+     "Debugging records of both, and the program's source, compiled again with each value that the headers test.",
+     "Compile with the definition that the finding names."},
+    {"import-for-static", "link", is_cause_only,
+     "The code was compiled for the static library, and the import library of a DLL is what the link has.",
+     "The name that is needed, and the import of it (`__imp_`) that is all the import library has.",
+     "Compile without the definition for static use, or link the static library."},
     {"string-abi", "link", is_rule, "The library uses the other form of std::string that GCC has had since version 5.",
      "`__cxx11` in the names that one side defines and the other needs.",
      "Use a build of the other form, or `-D_GLIBCXX_USE_CXX11_ABI=0` for all of the program."},
