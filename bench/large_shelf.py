@@ -32,7 +32,8 @@ def make_entries(shelf, count, sample):
     for i in range(count):
         name = f"lamp{i}"
         entry = shelf / name / "1.0"
-        (entry / "files").mkdir(parents=True)
+        (entry / "files" / "include").mkdir(parents=True)
+        (entry / "files" / "include" / f"{name}.h").write_text(f"int {name}_light(void);\n")
         text = card.replace('name = "lamp"', f'name = "{name}"').replace("lamp.h", f"{name}.h")
         # A card that somebody wrote: without the line about its digest.
         (entry / "card.toml").write_text("\n".join(line for line in text.splitlines() if not line.startswith("#")) + "\n")
@@ -69,6 +70,22 @@ def measure(count):
             (app / "src" / "main.c").write_text(f"#include <{header}>\nint main(void) {{ return 0; }}\n")
             run(environment, "-C", app, "fit")
             times[what] = min(run(environment, "-C", app, "fit")[0] for _ in range(3))
+        # A symbol that some library has, and one that none has; who has a name.
+        (place / "tern" / "include").mkdir(parents=True)
+        (place / "tern" / "lib").mkdir()
+        (place / "tern" / "include" / "tern.h").write_text("int tern_light(void);\n")
+        (place / "t.c").write_text("int tern_light(void) { return 0; }\n")
+        subprocess.run(["gcc", "-c", place / "t.c", "-o", place / "t.o"], check=True)
+        subprocess.run(["ar", "rcs", place / "tern" / "lib" / "libtern.a", place / "t.o"], check=True)
+        run(environment, "take", place / "tern", "--version", "1.0")
+        for what, symbol in (("symbol", "tern_light"), ("no symbol", "nobody_has")):
+            (app / "src" / "main.c").write_text(f"int {symbol}(void);\nint main(void) {{ return {symbol}(); }}\n")
+            ran = run(environment, "-C", app, "build", "--lane", "desk-debug")[1]
+            assert symbol in ran.stdout and ("fibula attach tern" in ran.stdout) == (what == "symbol"), ran.stdout
+            times[what] = min(run(environment, "-C", app, "fit", "--lane", "desk-debug")[0] for _ in range(3))
+        took, ran = run(environment, "locate", "tern_light", "--only-shelf")
+        assert "libtern.a" in ran.stdout, ran.stdout
+        times["locate"] = min(run(environment, "locate", "tern_light", "--only-shelf")[0] for _ in range(3))
         times["shelf"] = min(run(environment, "shelf")[0] for _ in range(3))
         return times
 

@@ -1,5 +1,6 @@
 #include "print.hpp"
 #include "process_state.hpp"
+#include "screen.hpp"
 #include "session.hpp"
 
 #include <fmt/format.h>
@@ -76,7 +77,8 @@ int main(int argc, char** argv) {
   const bool asks_version = argc == 2 && std::string_view(argv[1]) == "--version";
   if (asks_version) cli::print_line(fmt::format("fibula {}", fibula::version()));
   const int status = asks_version ? static_cast<int>(cli::all_good) : guarded_run(argc, argv);
-  if (cli::all_printed()) return status;
-  cli::complain("standard output: cannot be written", "make room on the disk, or look whether the reader ended");
+  // Who has read enough is not told about the rest.
+  if (cli::all_printed() || cli::reader_has_left()) return status;
+  cli::complain("standard output: cannot be written", "make room on the disk, or write to another place");
   return cli::something_missing;
 }

@@ -1,5 +1,6 @@
 #include "screen.hpp"
 
+#include <poll.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
 #include <cstdlib>
@@ -12,6 +13,11 @@ bool is_terminal(Stream stream) {
 
 bool input_is_terminal() {
   return ::isatty(STDIN_FILENO) == 1;
+}
+
+bool reader_has_left() {
+  pollfd output{.fd = STDOUT_FILENO, .events = 0, .revents = 0};
+  return ::poll(&output, 1, 0) == 1 && (output.revents & POLLERR) != 0;
 }
 
 namespace {

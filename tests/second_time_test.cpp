@@ -93,6 +93,8 @@ TEST(Surroundings, ThatAreNotAsTheyShouldBe) {
        "TMPDIR=/nowhere/at/all $FIBULA take --dry-run lib --name tide --version 1", 0, ""},
       {"a full device", "$FIBULA fit >/dev/full", 4, "standard output: cannot be written"},
       {"a full device for JSON", "$FIBULA lanes --json >/dev/full", 4, "standard output: cannot be written"},
+      {"a reader who has read enough",
+       "{ $FIBULA help --json 2>err; echo $? >status; } | true; sleep 0.2; cat err status", 0, "0"},
       {"a working folder that is gone", "mkdir gone && cd gone && rmdir ../gone && $FIBULA fit", 4,
        "the working directory is gone"},
       {"bytes that are no UTF-8 in CPATH", "CPATH=$(printf '/tmp/caf\\351') $FIBULA lanes --json", 0, ""},

@@ -200,6 +200,47 @@ TEST(Shelf, ALargeOneIsAskedForHeaders) {
   EXPECT_EQ(explained().find("bollard 1"), std::string::npos) << "what the other one has is not kept for this one";
 }
 
+/// The same for symbols and files: of what comes, is replaced, leaves, or changes where it lies.
+TEST(Shelf, ALargeOneIsAskedForSymbolsAndFiles) {
+  const Workplace place;
+  take_lamps(place, 400);
+  test::must("rm shelf.index", place.shelf());
+  const auto made = [&](const std::string& symbol, const std::string& in) {
+    place.folder().write(in + "/include/tern.h", "int " + symbol + "(void);\n");
+    place.folder().write("t.c", "int " + symbol + "(void) { return 0; }\n");
+    test::must("mkdir -p " + in + "/lib && gcc -c t.c && rm -f " + in + "/lib/libtern.* && ar rcs " + in +
+                   "/lib/libtern.a t.o && gcc -shared -fPIC t.c -o " + in + "/lib/libtern.so.1",
+               place.folder().path());
+  };
+  const auto take = [&](const std::string& more) {
+    const auto taken = place.fibula("take " + (place / "tern").string() + " --name tern " + more);
+    ASSERT_EQ(taken.status, 0) << taken.all();
+  };
+  const auto located = [&](const std::string& name) { return place.fibula("locate --only-shelf " + name).out; };
+  place.folder().write("main.c", "int tern_light(void);\nint main(void) { return tern_light(); }\n");
+  const auto explained = [&] { return place.fibula("explain -- gcc main.c -o main", place.folder().path()).out; };
+  EXPECT_EQ(explained().find("libtern.a"), std::string::npos);
+
+  made("tern_light", "tern");
+  take("--version 1");
+  EXPECT_NE(explained().find("libtern.a defines it"), std::string::npos) << explained();
+  EXPECT_NE(located("libtern.so.1").find("tern"), std::string::npos);
+  made("tern_dark", "tern");
+  take("--version 1 --replace");
+  EXPECT_EQ(explained().find("libtern.a"), std::string::npos) << "what was replaced is not told";
+  EXPECT_NE(located("tern_dark").find("libtern.a"), std::string::npos);
+  ASSERT_EQ(place.fibula("shelf drop tern 1").status, 0);
+  EXPECT_NE(located("tern_dark").find("nothing on the shelf has"), std::string::npos);
+
+  // Where it lies, beside what belongs to others.
+  take("--version 2 --in-place");
+  EXPECT_NE(located("tern_dark").find("libtern.a"), std::string::npos);
+  made("tern_light", "tern");
+  test::must("cp tern/lib/libtern.a tern/lib/libother.a", place.folder().path());
+  EXPECT_NE(located("tern_light").find("libtern.a"), std::string::npos) << "it changed without the shelf";
+  EXPECT_EQ(located("tern_light").find("libother.a"), std::string::npos) << located("tern_light");
+}
+
 TEST(Shelf, AFullDiskLeavesItAsItWas) {
   const Workplace place;
   const auto tide = place.prebuilt() / "tidecalc-2.1.0";

@@ -6,6 +6,7 @@
 #include "diagnose/library_advice.hpp"
 #include "diagnose/split_words.hpp"
 #include "facts/library_name.hpp"
+#include "index/shelf_names.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -111,7 +112,10 @@ class Inputs {
       }
     }
     const Shelf& shelf = evidence_.context().shelf;
-    for (const auto& library : shelf.names()) {
+    const std::vector<std::string> file_names{
+        "lib" + name + ".so",  "lib" + name + ".a", "lib" + name + ".dll.a", "lib" + name + ".dylib",
+        "lib" + name + ".tbd", name + ".lib",       "lib" + name + ".lib",   name + ".a"};
+    for (const auto& library : libraries_with_file(shelf, evidence_.context().cache, file_names)) {
       const auto cards = shelf.versions(library);
       for (const auto& variant : cards && !cards->empty() ? cards->front().variants : std::vector<Variant>()) {
         for (const auto& link : variant.link) {

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "index/shelf_names.hpp"
 #include "loader/search.hpp"
 
 #include <fibula/facts.hpp>
@@ -18,8 +19,9 @@ std::string stem_of(const std::string& name) {
 
 }  // namespace
 
-std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const std::string& name) {
-  for (const auto& library : shelf.names()) {
+std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const Cache& cache,
+                                                             const std::string& name) {
+  for (const auto& library : libraries_with_file(shelf, cache, {name, text::lower(name)})) {
     const auto versions = shelf.versions(library);
     for (const auto& card : versions ? *versions : std::vector<Card>()) {
       for (const auto& variant : card.variants) {

@@ -1,6 +1,7 @@
 /// Where a run-time file is that a loader did not find.
 #pragma once
 
+#include <fibula/cache.hpp>
 #include <fibula/shelf.hpp>
 
 #include "os/files.hpp"
@@ -13,7 +14,8 @@
 namespace fibula {
 
 /// The library on a shelf that brings a file of this name, and the file, relative to its files.
-std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const std::string& name);
+std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const Cache& cache,
+                                                             const std::string& name);
 
 /// A file of the same library under another version's name: `libtide.so.2` for `libtide.so.1`.
 std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, const std::string& name);

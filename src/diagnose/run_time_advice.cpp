@@ -25,7 +25,7 @@ bool was_staged(Finding& finding, const std::string& name, const fs::path& progr
 void advise_bringing(Finding& finding, const std::string& name, const fs::path& program,
                      const ExplainContext& context) {
   if (was_staged(finding, name, program)) return;
-  const auto known = run_time_file_on(context.shelf, name);
+  const auto known = run_time_file_on(context.shelf, context.cache, name);
   if (!known) {
     finding.remedy =
         "take the library that it belongs to, attach it, and build with fibula build: that puts it beside the program";

@@ -4,6 +4,7 @@
 #include "diagnose/name_forms.hpp"
 #include "facts/library_name.hpp"
 #include "facts/mangling.hpp"
+#include "index/shelf_names.hpp"
 #include "link/providers.hpp"
 #include "take/folder_card.hpp"
 
@@ -65,7 +66,7 @@ class Undefined {
 
   /// A C name directly, a readable C++ name by what each mangled name reads as.
   std::optional<Provider> provider_of(const std::string& name) {
-    for (const auto& library : context_.shelf.names()) {
+    for (const auto& library : libraries_defining(context_.shelf, context_.cache, {name})) {
       const auto versions = context_.shelf.versions(library);
       for (const auto& variant : versions && !versions->empty() ? versions->front().variants : std::vector<Variant>()) {
         for (const auto& link : variant.link) {

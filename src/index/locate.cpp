@@ -1,6 +1,6 @@
 #include <fibula/locate.hpp>
 
-#include "index/name_index.hpp"
+#include "index/shelf_names.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 
@@ -11,19 +11,31 @@
 namespace fibula {
 namespace {
 
-std::vector<IndexedPlace> places_of(const LocateContext& context) {
+/// The places to look into one by one, and the shelves whose index tells what they have.
+struct Searched {
   std::vector<IndexedPlace> places;
-  for (const auto& name : context.shelf.names()) {
-    const auto versions = context.shelf.versions(name);
-    for (const auto& card : versions ? *versions : std::vector<Card>())
-      places.push_back({.folder = card.root, .library = name, .deep = true});
+  std::vector<std::string> shelves;
+};
+
+Searched searched_in(const LocateContext& context, NameIndex& index) {
+  Searched searched;
+  auto& places = searched.places;
+  for (const auto& shelf : context.shelf.places()) {
+    if (is_indexed(shelf, index)) {
+      searched.shelves.push_back(shelf.shown());
+      continue;
+    }
+    for (const auto& name : shelf.names()) {
+      const auto versions = shelf.versions(name);
+      for (const auto& card : versions ? *versions : std::vector<Card>()) places.push_back(place_of_card(card));
+    }
   }
   for (const auto& folder : context.folders) places.push_back({.folder = absolute_path(folder), .deep = true});
-  if (context.toolchain == nullptr) return places;
+  if (context.toolchain == nullptr) return searched;
   for (const auto& folder : context.toolchain->library_directories) places.push_back({.folder = folder});
   for (const auto& folder : context.toolchain->include_directories)
     places.push_back({.folder = folder, .only_file_names = true});
-  return places;
+  return searched;
 }
 
 }  // namespace
@@ -46,9 +58,9 @@ Result<std::vector<Hit>> locate(const std::string& name, const LocateContext& co
   }
   auto index = NameIndex::open(context.cache);
   if (!index) return pass(index);
-  const auto places = places_of(context);
-  if (auto current = index->bring_up_to_date(places); !current) return pass(current);
-  auto hits = index->find(name, places, context.most);
+  const auto searched = searched_in(context, *index);
+  if (auto current = index->bring_up_to_date(searched.places); !current) return pass(current);
+  auto hits = index->find(name, searched.places, searched.shelves, context.most);
   if (!hits) return hits;
   const auto rank = [](const Hit& hit) {
     return std::tuple(hit.role, hit.library.empty(), hit.path, hit.member, hit.name);

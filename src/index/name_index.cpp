@@ -19,10 +19,15 @@
 namespace fibula {
 namespace {
 
-// place: a folder with the stamps of all folders below it that were read, as one text.
-// file: a file of a place. name: what it has; `plain` is the last part of a C++ name, which people type.
+// place: a folder with the stamps of all folders below it that were read, as one text, or what a shelf's index says of
+// it. part: what was read of a shelf's index. file: a file of a place. name: what it has; `plain` is the last part of a
+// C++ name, which people type.
 constexpr const char* schema =
-    "CREATE TABLE IF NOT EXISTS place(id INTEGER PRIMARY KEY, folder TEXT UNIQUE, stamps TEXT, library TEXT);"
+    "CREATE TABLE IF NOT EXISTS place(id INTEGER PRIMARY KEY, folder TEXT, shelf TEXT, part TEXT, open INT, state "
+    "TEXT, "
+    "library TEXT, UNIQUE(folder, shelf));"
+    "CREATE INDEX IF NOT EXISTS place_part ON place(shelf, part);"
+    "CREATE TABLE IF NOT EXISTS part(shelf TEXT, name TEXT, digest TEXT, PRIMARY KEY(shelf, name));"
     "CREATE TABLE IF NOT EXISTS file(id INTEGER PRIMARY KEY, place INT, path TEXT, stamp TEXT);"
     "CREATE INDEX IF NOT EXISTS file_place ON file(place);"
     "CREATE TABLE IF NOT EXISTS name(name TEXT, plain TEXT, file INT, role INT, member TEXT);"
@@ -30,22 +35,8 @@ constexpr const char* schema =
     "CREATE INDEX IF NOT EXISTS by_plain ON name(plain) WHERE plain IS NOT NULL;"
     "CREATE INDEX IF NOT EXISTS by_file ON name(file);";
 
-std::string stamps_of(const IndexedPlace& place) {
-  std::string all = to_text(stamp_of(place.folder));
-  if (!place.deep) return all;
-  std::error_code error;
-  std::vector<fs::path> folders;
-  for (fs::recursive_directory_iterator it(place.folder, fs::directory_options::skip_permission_denied, error), end;
-       !error && it != end; it.increment(error)) {
-    std::error_code ignored;
-    if (it->is_directory(ignored) && !it->is_symlink(ignored)) folders.push_back(it->path());
-  }
-  std::sort(folders.begin(), folders.end());
-  for (const auto& folder : folders) all += "\n" + to_text(stamp_of(folder));
-  return all;
-}
-
 std::vector<fs::path> files_of(const IndexedPlace& place) {
+  if (!place.files.empty()) return place.files;
   std::vector<fs::path> files;
   if (place.deep) {
     const auto below = files_below(place.folder);
@@ -69,6 +60,13 @@ std::string plain_part(std::string_view symbol) {
   return colons == std::string::npos ? name : name.substr(colons + 2);
 }
 
+/// The same of a name as people write it, with or without parameters.
+std::string plain_part_of_readable(const std::string& name) {
+  const std::string readable = name.substr(0, name.find('('));
+  const size_t colons = readable.rfind("::");
+  return colons == std::string::npos ? readable : readable.substr(colons + 2);
+}
+
 /// Whether a C++ name with its namespaces is what was asked for, with or without its parameters.
 bool reads_as(const std::string& symbol, const std::string& asked) {
   const std::string whole = readable_name(symbol);
@@ -82,15 +80,36 @@ bool has_pattern(std::string_view name) {
 
 }  // namespace
 
+std::string stamps_of(const IndexedPlace& place) {
+  if (!place.state.empty()) return place.state;
+  if (!place.files.empty()) {
+    std::string all;
+    for (const auto& file : place.files) all += to_text(stamp_of(file)) + "\n";
+    return all;
+  }
+  std::string all = to_text(stamp_of(place.folder));
+  if (!place.deep) return all;
+  std::error_code error;
+  std::vector<fs::path> folders;
+  for (fs::recursive_directory_iterator it(place.folder, fs::directory_options::skip_permission_denied, error), end;
+       !error && it != end; it.increment(error)) {
+    std::error_code ignored;
+    if (it->is_directory(ignored) && !it->is_symlink(ignored)) folders.push_back(it->path());
+  }
+  std::sort(folders.begin(), folders.end());
+  for (const auto& folder : folders) all += "\n" + to_text(stamp_of(folder));
+  return all;
+}
+
 Result<NameIndex> NameIndex::open(const Cache& cache) {
-  auto database = Database::kept(cache, "names-2.sqlite", schema);
+  auto database = Database::kept(cache, "names-3.sqlite", schema);
   if (!database) return pass(database);
   return NameIndex(std::move(*database));
 }
 
 Result<void> NameIndex::bring_up_to_date(const std::vector<IndexedPlace>& places) {
   std::vector<const IndexedPlace*> changed;
-  auto known = database_.prepare("SELECT stamps FROM place WHERE folder = ?");
+  auto known = database_.prepare("SELECT state FROM place WHERE folder = ? AND shelf = ''");
   if (!known) return pass(known);
   for (const auto& place : places) {
     const std::string folder = place.folder.string(), stamps = stamps_of(place);
@@ -99,24 +118,31 @@ Result<void> NameIndex::bring_up_to_date(const std::vector<IndexedPlace>& places
     known->again();
     if (!current) changed.push_back(&place);
   }
-  if (changed.empty()) return {};
-  if (auto begun = database_.run("BEGIN IMMEDIATE"); !begun) return begun;
-  for (const auto* place : changed) {
-    if (auto read = read_place(*place); !read) {
-      (void)database_.run("ROLLBACK");
-      return read;
+  return read_all(changed);
+}
+
+Result<void> NameIndex::read_all(const std::vector<const IndexedPlace*>& places) {
+  return places.empty() ? Result<void>() : database_.together([&]() -> Result<void> {
+    for (const auto* place : places) {
+      if (auto read = read_place(*place); !read) return read;
     }
-  }
-  return database_.run("COMMIT");
+    return {};
+  });
 }
 
 Result<void> NameIndex::read_place(const IndexedPlace& place) {
   const std::string folder = place.folder.string(), stamps = stamps_of(place);
   auto put = database_.prepare(
-      "INSERT INTO place(folder, stamps, library) VALUES(?, ?, ?) ON CONFLICT(folder) DO UPDATE SET stamps = "
-      "excluded.stamps, library = excluded.library RETURNING id");
+      "INSERT INTO place(folder, state, library, shelf, part, open) VALUES(?, ?, ?, ?, ?, ?) ON CONFLICT(folder, "
+      "shelf) DO "
+      "UPDATE SET state = excluded.state, library = excluded.library, part = excluded.part RETURNING id");
   if (!put) return pass(put);
-  put->text(1, folder).text(2, stamps).text(3, place.library);
+  put->text(1, folder)
+      .text(2, stamps)
+      .text(3, place.library)
+      .text(4, place.shelf)
+      .text(5, place.part)
+      .number(6, place.files.empty() ? 0 : 1);
   if (!put->step()) return fail({.code = Code::io, .what = "the index of names cannot be written", .file = folder});
   const int64_t id = put->number_of(0);
   put->again();
@@ -160,7 +186,9 @@ Result<void> NameIndex::read_file(const fs::path& file, int64_t place, const std
     put_name->text(1, name).text(2, plain).number(3, id).number(4, static_cast<int>(role)).text(5, member).step();
     put_name->again();
   };
-  add(file_name, {}, HitRole::declares, {});
+  // Windows takes its files' names in whatever letters.
+  const std::string lower = text::lower(file_name);
+  add(file_name, lower == file_name ? std::string() : lower, HitRole::declares, {});
   // Under its other names a library is the same file.
   std::error_code ignored;
   if (only_name || fs::is_symlink(file, ignored)) return {};
@@ -182,18 +210,16 @@ Result<void> NameIndex::read_file(const fs::path& file, int64_t place, const std
 }
 
 Result<std::vector<Hit>> NameIndex::find(const std::string& name, const std::vector<IndexedPlace>& places,
-                                         size_t most) {
+                                         const std::vector<std::string>& shelves, size_t most) {
   const bool pattern = has_pattern(name);
-  const size_t bracket = name.find('(');
-  const std::string readable = name.substr(0, bracket);
-  const size_t colons = readable.rfind("::");
-  const std::string plain = colons == std::string::npos ? readable : readable.substr(colons + 2);
-  const char* sql =
-      pattern
-          ? "SELECT name.name, role, member, path, library, folder FROM name JOIN file ON file.id = file JOIN place ON "
-            "place.id = place WHERE name GLOB ?1 OR plain GLOB ?2 LIMIT ?3"
-          : "SELECT name.name, role, member, path, library, folder FROM name JOIN file ON file.id = file JOIN place ON "
-            "place.id = place WHERE name.name = ?1 OR plain = ?2 LIMIT ?3";
+  const std::string plain = plain_part_of_readable(name);
+  const bool qualified = name.substr(0, name.find('(')).find("::") != std::string::npos;
+  const char* sql = pattern ? "SELECT name.name, role, member, path, library, folder, shelf FROM name JOIN file ON "
+                              "file.id = file JOIN place ON "
+                              "place.id = place WHERE name GLOB ?1 OR plain GLOB ?2 LIMIT ?3"
+                            : "SELECT name.name, role, member, path, library, folder, shelf FROM name JOIN file ON "
+                              "file.id = file JOIN place ON "
+                              "place.id = place WHERE name.name = ?1 OR plain = ?2 LIMIT ?3";
   auto found = database_.prepare(sql);
   if (!found) return pass(found);
   found->text(1, name).text(2, plain).number(3, static_cast<int64_t>(most * 20));
@@ -206,11 +232,27 @@ Result<std::vector<Hit>> NameIndex::find(const std::string& name, const std::vec
             .library = found->text_of(4),
             .role = static_cast<HitRole>(found->number_of(1)),
             .name = found->text_of(0)};
-    if (!wanted.contains(found->text_of(5))) continue;
-    if (colons != std::string::npos && hit.name != name && !reads_as(hit.name, name)) continue;
+    const std::string shelf = found->text_of(6);
+    const bool there = shelf.empty() ? wanted.contains(found->text_of(5))
+                                     : std::find(shelves.begin(), shelves.end(), shelf) != shelves.end();
+    if (!there) continue;
+    if (qualified && hit.name != name && !reads_as(hit.name, name)) continue;
     hits.push_back(std::move(hit));
   }
   return hits;
+}
+
+Result<std::vector<std::string>> NameIndex::libraries_with(const std::string& name, HitRole role,
+                                                           const std::string& shelf) {
+  auto found = database_.prepare(
+      "SELECT DISTINCT library FROM name JOIN file ON file.id = file JOIN place ON place.id = place WHERE (name.name = "
+      "?1 OR plain = ?2) AND role = ?3 AND shelf = ?4");
+  if (!found) return pass(found);
+  const std::string plain = plain_part_of_readable(name);
+  found->text(1, name).text(2, plain).number(3, static_cast<int>(role)).text(4, shelf);
+  std::vector<std::string> libraries;
+  while (found->step()) libraries.push_back(found->text_of(0));
+  return libraries;
 }
 
 }  // namespace fibula

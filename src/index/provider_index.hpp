@@ -59,6 +59,7 @@ class ProviderStore {
  public:
   explicit ProviderStore(Cache cache) : cache_(std::move(cache)) {}
   ProviderIndices over(const std::vector<std::filesystem::path>& directories);
+  const Cache& cache() const { return cache_; }
 
  private:
   Cache cache_;

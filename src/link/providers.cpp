@@ -4,6 +4,7 @@
 #include "base/text.hpp"
 #include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
+#include "index/shelf_names.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>
@@ -40,8 +41,8 @@ class Search {
   std::set<std::string, std::less<>> open_;
 };
 
-void search_shelf(Search& search, const Shelf& shelf, const Target& target) {
-  for (const auto& name : shelf.names()) {
+void search_shelf(Search& search, const Shelf& shelf, const Cache& cache, const Target& target) {
+  for (const auto& name : libraries_defining(shelf, cache, search.open())) {
     const auto cards = shelf.versions(name);
     if (!cards || cards->empty() || search.done()) continue;
     for (const auto& variant : cards->front().variants) {
@@ -106,7 +107,7 @@ std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& 
                                                const std::set<std::string>& symbols, const Toolchain& toolchain,
                                                const Shelf& shelf) {
   Search search(files, toolchain.target, {symbols.begin(), symbols.end()});
-  if (!symbols.empty()) search_shelf(search, shelf, toolchain.target);
+  if (!symbols.empty()) search_shelf(search, shelf, providers.cache(), toolchain.target);
   if (!search.done()) search_system(search, providers.over(toolchain.library_directories));
   return std::move(search.found);
 }

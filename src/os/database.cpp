@@ -87,6 +87,14 @@ Result<void> Database::run(const char* sql) {
   return {};
 }
 
+Result<void> Database::together(const std::function<Result<void>()>& changes) {
+  if (auto begun = run("BEGIN IMMEDIATE"); !begun) return begun;
+  auto done = changes();
+  if (done) return run("COMMIT");
+  static_cast<void>(run("ROLLBACK"));
+  return done;
+}
+
 Result<Statement> Database::prepare(const char* sql) {
   sqlite3_stmt* statement = nullptr;
   if (api().prepare(handle_, sql, -1, &statement, nullptr) != SQLITE_OK) return fail(error("asking the index"));

@@ -49,6 +49,8 @@ class Database {
 
   /// Errors: io (damaged, locked for long, disk full).
   Result<void> run(const char* sql);
+  /// What `changes` does is done as a whole, or not at all. Errors: also its own.
+  Result<void> together(const std::function<Result<void>()>& changes);
   Result<Statement> prepare(const char* sql);
   int64_t last_row() const;
 

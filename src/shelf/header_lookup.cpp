@@ -18,9 +18,6 @@ constexpr const char* schema =
     "CREATE INDEX IF NOT EXISTS header_name ON header(name);"
     "CREATE INDEX IF NOT EXISTS header_library ON header(library);";
 
-/// Below this reading cards costs less than asking.
-constexpr size_t parts_of_small_shelf = 128;
-
 std::string last_part(const std::string& name) {
   return text::lower(name.substr(name.find_last_of("/\\") + 1));
 }
@@ -46,14 +43,12 @@ class HeaderLookup {
       known->again();
     }
     if (changed.empty()) return {};
-    if (auto begun = database_.run("BEGIN IMMEDIATE"); !begun) return begun;
-    for (const auto* part : changed) {
-      if (auto read = read_part(shelf, *part); !read) {
-        (void)database_.run("ROLLBACK");
-        return read;
+    return database_.together([&]() -> Result<void> {
+      for (const auto* part : changed) {
+        if (auto read = read_part(shelf, *part); !read) return read;
       }
-    }
-    return database_.run("COMMIT");
+      return {};
+    });
   }
 
   Result<void> find(const Shelf& shelf, const std::vector<std::string>& included, std::set<std::string>& names) {
@@ -142,12 +137,17 @@ class HeaderLookup {
 bool look_up(const Shelf& place, const Cache& cache, const std::vector<std::string>& included,
              std::set<std::string>& names) {
   const auto parts = place.parts();
-  if (!parts || parts->size() < parts_of_small_shelf) return false;
+  if (!parts || is_small(*parts)) return false;
   auto lookup = HeaderLookup::open(cache);
   return lookup && lookup->bring_up_to_date(place, *parts) && lookup->find(place, included, names);
 }
 
 }  // namespace
+
+bool is_small(const std::vector<ShelfPart>& parts) {
+  constexpr size_t parts_of_small_shelf = 128;
+  return parts.size() < parts_of_small_shelf;
+}
 
 std::vector<std::string> libraries_to_ask(const Shelf& shelf, const Cache& cache,
                                           const std::vector<std::string>& included) {
