@@ -44,8 +44,14 @@ Finding finding_of_script(const LinkScene& scene, const SceneInput& input, const
   return finding;
 }
 
-bool is_of_system(const std::string& path) {
-  return path.starts_with("/usr/lib/") || path.starts_with("/System/") || path.starts_with("/lib");
+/// Where libraries are installed on purpose: there it is missing, and not named by mistake. On macOS they are asked for
+/// by such paths as a rule.
+bool is_where_libraries_are_installed(const std::string& path) {
+  static constexpr std::string_view anywhere[] = {"/usr/lib/", "/lib"};
+  static constexpr std::string_view on_macos[] = {"/System/", "/Library/", "/usr/local/", "/opt/"};
+  const auto begins = [&](std::string_view folder) { return path.starts_with(folder); };
+  if (std::any_of(std::begin(anywhere), std::end(anywhere), begins)) return true;
+  return path.find(".dylib") != std::string::npos && std::any_of(std::begin(on_macos), std::end(on_macos), begins);
 }
 
 }  // namespace
@@ -61,7 +67,7 @@ std::optional<Finding> script_of_elsewhere(const LinkScene& scene, const SceneIn
 }
 
 bool asked_for_elsewhere(Finding& finding, const std::string& path, const fs::path& user) {
-  if (!path.starts_with('/') || is_of_system(path) || is_there(path)) return false;
+  if (!path.starts_with('/') || is_where_libraries_are_installed(path) || is_there(path)) return false;
   const std::string name = fs::path(path).filename().string(), asks = user.filename().string();
   finding.cause = cause;
   finding.culprits.push_back(user.string());

@@ -163,9 +163,11 @@ class Explainer {
     if (command != nullptr) add(chosen(diagnosis_.foresee(*command), complaints));
     // A linker that missed no file had them all: they are on another machine, or gone since.
     if (lacks_files(findings_) && !misses_files(complaints)) findings_.clear();
+    if (command != nullptr && names_absent_files(complaints, command->folder)) findings_.clear();
     if (!findings_.empty()) return;
-    add(undefined_by_text(complaints, diagnosis_.evidence()));
+    // A file that the linker did not take is why its names are missing.
     by_words(complaints);
+    add(undefined_by_text(complaints, diagnosis_.evidence()));
   }
 
   static bool lacks_files(const std::vector<Finding>& findings) {
@@ -177,6 +179,16 @@ class Explainer {
     return std::any_of(complaints.begin(), complaints.end(), [](const Complaint& complaint) {
       return complaint.kind == What::library_missing || complaint.kind == What::library_skipped ||
              complaint.kind == What::file_missing || complaint.kind == What::source_missing;
+    });
+  }
+
+  /// What the linker had in its hands, and is not here.
+  static bool names_absent_files(const std::vector<Complaint>& complaints, const fs::path& folder) {
+    return std::any_of(complaints.begin(), complaints.end(), [&](const Complaint& complaint) {
+      if (complaint.kind != What::library_skipped && complaint.kind != What::wrong_machine) return false;
+      const std::string file = complaint.file.substr(0, complaint.file.find('('));
+      std::error_code ignored;
+      return !file.empty() && !fs::exists(folder / file, ignored);
     });
   }
 
@@ -192,10 +204,33 @@ class Explainer {
     return findings;
   }
 
+  /// What is said of one file, for one cause, is one finding.
   void by_words(const std::vector<Complaint>& complaints) {
     for (const auto& complaint : complaints) {
-      if (auto finding = finding_of_text(complaint)) findings_.push_back(std::move(*finding));
+      if (is_explained(complaint, complaints)) continue;
+      auto finding = finding_of_text(complaint);
+      if (!finding) continue;
+      const auto same = std::find_if(findings_.begin(), findings_.end(), [&](const Finding& other) {
+        return !finding->culprits.empty() && other.cause == finding->cause && other.culprits == finding->culprits;
+      });
+      if (same == findings_.end()) {
+        findings_.push_back(std::move(*finding));
+      } else if (std::find(same->because.begin(), same->because.end(), finding->because.front()) ==
+                 same->because.end()) {
+        same->because.push_back(std::move(finding->because.front()));
+      }
     }
+  }
+
+  /// Linkers tell of each file that they pass over: that is why they find none in the end, or it does not matter.
+  static bool is_explained(const Complaint& complaint, const std::vector<Complaint>& all) {
+    const bool skipped = complaint.kind == What::library_skipped;
+    if ((!skipped && complaint.kind != What::library_missing) || complaint.name.empty()) return false;
+    const auto other = skipped ? What::library_missing : What::library_skipped;
+    const bool both = std::any_of(all.begin(), all.end(), [&](const Complaint& each) {
+      return each.kind == other && each.name == complaint.name;
+    });
+    return skipped != both;
   }
 
   static Finding unknown(const Complaint& complaint) {

@@ -93,7 +93,8 @@ class LoadExplainer {
 
   void say_who_asks(const ClosureEntry* entry) {
     const std::string user = entry != nullptr ? entry->needed_by : complaint_->user;
-    if (!user.empty()) because(fmt::format("{} asks for {}", user, name_of(complaint_->name)));
+    because(user.empty() ? fmt::format("the loader found no {}", name_of(complaint_->name))
+                         : fmt::format("{} asks for {}", user, name_of(complaint_->name)));
   }
 
   void missing() {
@@ -260,6 +261,8 @@ class LoadExplainer {
     const std::string where = complaint_->user.empty() ? complaint_->file : complaint_->user;
     because(complaint_->user.empty() ? fmt::format("{} does not have {}", where, symbol)
                                      : fmt::format("{} needs {}", where, symbol));
+    if (!complaint_->user.empty() && !complaint_->file.empty() && complaint_->file != complaint_->user)
+      because(fmt::format("{} does not have it", complaint_->file));
     for (const auto& one : closure_) {
       for (const auto& other : one.passed_over) {
         if (!gives(other, symbol)) continue;

@@ -14,7 +14,7 @@ constexpr LineRow msvc_lines[] = {
     {"{w} : error LNK2001: unresolved external symbol {n}", What::undefined},
     {"{*} : fatal error LNK1104: cannot open file '{n}'", What::library_missing},
     {"{*} : fatal error LNK1181: cannot open input file '{n}'", What::library_missing},
-    {"{f} : fatal error LNK1112: module machine type '{d}' conflicts with target machine type '{*}'",
+    {"{f} : fatal error LNK1112: module machine type '{w}' conflicts with target machine type '{d}'",
      What::wrong_machine},
     {"{f} : fatal error LNK1107: invalid or corrupt file: {d}", What::wrong_format},
     {"{f} : fatal error LNK1136: invalid or corrupt file", What::wrong_format},
@@ -25,9 +25,9 @@ constexpr LineRow msvc_lines[] = {
     {"ld: library not found for -l{n}", What::library_missing},
     {"ld: library '{n}' not found", What::library_missing},
     {"ld: framework not found {n}", What::library_missing},
-    {"ld: warning: ignoring file {f}, building for {d} but attempting to link with file built for {*}",
+    {"ld: warning: ignoring file {f}, building for {d} but attempting to link with file built for {w}",
      What::library_skipped},
-    {"ld: warning: ignoring file '{f}': found architecture '{d}', required architecture '{*}'", What::library_skipped},
+    {"ld: warning: ignoring file '{f}': found architecture '{w}', required architecture '{d}'", What::library_skipped},
     {"duplicate symbol '{n}' in:", What::duplicate},
 };
 

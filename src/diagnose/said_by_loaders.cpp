@@ -136,6 +136,8 @@ FoundComplaint windows(std::string_view line) {
   if (!symbol) return std::nullopt;
   std::string file = between(line, "in the dynamic link library ", "").value_or("");
   while (file.ends_with('.') || file.ends_with(' ')) file.pop_back();
+  // Windows names the file that asks; older versions the one that was asked.
+  if (text::lower(file).ends_with(".exe")) return Complaint{LoadKind::symbol, *symbol, file};
   return Complaint{LoadKind::symbol, *symbol, {}, {}, file};
 }
 
@@ -150,11 +152,13 @@ FoundComplaint macos(std::string_view line) {
 
 /// The lines that belong to dyld's complaint before them.
 void macos_continued(std::string_view line, Complaint& complaint) {
-  if (auto user = between(line, "Referenced from: ", "")) {
-    const size_t id_end = user->find("> ");
-    complaint.user = id_end == std::string::npos ? *user : user->substr(id_end + 2);
-  }
-  if (auto file = between(line, "Expected in: ", "")) complaint.file = *file;
+  // Newer ones put the file's identity before its path.
+  const auto path_in = [](const std::string& text) {
+    const size_t id_end = text.find("> ");
+    return std::string(text::trim(id_end == std::string::npos ? text : text.substr(id_end + 2)));
+  };
+  if (const auto user = between(line, "Referenced from: ", "")) complaint.user = path_in(*user);
+  if (const auto file = between(line, "Expected in: ", "")) complaint.file = path_in(*file);
   if (auto reason = between(line, "Reason: ", "")) complaint.detail = *reason;
   if (has(line, "incompatible architecture") && complaint.kind == LoadKind::missing)
     complaint.kind = LoadKind::wrong_arch;

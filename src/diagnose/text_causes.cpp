@@ -61,6 +61,16 @@ constexpr TextRow text_rows[] = {
     {What::data_missing, "data-file-missing", "the program could not open it", "put it where the program looks"},
 };
 
+/// What the tool compared is its to tell: "value '0' doesn't match value '2' in main.obj".
+std::string because_of(const Complaint& complaint, const TextRow& row) {
+  if (complaint.kind == What::flavour && !complaint.detail.empty())
+    return fmt::format("{}: {}", complaint.name, complaint.detail);
+  const bool machines = complaint.kind == What::library_skipped || complaint.kind == What::wrong_machine;
+  if (machines && !complaint.user.empty() && !complaint.detail.empty())
+    return fmt::format("it is for {}, and the link for {}", complaint.user, complaint.detail);
+  return std::string(row.because);
+}
+
 }  // namespace
 
 std::optional<Finding> finding_of_text(const Complaint& complaint) {
@@ -73,7 +83,7 @@ std::optional<Finding> finding_of_text(const Complaint& complaint) {
                     .certainty = "guessed"};
     if (!complaint.file.empty() && complaint.file != finding.subject) finding.culprits.push_back(complaint.file);
     if (!complaint.user.empty() && complaint.kind == What::duplicate) finding.culprits.push_back(complaint.user);
-    finding.because.emplace_back(row.because);
+    finding.because.push_back(because_of(complaint, row));
     finding.remedy = row.remedy;
     return finding;
   }

@@ -35,19 +35,31 @@ class Undefined {
   }
 
  private:
+  /// As the tool reads it, where it says so: names of Microsoft's compiler are read by its tools alone.
+  static const std::string& shown_name(const Complaint& complaint) {
+    const bool mangled = complaint.name.starts_with('?') && !complaint.detail.empty();
+    return mangled ? complaint.detail : complaint.name;
+  }
+
   static std::string needs(const Complaint& complaint) {
-    return fmt::format("{} needs {}", complaint.user.empty() ? "an object" : complaint.user, complaint.name);
+    return fmt::format("{} needs {}", complaint.user.empty() ? "an object" : complaint.user, shown_name(complaint));
+  }
+
+  std::string nowhere() const {
+    if (context_.toolchain == nullptr) return "no library on the shelf defines it";
+    return fmt::format("no library on the shelf defines it, nor one in the folders that {} searches here",
+                       context_.toolchain->compiler.filename().string());
   }
 
   Finding finding(const Complaint& complaint, const std::optional<Provider>& provider) const {
     Finding finding{.cause = "library-not-linked",
                     .stage = "link",
-                    .subject = complaint.name,
+                    .subject = shown_name(complaint),
                     .certainty = provider ? "read" : "guessed"};
     finding.because.push_back(needs(complaint));
     if (!provider) {
       finding.cause = "undefined";
-      finding.because.emplace_back("no library on the shelf or in the compiler's search directories defines it");
+      finding.because.push_back(nowhere());
       finding.remedy =
           "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take "
           "FOLDER";
