@@ -148,7 +148,7 @@ int run_detach(const Session& session, const std::string& name) {
 void add_attach(Program& program, Session& session) {
   auto options = std::make_shared<Options>();
   program.command("attach", "use a library of the shelf in this project")
-      .argument("NAME", options->name, "", false)
+      .argument("NAME", options->name, "a library of the shelf, or a folder with one", false)
       .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out",
                 false)
       .flag("--undo", options->undo, "take the last attach back")
@@ -160,7 +160,7 @@ void add_attach(Program& program, Session& session) {
 void add_detach(Program& program, Session& session) {
   auto name = std::make_shared<std::string>();
   program.command("detach", "stop using a library in this project")
-      .argument("NAME", *name, "")
+      .argument("NAME", *name, "one that is attached")
       .example("  fibula detach tidecalc")
       .does([&session, name] { return run_detach(session, *name); });
 }

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 #include <CLI/CLI.hpp>
 #include <algorithm>
+#include <sstream>
 #include <string_view>
 #include <utility>
 
@@ -44,13 +45,15 @@ Command& Command::option(const std::string& names, const std::string& value, std
 }
 
 Command& Command::folder(const std::string& names, std::string& into, const std::string& help) {
-  parser_->app->add_option(names, into, help)->check(CLI::ExistingDirectory)->type_name("DIR");
+  parser_->app->add_option(names, into, help)->check(CLI::ExistingDirectory.description(""))->type_name("DIR");
   return *this;
 }
 
 Command& Command::choice(const std::string& names, const std::vector<std::string>& words, std::string& into,
                          const std::string& help) {
-  parser_->app->add_option(names, into, help)->check(CLI::IsMember(words))->type_name("");
+  parser_->app->add_option(names, into, help)
+      ->check(CLI::IsMember(words).description(""))
+      ->type_name(fmt::format("{{{}}}", fmt::join(words, ",")));
   return *this;
 }
 
@@ -95,6 +98,10 @@ void Command::does(std::function<int()> action) {
 Program::Program(const std::string& name, const std::string& overview) : state_(std::make_unique<State>()) {
   state_->app.name(name);
   state_->app.description(overview);
+  state_->app.set_help_flag("-h,--help", "this text");
+  const auto formatter = state_->app.get_formatter();
+  formatter->label("Positionals", "Arguments");
+  formatter->label("SUBCOMMAND", "COMMAND");
   state_->app.require_subcommand(1);
   state_->app.fallthrough();
   common_.reset(new Command(std::make_unique<Command::Parser>(Command::Parser{&state_->app, &state_->action})));
@@ -125,11 +132,11 @@ CommandText described(const CLI::App& app) {
                             .required = option->get_required()});
     // A closed set of words is told as "{one,two}" in place of a kind of value.
     OptionText& last = text.options.back();
-    if (!last.value.starts_with(":{") && !last.value.starts_with('{')) continue;
+    if (!last.value.starts_with('{')) continue;
     std::string word;
     for (const char c : last.value) {
       if (c == ',' || c == '}') last.words.push_back(std::exchange(word, {}));
-      if (c != ',' && c != '}' && c != '{' && c != ':') word += c;
+      if (c != ',' && c != '}' && c != '{') word += c;
     }
     last.value = "WORD";
   }
@@ -171,7 +178,12 @@ int Program::run(int argc, char** argv) {
   try {
     state_->app.parse(argc, argv);
   } catch (const CLI::ParseError& error) {
-    if (error.get_exit_code() == static_cast<int>(CLI::ExitCodes::Success)) return state_->app.exit(error);
+    if (error.get_exit_code() == static_cast<int>(CLI::ExitCodes::Success)) {
+      std::ostringstream help;
+      const int status = state_->app.exit(error, help, help);
+      print_help(help.str());
+      return status;
+    }
     const CLI::App& app = named_last(state_->app);
     const auto words = state_->app.remaining(true);
     const auto dashed =

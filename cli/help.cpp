@@ -40,7 +40,7 @@ int tell(const Session& session, const std::string& topic) {
   for (const auto& [name, text] : help_topics()) {
     known.emplace_back(name);
     if (topic != name) continue;
-    print_lines(text);
+    print_help(text);
     return all_good;
   }
   if (topic == "rules" || topic == "causes") {

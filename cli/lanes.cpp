@@ -145,8 +145,7 @@ void print_environment(const std::vector<Answered>& all) {
   for (const auto& answered : all) {
     if (!answered.answer) continue;
     for (const auto& variable : answered.answer->environment)
-      print_line("  " + styled("note: ", Style::warning) +
-                 "in the environment, and part of every command: " + variable);
+      print_sentence("in the environment, and part of every command: " + variable, "note: ");
     return;
   }
 }
@@ -169,7 +168,7 @@ int run(const Session& session) {
     print(lanes);
     print_environment(lanes.empty() ? machine : lanes);
     print_line("");
-    print_line(machine.empty() ? "no other compiler found in PATH"
+    print_help(machine.empty() ? "no other compiler found in PATH"
                                : "compilers that no lane uses; fibula lanes --add NAME writes a lane for one of them");
     print_proposals(machine);
   }

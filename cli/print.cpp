@@ -112,11 +112,18 @@ void print_sentence(std::string_view text, std::string_view label) {
 
 namespace {
 
+/// What a text needs of a line to be read well.
+constexpr size_t least_room = 30;
+
+/// Whether a text runs over the right edge of a terminal, with hardly any room before it.
+bool is_crowded(std::string_view text, size_t column) {
+  return is_terminal(Stream::output) && column + least_room > screen_width() && column + width(text) > screen_width();
+}
+
 /// A text in lines that fit between a column and the right edge of a terminal; in one where there is no edge, or hardly
 /// room before it.
 std::vector<std::string> wrapped(std::string_view text, size_t column) {
-  constexpr size_t least = 30;
-  if (!is_terminal(Stream::output) || column + least > screen_width()) return {std::string(text)};
+  if (!is_terminal(Stream::output) || column + least_room > screen_width()) return {std::string(text)};
   const size_t room = screen_width() - column;
   std::vector<std::string> lines{""};
   while (!text.empty()) {
@@ -154,10 +161,35 @@ void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view in
       print_line(line);
       continue;
     }
+    // Far to the right it goes on below, behind the first column.
+    const size_t below = indent.size() + widths[0] + 2;
+    if (used > 2 && is_crowded(row[used - 1].text, column) && below < column) {
+      print_line(line.substr(0, line.find_last_not_of(' ') + 1));
+      column = below;
+      line = std::string(column, ' ');
+    }
     for (const auto& part : wrapped(row[used - 1].text, column)) {
       print_line(line + styled(part, row[used - 1].style));
       line = std::string(column, ' ');
     }
+  }
+}
+
+void print_help(std::string_view text) {
+  while (text.ends_with('\n')) text.remove_suffix(1);
+  while (!text.empty()) {
+    const size_t end = text.find('\n');
+    const std::string_view line = text.substr(0, end);
+    const size_t begin = std::min(line.find_first_not_of(' '), line.size());
+    const size_t gap = line.find("  ", begin);
+    const size_t right = gap == std::string_view::npos ? gap : line.find_first_not_of(' ', gap);
+    const size_t column = right == std::string_view::npos ? begin : right;
+    std::string left(line.substr(0, column));
+    for (const auto& part : wrapped(line.substr(column), column)) {
+      print_line(left + part);
+      left = std::string(column, ' ');
+    }
+    text = end == std::string_view::npos ? std::string_view() : text.substr(end + 1);
   }
 }
 

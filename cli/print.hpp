@@ -41,6 +41,8 @@ inline void print_line_unless(bool not_wanted, std::string_view text) {
 }
 /// A sentence behind an indent. On a terminal it is broken between words, and goes on under its own beginning.
 void print_sentence(std::string_view text, std::string_view label = "");
+/// A text of lines whose right column goes on under itself.
+void print_help(std::string_view text);
 void print_json(const nlohmann::ordered_json& value);
 
 /// Another program's lines, each as it is but for what a terminal would obey.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <regex>
 
 using test::Workplace;
 
@@ -98,6 +99,32 @@ TEST(Help, IsMadeOfTheCommandsOwnWords) {
       "zsh -f -c 'compadd() { print -l -- ${(P)argv[-1]} }; _files() { : }; _describe() { print -l -- ${(P)2} }; "
       "words=(fibula attach \"\"); CURRENT=3; source <(fibula help --as zsh)'";
   EXPECT_NE(in_app(shown).find("\nlamp\n"), std::string::npos);
+}
+
+/// On a terminal nothing runs over its edge, and no column is lost.
+TEST(Help, FitsANarrowTerminal) {
+  const Workplace place;
+  const auto sample = place.prebuilt();
+  ASSERT_EQ(place.fibula("take " + (sample / "tidecalc-2.1.0").string()).status, 0);
+  std::vector<std::string> commands{"help rules", "help start",
+                                    "inspect " + (sample / "tidecalc-2.1.0/lib/libtidecalc.so").string(),
+                                    "locate tide_height --only-shelf --in " + sample.string(), "lanes"};
+  for (const char* name : {"", "take", "shelf", "begin", "attach", "fit", "build", "explain", "compare", "help"})
+    commands.push_back(std::string(name) + " --help");
+  for (const auto& command : commands) {
+    const auto ran = place.shell("COLUMNS=80 script -qec \"$FIBULA " + command + "\" /dev/null </dev/null");
+    EXPECT_EQ(ran.status, 0) << command << ran.all();
+    std::string line;
+    for (const char c : ran.out) {
+      if (c != '\n') line += c;
+      if (c != '\n') continue;
+      const std::string text = std::regex_replace(line, std::regex("\x1b\\[[0-9;]*[mK]|\r"), "");
+      // A path is one word.
+      EXPECT_TRUE(text.size() <= 80 || text.find('/') != std::string::npos) << command << ": " << text;
+      EXPECT_FALSE(text.ends_with(' ')) << command << ": " << text;
+      line.clear();
+    }
+  }
 }
 
 }  // namespace
