@@ -1,6 +1,9 @@
 /// Names that are defined twice, code for fixed addresses, objects that only register themselves.
 #include "diagnose/findings.hpp"
+#include "diagnose/own_sources.hpp"
 #include "facts/library_name.hpp"
+#include "facts/mangling.hpp"
+#include "headers/shared_definition.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -65,6 +68,13 @@ class Members {
                              library_stem(first->file) == library_stem(second->file);
     if (one_library) finding.cause = "two-copies";
     finding.remedy = "keep the definition in one of them";
+    if (const auto header = header_of_both(first, second, duplicate.symbol)) {
+      finding.culprits.push_back(shown(*header));
+      finding.because.push_back(fmt::format("both include {}, which defines it", shown(*header)));
+      finding.remedy =
+          fmt::format("define it in one source, and only declare it in {}; a function can stay there as static inline",
+                      shown(*header));
+    }
     for (const SceneInput* each : {second, first}) {
       if (each == nullptr || !is_superfluous(*each)) continue;
       finding.remedy = fmt::format("leave out {}: the rest of the link does not need it", shown(each->file));
@@ -72,6 +82,21 @@ class Members {
       break;
     }
     return finding;
+  }
+
+  /// The header from which two sources of the command, or those of its objects, have a definition.
+  std::optional<fs::path> header_of_both(const SceneInput* first, const SceneInput* second,
+                                         const std::string& symbol) const {
+    if (first == nullptr || second == nullptr || first == second) return std::nullopt;
+    std::vector<fs::path> sources;
+    for (const SceneInput* each : {first, second}) {
+      const auto source = source_of(*each, scene_);
+      if (!source) return std::nullopt;
+      sources.push_back(*source);
+    }
+    std::string name = without_parameters(readable_name(symbol));
+    name = name.substr(name.rfind(':') + 1);
+    return header_that_defines(name, sources, command_.include_folders);
   }
 
   /// Of a file that is named twice, the second time.

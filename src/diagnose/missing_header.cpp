@@ -107,7 +107,8 @@ class MissingHeader : private CompileScene {
 
   Finding in_folder(Finding finding, const Complaint& complaint, const HeaderPlace& hit) {
     finding.culprits.push_back(shown(hit.file));
-    finding.because.push_back(fmt::format("{} has it, and the command does not name that folder", shown(hit.folder)));
+    finding.because.push_back(fmt::format("{} has {}, and the command does not name that folder", shown(hit.folder),
+                                          hit.name == finding.subject ? "it" : hit.name));
     if (hit.of_other_library && !complaint.included_from.empty()) {
       finding.cause = "header-of-other-library";
       finding.because.emplace_back("who includes it is a header of another library");

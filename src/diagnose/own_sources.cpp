@@ -84,6 +84,19 @@ std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& 
   return std::nullopt;
 }
 
+std::optional<fs::path> source_of(const SceneInput& input, const LinkScene& scene) {
+  if (input.compiled) return (scene.command().folder / input.asked.step.name).lexically_normal();
+  const std::string stem = input.file.stem().string();
+  std::optional<fs::path> found;
+  for (const auto& source : scene.evidence().files_near(scene.command(), {".c", ".cpp", ".cc", ".cxx"})) {
+    // `main.o` of main.cpp, or `main.cpp.o`.
+    if (source.stem() != stem && source.filename() != stem) continue;
+    if (found) return std::nullopt;
+    found = source;
+  }
+  return found;
+}
+
 std::optional<fs::path> header_that_declares(const std::string& symbol, const LinkScene& scene) {
   const Parts parts = parts_of(symbol);
   const std::string name = parts.last.empty() ? last_part(parts.scope) : parts.last;

@@ -8,6 +8,10 @@ namespace fibula {
 /// An object or source of the program that defines a symbol and is not on the command; objects first.
 std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& scene);
 
+/// The source of the program that an input was compiled from: of an object the one near the command that is called like
+/// it, where there is just one.
+std::optional<fs::path> source_of(const SceneInput& input, const LinkScene& scene);
+
 /// A header that declares it.
 std::optional<fs::path> header_that_declares(const std::string& symbol, const LinkScene& scene);
 

@@ -57,7 +57,8 @@ class LinkPlanner {
                                .shared = q_.output.kind == OutputKind::shared_library,
                                .attached = attached_names(),
                                .wanted = wanted_names(),
-                               .own = [&](const std::string& symbol) { return definers.find(symbol); }});
+                               .own = [&](const std::string& symbol) { return definers.find(symbol); },
+                               .header_of_both = [&](const Duplicate& d) { return definers.header_of_both(d); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);
     if (is_unknown()) soften(*misfits);

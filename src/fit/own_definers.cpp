@@ -5,6 +5,7 @@
 #include "choose/source_plan.hpp"
 #include "facts/mangling.hpp"
 #include "headers/declarations.hpp"
+#include "headers/shared_definition.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
 #include "project/source_kind.hpp"
@@ -125,6 +126,20 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
                       fmt::format("add {} to the sources of {}", toml::quote(shown), output_.name)};
   }
   return std::nullopt;
+}
+
+std::optional<std::string> OwnDefiners::header_of_both(const Duplicate& duplicate) const {
+  std::vector<fs::path> both;
+  for (const auto& source : state_.sources.at(output_.name)) {
+    const std::string object = source.filename().string() + ".o";
+    if (object == duplicate.first || object == duplicate.second) both.push_back(source);
+  }
+  // Two of one name in different folders are not told apart by it.
+  if (both.size() != 2) return std::nullopt;
+  std::vector<fs::path> folders;
+  for (const auto& folder : output_.headers) folders.push_back(state_.project.root() / folder);
+  const auto header = header_that_defines(written_name(duplicate.symbol), both, folders);
+  return header ? std::optional(shown_from(state_.project.root(), *header)) : std::nullopt;
 }
 
 }  // namespace fibula

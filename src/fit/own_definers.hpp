@@ -14,6 +14,8 @@ class OwnDefiners {
       : state_(state), output_(output), own_(own), choices_(choices) {}
 
   std::optional<OwnDefiner> find(const std::string& symbol);
+  /// The header from which two objects of the output have a definition, as seen from the project.
+  std::optional<std::string> header_of_both(const Duplicate& duplicate) const;
 
  private:
   bool is_defined_by(const Output& other, const std::string& symbol, const std::string& name);

@@ -244,13 +244,35 @@ Misfit not_found_misfit(const std::string& name, const LinkContext& context) {
                             to_string(toolchain.target))};
 }
 
+/// Members of archives are labelled "libtide.a(tide.o)", the program's own objects by their names.
+bool is_own_object(const std::string& label) {
+  return label.find('(') == std::string::npos && label.ends_with(".o");
+}
+
 Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) {
-  return {.rule = "duplicate",
-          .subject = duplicate.symbol,
-          .library = context.output,
-          .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
-                       fmt::format("{} defines it too, and both are pulled in", duplicate.second)},
-          .remedy = "use one of the two libraries, or a build of one that does not bring its own copy"};
+  Misfit misfit{.rule = "duplicate",
+                .subject = duplicate.symbol,
+                .library = context.output,
+                .evidence = {fmt::format("{} defines {}", duplicate.first, shown(duplicate.symbol)),
+                             fmt::format("{} defines it too, and both are linked", duplicate.second)}};
+  const bool first = is_own_object(duplicate.first), second = is_own_object(duplicate.second);
+  if (!first && !second) {
+    misfit.remedy = "use one of the two libraries, or a build of one that does not bring its own copy";
+    return misfit;
+  }
+  if (first != second) {
+    misfit.remedy = "give it another name in the program's own code, or make it static there";
+    return misfit;
+  }
+  const auto header = context.header_of_both ? context.header_of_both(duplicate) : std::nullopt;
+  if (!header) {
+    misfit.remedy = "keep the definition in one of the two sources, or make it static in one";
+    return misfit;
+  }
+  misfit.evidence.push_back(fmt::format("both include {}, which defines it", *header));
+  misfit.remedy = fmt::format(
+      "define it in one source, and only declare it in {}; a function can stay there as static inline", *header);
+  return misfit;
 }
 
 /// Names that the program asks for and two of its libraries define: the first on the line serves, whichever was meant.
