@@ -51,6 +51,7 @@ class Compile : private CompileScene {
   Finding refused(const Complaint& complaint) {
     const Position at = position_of(complaint.user);
     const bool own = complaint.included_from.empty() && !in_library_header(at.file);
+    if (is_of_driver(at)) return driver_complaint(complaint);
     if (can_try()) {
       for (const auto attempt : {&Compile::other_header, &Compile::newer_standard, &Compile::other_language,
                                  &Compile::earlier_header, &Compile::definition}) {
@@ -59,6 +60,20 @@ class Compile : private CompileScene {
     }
     if (complaint.kind == Complaint::Kind::header_refuses && !own) return refusing_header(complaint, at);
     return own_code(complaint, at, own);
+  }
+
+  /// "gcc: fatal error: …" is about the command, and no text.
+  bool is_of_driver(const Position& at) const {
+    return command_ != nullptr && at.line == 0 &&
+           fs::path(at.file).filename() == fs::path(command_->words[0]).filename();
+  }
+  Finding driver_complaint(const Complaint& complaint) const {
+    if (auto split = path_in_two_words(*command_, "compile")) return *split;
+    Finding finding = start("unknown", complaint.user);
+    finding.because.push_back(complaint.name);
+    finding.remedy = "nothing that is known here explains it";
+    finding.certainty = "guessed";
+    return finding;
   }
 
   bool in_library_header(const std::string& file) const {

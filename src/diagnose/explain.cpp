@@ -234,10 +234,11 @@ class Explainer {
   }
 
   static Finding unknown(const Complaint& complaint) {
+    const std::string& said = complaint.detail.empty() ? complaint.name : complaint.detail;
     return {.cause = "unknown",
             .stage = is_of_compiler(complaint) ? "compile" : "link",
-            .subject = complaint.user.empty() ? complaint.name : complaint.user,
-            .because = {complaint.name},
+            .subject = complaint.user.empty() ? said : complaint.user,
+            .because = {said},
             .remedy = "nothing that is known here explains it",
             .certainty = "guessed"};
   }

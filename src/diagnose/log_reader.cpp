@@ -122,13 +122,9 @@ class Reader {
   void line(std::string_view raw) {
     ++number_;
     if (raw.size() > longest_line) return;
-    const bool dressed = needs_plain(raw);
-    const std::string plain = dressed ? plain_line(raw) : std::string();
-    const std::string_view line = dressed ? std::string_view(plain) : raw;
-    if (joined_.empty() && !line.ends_with('\\')) return whole_line(line);
-    // A back-slash goes on: commands are written over several lines.
-    joined_ += line.ends_with('\\') ? line.substr(0, line.size() - 1) : line;
-    if (!line.ends_with('\\') || joined_.size() > longest_line) whole_line(std::exchange(joined_, {}));
+    read(raw);
+    constexpr size_t most_of_it = 400;
+    if (!raw.empty()) before_.assign(raw.substr(0, most_of_it));
   }
 
   ReadLog end() && {
@@ -138,6 +134,16 @@ class Reader {
   }
 
  private:
+  void read(std::string_view raw) {
+    const bool dressed = needs_plain(raw);
+    const std::string plain = dressed ? plain_line(raw) : std::string();
+    const std::string_view line = dressed ? std::string_view(plain) : raw;
+    if (joined_.empty() && !line.ends_with('\\')) return whole_line(line);
+    // A back-slash goes on: commands are written over several lines.
+    joined_ += line.ends_with('\\') ? line.substr(0, line.size() - 1) : line;
+    if (!line.ends_with('\\') || joined_.size() > longest_line) whole_line(std::exchange(joined_, {}));
+  }
+
   void whole_line(std::string_view line) {
     if (line.empty()) return;
     if (enters_folder(line) || goes_on(line)) return;
@@ -240,6 +246,8 @@ class Reader {
 
   void complain(std::string_view line) {
     auto complaint = said(line);
+    // A driver only says that its linker failed: why stands above.
+    if (complaint && complaint->kind == What::failed) complaint->detail = plain_line(before_);
     if (!complaint) return;
     complaint->line = number_;
     if (complaint->kind <= What::source_missing) complaint->included_from = std::exchange(chain_, {});
@@ -277,6 +285,7 @@ class Reader {
   }
 
   std::vector<fs::path> folders_;
+  std::string before_;  ///< the line above, as it stands in the log
   size_t number_ = 0;
   std::string joined_;
   std::vector<std::string> chain_;

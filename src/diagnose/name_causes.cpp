@@ -5,6 +5,7 @@
 #include "diagnose/name_forms.hpp"
 #include "diagnose/name_suppliers.hpp"
 #include "diagnose/own_sources.hpp"
+#include "diagnose/unlinked_definitions.hpp"
 #include "diagnose/well_known_names.hpp"
 #include "facts/library_name.hpp"
 #include "index/defined_names.hpp"
@@ -49,7 +50,7 @@ class Names {
   Finding cause_of(const Unresolved& missing) {
     for (const auto look :
          {&Names::entry, &Names::well_known, &Names::defined_on_line, &Names::hidden, &Names::other_form,
-          &Names::library, &Names::own_or_system, &Names::run_time_type, &Names::declared}) {
+          &Names::library, &Names::own_or_system, &Names::run_time_type, &Names::unlinked, &Names::declared}) {
       if (auto finding = (this->*look)(missing)) return std::move(*finding);
     }
     return undefined_name(scene_, missing);
@@ -342,6 +343,8 @@ class Names {
     }
     return std::nullopt;
   }
+
+  std::optional<Finding> unlinked(const Unresolved& missing) { return unlinked_definition(scene_, missing); }
 
   /// A header near declares it: of a library that is linked, it is of another version; else it is the program's own.
   std::optional<Finding> declared(const Unresolved& missing) {

@@ -70,11 +70,23 @@ int rank(const fs::path& path) {
   return versioned ? 3 : 2;
 }
 
+/// Before an archive the shared form of it, which `-l` takes.
+void put_shared_forms_first(std::vector<fs::path>& files) {
+  for (size_t i = 0; i < files.size(); ++i) {
+    if (files[i].extension() != ".a") continue;
+    const auto at = files.begin() + static_cast<std::ptrdiff_t>(i);
+    const fs::path shared = fs::path(files[i]).replace_extension(".so");
+    if (const auto behind = std::find(at, files.end(), shared); behind != files.end())
+      std::rotate(at, behind, behind + 1);
+  }
+}
+
 void search_system(Search& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
     auto files = index.files_with(name);
     std::stable_sort(files.begin(), files.end(),
                      [](const fs::path& a, const fs::path& b) { return rank(a) < rank(b); });
+    put_shared_forms_first(files);
     for (const auto& path : files) search.look_into(path, {});
   }
 }
