@@ -88,7 +88,9 @@ void print_taken(const fibula::Taken& taken, const fibula::TakeRequest& request)
   }
   for (const auto& remark : taken.remarks) print_sentence(remark, "note: ");
   if (!taken.already_there && !request.dry_run)
-    print_line(styled(fmt::format("  use it in a project: fibula attach {}", card.name), Style::faint));
+    print_line(
+        styled(fmt::format("  use it in a project: fibula attach {0}; fibula trial {0} proves it there", card.name),
+               Style::faint));
 }
 
 std::string megabytes(uint64_t bytes) {

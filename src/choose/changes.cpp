@@ -19,10 +19,10 @@ namespace {
 constexpr TakingBack mending{".fibula/before-changes", "nothing was changed that could be taken back",
                              "was changed since", "fibula explain --apply changes files"};
 
-using Kind = ProjectChange::Kind;
+using ChangeKind = ProjectChange::Kind;
 
 bool is_of_output(const ProjectChange& change) {
-  return change.kind == Kind::set || change.kind == Kind::add;
+  return change.kind == ChangeKind::set || change.kind == ChangeKind::add;
 }
 
 /// The files that changes make, before any of them is written.
@@ -31,7 +31,7 @@ class Draft {
   explicit Draft(const Project& project) : project_(project) {}
 
   Result<void> add(const ProjectChange& change) {
-    if (change.kind == Kind::attach) return touched(project_file());
+    if (change.kind == ChangeKind::attach) return touched(project_file());
     return is_of_output(change) ? change_output(change) : change_line(change);
   }
 
@@ -52,8 +52,8 @@ class Draft {
   Result<void> change_output(const ProjectChange& change) {
     if (auto read = touched(project_file()); !read) return read;
     std::string& text = texts_[project_file()];
-    std::string after = change.kind == Kind::set ? with_output_value(text, change.name, change.key, change.value)
-                                                 : with_output_item(text, change.name, change.key, change.value);
+    std::string after = change.kind == ChangeKind::set ? with_output_value(text, change.name, change.key, change.value)
+                                                       : with_output_item(text, change.name, change.key, change.value);
     // An unusual layout is a person's to edit.
     if (after == text || !Project::from_text(after, project_.root()))
       return fail({.code = Code::refused,
@@ -98,18 +98,18 @@ Result<void> write_all(const Project& project, const Shelf& shelf, const Draft& 
     if (auto written = write_if_changed_in(project.root(), inside, text, Flush::now); !written) return pass(written);
   }
   for (const auto& change : changes) {
-    if (change.kind != Kind::attach) continue;
+    if (change.kind != ChangeKind::attach) continue;
     if (auto attached = attach(project.root(), shelf, change.name, {}); !attached) return pass(attached);
   }
   return {};
 }
 
-constexpr const char* lock_file = "fibula.lock";
+constexpr const char* lock_name = "fibula.lock";
 
 /// What the files are now, after the change. The lock follows from the project with the next build.
 std::vector<KeptFile> as_left(const fs::path& root, std::vector<KeptFile> files) {
   for (auto& file : files) {
-    if (file.inside == lock_file) continue;
+    if (file.inside == lock_name) continue;
     const auto text = read_text(root / file.inside);
     if (text) file.after = sha256(*text);
   }
@@ -120,12 +120,12 @@ std::vector<KeptFile> as_left(const fs::path& root, std::vector<KeptFile> files)
 
 std::string to_string(const ProjectChange& change, const fs::path& root) {
   switch (change.kind) {
-    case Kind::attach: return "fibula attach " + shell_word(change.name);
-    case Kind::line:
+    case ChangeKind::attach: return "fibula attach " + shell_word(change.name);
+    case ChangeKind::line:
       return fmt::format("{}:{}: {}", shown_from(root, change.file), change.line, text::trim(change.after));
-    case Kind::set:
+    case ChangeKind::set:
       return fmt::format("in fibula.toml, output {}: {} = {}", change.name, change.key, toml::quote(change.value));
-    case Kind::add:
+    case ChangeKind::add:
       return fmt::format("in fibula.toml, output {}: add {} to {}", change.name, toml::quote(change.value), change.key);
   }
   return {};
@@ -140,7 +140,7 @@ Result<void> make_changes(const fs::path& folder, const Shelf& shelf, const std:
   }
   std::vector<KeptFile> files;
   for (const auto& [inside, text] : draft.texts()) files.push_back({inside});
-  if (draft.texts().contains(project->file().filename().string())) files.push_back({lock_file});
+  if (draft.texts().contains(project->file().filename().string())) files.push_back({lock_name});
   if (auto kept = keep_files(project->root(), mending, files); !kept) return kept;
   auto written = write_all(*project, shelf, draft, changes);
   // Also where only a part was written: that part is taken back.

@@ -13,20 +13,20 @@
 namespace fibula {
 namespace {
 
-constexpr const char *record = "after", *copies = "files", *lock_file = "fibula.lock", *whatever = "-";
+constexpr const char *record_file = "after", *copies_folder = "files", *file_of_lock = "fibula.lock", *any_digest = "-";
 constexpr uint64_t longest_record = 1U << 20U;
 
 constexpr TakingBack attaching{".fibula/before-attach", "nothing was attached that could be taken back",
                                "was changed since the library was attached", "fibula detach NAME takes a library out"};
 
 fs::path copy_of(const fs::path& root, const TakingBack& kind, const std::string& inside) {
-  return root / kind.place / copies / inside;
+  return root / kind.place / copies_folder / inside;
 }
 
 /// A file that is not there now is not there among the copies.
 Result<void> keep_file(const fs::path& root, const Folder& folder, const std::string& inside) {
   const auto text = read_text(root / inside);
-  if (text) return folder.write(fmt::format("{}/{}", copies, inside), *text, Flush::now);
+  if (text) return folder.write(fmt::format("{}/{}", copies_folder, inside), *text, Flush::now);
   return text.error().code == Code::absent ? Result<void>() : fail(text.error());
 }
 
@@ -37,7 +37,7 @@ std::vector<KeptFile> files_in(const std::string& text) {
     const size_t space = line.find(' ');
     if (space == std::string_view::npos || !InsidePath::of(line.substr(space + 1))) continue;
     const std::string_view after = line.substr(0, space);
-    files.push_back({std::string(line.substr(space + 1)), after == whatever ? std::string() : std::string(after)});
+    files.push_back({std::string(line.substr(space + 1)), after == any_digest ? std::string() : std::string(after)});
   }
   return files;
 }
@@ -66,8 +66,8 @@ Result<void> bring_back(const fs::path& root, const Folder& project, const Takin
 Result<void> keep_files(const fs::path& root, const TakingBack& kind, const std::vector<KeptFile>& files) {
   const auto folder = Folder::make_in(root, kind.place);
   if (!folder) return fail(folder.error());
-  if (auto gone = folder->remove(record); !gone) return pass(gone);
-  if (auto gone = folder->remove_tree(copies); !gone) return gone;
+  if (auto gone = folder->remove(record_file); !gone) return pass(gone);
+  if (auto gone = folder->remove_tree(copies_folder); !gone) return gone;
   for (const auto& file : files) {
     if (auto kept = keep_file(root, *folder, file.inside); !kept) return kept;
   }
@@ -77,12 +77,12 @@ Result<void> keep_files(const fs::path& root, const TakingBack& kind, const std:
 Result<void> seal(const fs::path& root, const TakingBack& kind, const std::vector<KeptFile>& files) {
   std::string text;
   for (const auto& file : files)
-    text += fmt::format("{} {}\n", file.after.empty() ? whatever : file.after, file.inside);
-  return write_in(root, fmt::format("{}/{}", kind.place, record), text, Flush::now);
+    text += fmt::format("{} {}\n", file.after.empty() ? any_digest : file.after, file.inside);
+  return write_in(root, fmt::format("{}/{}", kind.place, record_file), text, Flush::now);
 }
 
 Result<std::vector<fs::path>> take_back(const fs::path& root, const TakingBack& kind) {
-  const auto text = read_text(root / kind.place / record, longest_record);
+  const auto text = read_text(root / kind.place / record_file, longest_record);
   const auto files = text ? files_in(*text) : std::vector<KeptFile>();
   if (files.empty())
     return fail({.code = Code::refused, .what = kind.nothing, .file = root.string(), .hint = kind.hint});
@@ -101,7 +101,7 @@ Result<std::vector<fs::path>> take_back(const fs::path& root, const TakingBack& 
 }
 
 Result<void> keep_before(const Project& project, const std::string& after) {
-  const std::vector<KeptFile> files{{project.file().filename().string(), sha256(after)}, {lock_file}};
+  const std::vector<KeptFile> files{{project.file().filename().string(), sha256(after)}, {file_of_lock}};
   if (auto kept = keep_files(project.root(), attaching, files); !kept) return kept;
   return seal(project.root(), attaching, files);
 }

@@ -10,16 +10,16 @@
 namespace fibula {
 namespace {
 
-constexpr const char* cause = "built-elsewhere";
+constexpr const char* cause_here = "built-elsewhere";
 
-bool is_there(const fs::path& file) {
+bool lies_there(const fs::path& file) {
   std::error_code ignored;
   return fs::exists(file, ignored);
 }
 
 /// A file of the same name, beside the script or near the command.
 std::optional<fs::path> of_same_name(const LinkScene& scene, const fs::path& script, const fs::path& name) {
-  if (is_there(script.parent_path() / name)) return script.parent_path() / name;
+  if (lies_there(script.parent_path() / name)) return script.parent_path() / name;
   const auto& near = scene.evidence().libraries_near(scene.command());
   const auto found =
       std::find_if(near.begin(), near.end(), [&](const fs::path& file) { return file.filename() == name; });
@@ -28,7 +28,7 @@ std::optional<fs::path> of_same_name(const LinkScene& scene, const fs::path& scr
 
 Finding finding_of_script(const LinkScene& scene, const SceneInput& input, const std::string& named) {
   const std::string script = shown_in(scene, input.file);
-  Finding finding{.cause = cause, .stage = "link", .subject = script, .certainty = "read"};
+  Finding finding{.cause = cause_here, .stage = "link", .subject = script, .certainty = "read"};
   finding.culprits.push_back(script);
   finding.because = {fmt::format("{} is a linker script: a text that names the real files", script),
                      fmt::format("it names {}, and nothing is there", named)};
@@ -61,15 +61,15 @@ std::optional<Finding> script_of_elsewhere(const LinkScene& scene, const SceneIn
   const Script* script = opened ? (*opened)->script() : nullptr;
   if (script == nullptr) return std::nullopt;
   for (const auto& named : script->inputs) {
-    if (named.name.starts_with('/') && !is_there(named.name)) return finding_of_script(scene, input, named.name);
+    if (named.name.starts_with('/') && !lies_there(named.name)) return finding_of_script(scene, input, named.name);
   }
   return std::nullopt;
 }
 
 bool asked_for_elsewhere(Finding& finding, const std::string& path, const fs::path& user) {
-  if (!path.starts_with('/') || is_where_libraries_are_installed(path) || is_there(path)) return false;
+  if (!path.starts_with('/') || is_where_libraries_are_installed(path) || lies_there(path)) return false;
   const std::string name = fs::path(path).filename().string(), asks = user.filename().string();
-  finding.cause = cause;
+  finding.cause = cause_here;
   finding.culprits.push_back(user.string());
   finding.because.push_back(
       fmt::format("{} asks for {} by its full path, and nothing is there; it is looked for nowhere else", asks, path));

@@ -98,13 +98,13 @@ std::optional<Complaint> refused_by_the_system(const std::vector<std::string>& w
   return std::nullopt;
 }
 
-std::string name_of(const std::string& path) {
+std::string file_name_of(const std::string& path) {
   return fs::path(path).filename().string();
 }
 
 /// "libtide.so.2" -> "libtide".
-std::string stem_of(const std::string& path) {
-  const std::string name = name_of(path);
+std::string shared_stem(const std::string& path) {
+  const std::string name = file_name_of(path);
   return name.substr(0, name.find(".so"));
 }
 
@@ -131,7 +131,7 @@ std::vector<Finding> copies_in(const std::vector<ClosureEntry>& closure) {
   std::map<std::string, const ClosureEntry*> first;
   for (const auto& entry : closure) {
     if (entry.path.empty()) continue;
-    const auto [known, fresh] = first.emplace(stem_of(entry.path), &entry);
+    const auto [known, fresh] = first.emplace(shared_stem(entry.path), &entry);
     const auto name = fresh ? std::nullopt : given_out_twice(known->second->path, entry.path);
     if (!name) continue;
     const ClosureEntry& other = *known->second;
@@ -140,8 +140,8 @@ std::vector<Finding> copies_in(const std::vector<ClosureEntry>& closure) {
     finding.because = {
         fmt::format("{} asks for {}, and {} for {}", other.needed_by, other.name, entry.needed_by, entry.name),
         fmt::format("both give out {}: whoever calls it gets that of {}", *name, other.name)};
-    finding.remedy =
-        fmt::format("build {} and {} against one version of it", name_of(other.needed_by), name_of(entry.needed_by));
+    finding.remedy = fmt::format("build {} and {} against one version of it", file_name_of(other.needed_by),
+                                 file_name_of(entry.needed_by));
     findings.push_back(std::move(finding));
   }
   return findings;

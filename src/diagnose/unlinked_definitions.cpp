@@ -14,7 +14,7 @@
 namespace fibula {
 namespace {
 
-constexpr uint64_t largest_source = 4U << 20U;
+constexpr uint64_t largest_read = 4U << 20U;
 
 /// Calls `visit` with where each whole word `name` begins that a `(` follows, until it says yes.
 template <class Visit>
@@ -57,7 +57,7 @@ bool defines_inline_only(std::string_view text, std::string_view name) {
 }
 
 /// The last part of a readable name, without its template arguments and parameters.
-std::string last_part(const std::string& readable) {
+std::string last_name(const std::string& readable) {
   std::string name = without_parameters(readable);
   int depth = 0;
   size_t begin = 0, end = name.size();
@@ -90,10 +90,10 @@ std::optional<Finding> table_of_class(const Unresolved& missing) {
 std::optional<Finding> other_sources_template(const LinkScene& scene, const Unresolved& missing) {
   const std::string readable = readable_name(missing.symbol);
   if (readable.find('<') == std::string::npos) return std::nullopt;
-  const std::string name = last_part(readable);
+  const std::string name = last_name(readable);
   if (name.empty()) return std::nullopt;
   for (const auto& source : scene.evidence().files_near(scene.command(), {".cpp", ".cc", ".cxx"})) {
-    const auto text = read_text(source, largest_source);
+    const auto text = read_text(source, largest_read);
     if (!text || !text::has_word(*text, name) || !defines_template(*text, name)) continue;
     const std::string shown = shown_in(scene, source);
     Finding finding = missing_name("missing-source", missing);
@@ -113,7 +113,7 @@ std::optional<Finding> inline_of_c(const LinkScene& scene, const Unresolved& mis
     if (const auto source = source_of(input, scene); source && source->extension() == ".c") files.push_back(*source);
   }
   for (const auto& file : files) {
-    const auto text = read_text(file, largest_source);
+    const auto text = read_text(file, largest_read);
     if (!text || !text::has_word(*text, missing.symbol) || !defines_inline_only(*text, missing.symbol)) continue;
     Finding finding = missing_name("undefined", missing);
     finding.culprits.push_back(shown_in(scene, file));
