@@ -8,6 +8,7 @@
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/stamp.hpp"
+#include "shelf/known_parts.hpp"
 
 #include <fibula/facts.hpp>
 #include <fibula/symbols.hpp>
@@ -20,15 +21,12 @@ namespace fibula {
 namespace {
 
 // place: a folder with the stamps of all folders below it that were read, as one text, or what a shelf's index says of
-// it. part: what was read of a shelf's index. file: a file of a place. name: what it has; `plain` is the last part of a
-// C++ name, which people type.
+// it. file: a file of a place. name: what it has; `plain` is the last part of a C++ name, which people type.
 constexpr const char* schema =
     "CREATE TABLE IF NOT EXISTS place(id INTEGER PRIMARY KEY, folder TEXT, shelf TEXT, part TEXT, open INT, state "
-    "TEXT, "
-    "library TEXT, UNIQUE(folder, shelf));"
+    "TEXT, library TEXT, UNIQUE(folder, shelf));"
     "CREATE INDEX IF NOT EXISTS place_part ON place(shelf, part);"
-    "CREATE INDEX IF NOT EXISTS open_place ON place(shelf) WHERE open = 1;"
-    "CREATE TABLE IF NOT EXISTS part(shelf TEXT, name TEXT, digest TEXT, PRIMARY KEY(shelf, name));"
+    "CREATE INDEX IF NOT EXISTS open_place ON place(shelf) WHERE open = 1;" FIBULA_TABLE_OF_PARTS
     "CREATE TABLE IF NOT EXISTS file(id INTEGER PRIMARY KEY, place INT, path TEXT, stamp TEXT);"
     "CREATE INDEX IF NOT EXISTS file_place ON file(place);"
     "CREATE TABLE IF NOT EXISTS name(name TEXT, plain TEXT, file INT, role INT, member TEXT);"

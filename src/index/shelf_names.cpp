@@ -4,6 +4,7 @@
 
 #include "os/files.hpp"
 #include "shelf/header_lookup.hpp"
+#include "shelf/known_parts.hpp"
 
 #include <map>
 
@@ -35,18 +36,11 @@ IndexedPlace place_of_card(const Card& card) {
 }
 
 Result<void> NameIndex::bring_up_to_date(const Shelf& shelf, const std::vector<ShelfPart>& parts) {
-  auto known = database_.prepare("SELECT digest FROM part WHERE shelf = ? AND name = ?");
-  if (!known) return pass(known);
-  const std::string where = shelf.shown();
-  std::vector<const ShelfPart*> changed;
-  for (const auto& part : parts) {
-    known->text(1, where).text(2, part.name);
-    if (!known->step() || known->text_of(0) != part.digest) changed.push_back(&part);
-    known->again();
-  }
-  if (!changed.empty()) {
+  const auto changed = changed_parts(database_, shelf.shown(), parts);
+  if (!changed) return fail(changed.error());
+  if (!changed->empty()) {
     auto done = database_.together([&]() -> Result<void> {
-      for (const auto* part : changed) {
+      for (const auto* part : *changed) {
         if (auto read = read_part(shelf, *part); !read) return read;
       }
       return {};
@@ -116,12 +110,7 @@ Result<void> NameIndex::read_part(const Shelf& shelf, const ShelfPart& part) {
   }
   libraries.merge(in_place);
   if (auto read = read_entries(shelf, part, libraries, states); !read) return read;
-  auto put = database_.prepare(
-      "INSERT INTO part(shelf, name, digest) VALUES(?, ?, ?) ON CONFLICT(shelf, name) DO UPDATE SET digest = "
-      "excluded.digest");
-  if (!put) return pass(put);
-  put->text(1, where).text(2, part.name).text(3, part.digest).step();
-  return {};
+  return note_part(database_, where, part);
 }
 
 Result<void> NameIndex::read_entries(const Shelf& shelf, const ShelfPart& part, const std::set<std::string>& libraries,

@@ -1,7 +1,7 @@
 #include "shelf/header_lookup.hpp"
 
 #include "base/text.hpp"
-#include "os/database.hpp"
+#include "shelf/known_parts.hpp"
 
 #include <map>
 #include <set>
@@ -9,9 +9,8 @@
 namespace fibula {
 namespace {
 
-// part: what was read of a shelf's index. library: with the cards that it had. header: the last part of a name.
-constexpr const char* schema =
-    "CREATE TABLE IF NOT EXISTS part(shelf TEXT, name TEXT, digest TEXT, PRIMARY KEY(shelf, name));"
+// library: with the cards that it had. header: the last part of a name.
+constexpr const char* schema = FIBULA_TABLE_OF_PARTS
     "CREATE TABLE IF NOT EXISTS library(id INTEGER PRIMARY KEY, shelf TEXT, part TEXT, name TEXT, cards TEXT);"
     "CREATE INDEX IF NOT EXISTS library_part ON library(shelf, part);"
     "CREATE TABLE IF NOT EXISTS header(name TEXT, library INT);"
@@ -34,17 +33,11 @@ class HeaderLookup {
   /// `shelf`: one place. What it has is kept for it alone: which others are asked beside it differs from call to call.
   Result<void> bring_up_to_date(const Shelf& shelf, const std::vector<ShelfPart>& parts) {
     const std::string place = shelf.shown();
-    std::vector<const ShelfPart*> changed;
-    auto known = database_.prepare("SELECT digest FROM part WHERE shelf = ? AND name = ?");
-    if (!known) return pass(known);
-    for (const auto& part : parts) {
-      known->text(1, place).text(2, part.name);
-      if (!known->step() || known->text_of(0) != part.digest) changed.push_back(&part);
-      known->again();
-    }
-    if (changed.empty()) return {};
+    const auto changed = changed_parts(database_, place, parts);
+    if (!changed) return fail(changed.error());
+    if (changed->empty()) return {};
     return database_.together([&]() -> Result<void> {
-      for (const auto* part : changed) {
+      for (const auto* part : *changed) {
         if (auto read = read_part(shelf, *part); !read) return read;
       }
       return {};
@@ -92,12 +85,7 @@ class HeaderLookup {
     for (const auto& [name, state] : cards) {
       if (auto added = add(shelf, part, name, state); !added) return added;
     }
-    auto put = database_.prepare(
-        "INSERT INTO part(shelf, name, digest) VALUES(?, ?, ?) ON CONFLICT(shelf, name) DO UPDATE SET digest = "
-        "excluded.digest");
-    if (!put) return pass(put);
-    put->text(1, place).text(2, part.name).text(3, part.digest).step();
-    return {};
+    return note_part(database_, place, part);
   }
 
   Result<void> forget(int64_t library) {
