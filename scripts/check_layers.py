@@ -5,7 +5,7 @@ import re
 import sys
 
 LAYERS = ["base", "ids", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
-          "choose", "fit", "emit", "stage", "jobs", "build", "diagnose", "compare", "parcel", "report"]
+          "choose", "fit", "emit", "stage", "jobs", "build", "commands", "diagnose", "compare", "parcel", "report"]
 PUBLIC = {
     "base": "export linkage progress result target version words",
     "ids": "ids",

@@ -49,7 +49,23 @@ class Draft {
     return {};
   }
 
+  /// Whether the project says so already.
+  bool is_made(const ProjectChange& change) const {
+    for (const auto& output : project_.outputs()) {
+      if (output.name != change.name) continue;
+      if (change.kind == ChangeKind::set) return change.key == "standard" && output.standard == change.value;
+      const auto& list = change.key == "headers" ? output.headers : output.definitions;
+      return std::find(list.begin(), list.end(), change.value) != list.end();
+    }
+    return false;
+  }
+
   Result<void> change_output(const ProjectChange& change) {
+    if (is_made(change))
+      return fail({.code = Code::refused,
+                   .what = fmt::format("says so already: {}", to_string(change, project_.root())),
+                   .file = project_.file().string(),
+                   .hint = "fibula build tries it"});
     if (auto read = touched(project_file()); !read) return read;
     std::string& text = texts_[project_file()];
     std::string after = change.kind == ChangeKind::set ? with_output_value(text, change.name, change.key, change.value)

@@ -1,8 +1,8 @@
 /// What a command would meet, and whether the edit that mends it does.
 #pragma once
 
+#include "commands/log_reader.hpp"
 #include "diagnose/findings.hpp"
-#include "diagnose/log_reader.hpp"
 
 namespace fibula {
 

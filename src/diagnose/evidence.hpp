@@ -1,7 +1,7 @@
 /// What is read and asked while one failure is looked into, each file and question once.
 #pragma once
 
-#include "diagnose/tool_command.hpp"
+#include "commands/tool_command.hpp"
 #include "index/library_search.hpp"
 #include "index/provider_index.hpp"
 #include "link/link_file.hpp"

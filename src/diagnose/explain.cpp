@@ -1,9 +1,9 @@
 #include <fibula/explain.hpp>
 
+#include "commands/shell_words.hpp"
 #include "diagnose/diagnosis.hpp"
 #include "diagnose/load_causes.hpp"
 #include "diagnose/project_change.hpp"
-#include "diagnose/shell_words.hpp"
 #include "diagnose/undefined_text.hpp"
 
 #include <algorithm>

@@ -1,8 +1,8 @@
 /// The parts of a diagnosis: each finds the causes of one kind.
 #pragma once
 
-#include "diagnose/command_change.hpp"
-#include "diagnose/complaint.hpp"
+#include "commands/command_change.hpp"
+#include "commands/complaint.hpp"
 #include "diagnose/link_scene.hpp"
 
 #include <fibula/closure.hpp>

@@ -2,7 +2,7 @@
 
 #include <fibula/explain.hpp>
 
-#include "diagnose/complaint.hpp"
+#include "commands/complaint.hpp"
 
 namespace fibula {
 

@@ -1,7 +1,7 @@
 /// Edits of a command that a project's build ran, as changes of the project.
 #pragma once
 
-#include "diagnose/command_change.hpp"
+#include "commands/command_change.hpp"
 
 #include <fibula/project.hpp>
 #include <fibula/project_change.hpp>

@@ -1,7 +1,7 @@
 /// Paths that a shell, make or response file took apart, since nobody quoted them.
 #pragma once
 
-#include "diagnose/command_change.hpp"
+#include "commands/command_change.hpp"
 
 #include <fibula/explain.hpp>
 

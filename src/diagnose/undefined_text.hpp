@@ -1,7 +1,7 @@
 /// Undefined names of a log whose files are not here: who has them on the shelf and in the compiler's folders.
 #pragma once
 
-#include "diagnose/complaint.hpp"
+#include "commands/complaint.hpp"
 #include "diagnose/evidence.hpp"
 
 namespace fibula {

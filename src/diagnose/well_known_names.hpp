@@ -1,7 +1,7 @@
 /// Names that compilers write into objects, and the option or driver that brings what defines them.
 #pragma once
 
-#include "diagnose/tool_command.hpp"
+#include "commands/tool_command.hpp"
 
 namespace fibula {
 

@@ -1,7 +1,7 @@
 /// How each family of tools spells its commands.
 #pragma once
 
-#include "diagnose/tool_command.hpp"
+#include "commands/tool_command.hpp"
 
 namespace fibula {
 

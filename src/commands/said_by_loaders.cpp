@@ -1,4 +1,4 @@
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 #include "base/text.hpp"
 

@@ -1,7 +1,7 @@
 /// A log line by line: the commands that were run, where, and what was said about them.
 #pragma once
 
-#include "diagnose/complaint.hpp"
+#include "commands/complaint.hpp"
 
 #include <filesystem>
 

@@ -1,9 +1,9 @@
-#include "diagnose/log_reader.hpp"
+#include "commands/log_reader.hpp"
 
 #include "base/text.hpp"
-#include "diagnose/said.hpp"
-#include "diagnose/shell_words.hpp"
-#include "diagnose/tool_command.hpp"
+#include "commands/said.hpp"
+#include "commands/shell_words.hpp"
+#include "commands/tool_command.hpp"
 #include "os/files.hpp"
 
 #include <algorithm>

@@ -1,6 +1,6 @@
 /// Drivers, archivers, shells, and what programs print when they cannot open a file of theirs. Relied on: the words of
 /// gcc/gcc.cc, clang's driver, binutils' ar, bash, dash, make, and strerror's "No such file or directory".
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 namespace fibula {
 namespace {

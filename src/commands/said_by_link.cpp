@@ -1,6 +1,6 @@
 /// Microsoft's linker and Apple's. Relied on: the codes LNK1104, LNK1112, LNK1120, LNK1136, LNK1181, LNK2001, LNK2005,
 /// LNK2019, LNK2026, LNK2038 (Microsoft C++ documentation, "Linker tools errors and warnings"), and the words of ld64.
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 namespace fibula {
 namespace {

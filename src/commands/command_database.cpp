@@ -1,5 +1,5 @@
-#include "diagnose/log_reader.hpp"
-#include "diagnose/shell_words.hpp"
+#include "commands/log_reader.hpp"
+#include "commands/shell_words.hpp"
 
 #include <nlohmann/json.hpp>
 

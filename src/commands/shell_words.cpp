@@ -1,4 +1,4 @@
-#include "diagnose/shell_words.hpp"
+#include "commands/shell_words.hpp"
 
 #include "base/text.hpp"
 

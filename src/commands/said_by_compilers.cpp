@@ -1,7 +1,7 @@
 /// Compilers and assemblers. Relied on: the words of gcc/c-family and gcc/cp (GCC 4.8 to 14), of Clang's
 /// DiagnosticLexKinds and DiagnosticSemaKinds, the codes of Microsoft's compiler (C1083, C1189, C2065, C3861), and GNU
 /// as' and nasm's `FILE:LINE: Error:`.
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 namespace fibula {
 namespace {

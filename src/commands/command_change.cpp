@@ -1,4 +1,4 @@
-#include "diagnose/command_change.hpp"
+#include "commands/command_change.hpp"
 
 #include "base/quoting.hpp"
 #include "base/text.hpp"

@@ -1,8 +1,8 @@
-#include "diagnose/tool_command.hpp"
+#include "commands/tool_command.hpp"
 
 #include "base/text.hpp"
-#include "diagnose/command_readers.hpp"
-#include "diagnose/shell_words.hpp"
+#include "commands/command_readers.hpp"
+#include "commands/shell_words.hpp"
 #include "os/files.hpp"
 #include "project/source_kind.hpp"
 

@@ -1,6 +1,6 @@
 /// LLD for ELF, Windows (both command lines) and Mach-O, and mold. Relied on: the words of lld/ELF, lld/COFF, lld/MachO
 /// and lld/MinGW (LLVM 11 to 18) and of mold's elf/ (1.4 to 2.4).
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 namespace fibula {
 namespace {

@@ -1,7 +1,7 @@
 /// The tables of what tools say, one for each family.
 #pragma once
 
-#include "diagnose/line_table.hpp"
+#include "commands/line_table.hpp"
 
 namespace fibula {
 

@@ -1,6 +1,6 @@
 /// The BFD linker and gold. Relied on: the words of binutils' ld/ldmain.c, ld/ldlang.c, ld/ldfile.c, bfd/elflink.c,
 /// bfd/elf32-arm.c, bfd/elfnn-riscv.c and gold/errors.cc (2.25 to 2.42).
-#include "diagnose/said.hpp"
+#include "commands/said.hpp"
 
 namespace fibula {
 namespace {

@@ -1,4 +1,4 @@
-#include "diagnose/line_table.hpp"
+#include "commands/line_table.hpp"
 
 #include "base/text.hpp"
 

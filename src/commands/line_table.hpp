@@ -4,7 +4,7 @@
 /// the text behind it is met first; the last text of a row is met last, since names can hold it.
 #pragma once
 
-#include "diagnose/complaint.hpp"
+#include "commands/complaint.hpp"
 
 #include <optional>
 #include <span>

@@ -1,7 +1,7 @@
 /// Changes of a command line, and the shortest way to say them.
 #pragma once
 
-#include "diagnose/tool_command.hpp"
+#include "commands/tool_command.hpp"
 
 namespace fibula {
 

@@ -1,5 +1,5 @@
 #include "base/text.hpp"
-#include "diagnose/command_readers.hpp"
+#include "commands/command_readers.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
 
