@@ -1,5 +1,6 @@
 #include "log_file.hpp"
 #include "misfits.hpp"
+#include "plan_lanes.hpp"
 #include "print.hpp"
 #include "screen.hpp"
 #include "session.hpp"
@@ -42,11 +43,24 @@ fibula::Result<Failure> of_last_build(const Session& session) {
                          .hint = "fibula explain LOG, or fibula explain -- COMMAND"});
   if (!project) return fibula::fail(project.error());
   auto text = read_log_file(fibula::last_failure_log(*project).string());
-  if (text) return Failure{std::move(*text), 1, true};
+  // Where no command failed, something may not fit.
+  return text ? Failure{std::move(*text), 1, true} : Failure{{}, 0, true};
+}
+
+/// What does not fit in the project here, as `fit` says it.
+fibula::Result<std::vector<fibula::Finding>> misfits_here(const Session& session) {
+  const auto project = session.trusted_project();
+  if (!project) return fibula::fail(project.error());
+  const auto shelf = session.shelf();
+  if (!shelf) return fibula::fail(shelf.error());
+  const auto fits = plan_lanes(*project, project->lanes(), *shelf);
+  if (!fits) return fibula::fail(fits.error());
+  auto findings = as_findings(*fits);
+  if (!findings.empty()) return findings;
   return fibula::fail({.code = fibula::Code::refused,
-                       .what = "no command failed in the last build of this project",
+                       .what = "no command failed in the last build of this project, and everything fits",
                        .file = project->root().string(),
-                       .hint = "fibula fit says what does not fit; fibula explain LOG reads another log"});
+                       .hint = "fibula explain LOG reads another log"});
 }
 
 /// Runs the command and shows what it prints, as if it had been called directly.
@@ -132,6 +146,12 @@ int run(const Session& session, const Options& options) {
   const auto failure = failure_meant(session, options);
   if (!failure && session.trailing.empty()) return report(session, failure.error());
   if (!failure) return not_started(session, *shelf, failure.error());
+  if (failure->of_build && failure->text.empty()) {
+    const auto findings = misfits_here(session);
+    if (!findings) return report(session, findings.error());
+    show(session, *findings);
+    return options.apply ? apply(session, *findings) : static_cast<int>(answer_is_no);
+  }
   if (!session.trailing.empty() && failure->status == 0) {
     if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
     return all_good;

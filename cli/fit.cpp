@@ -2,6 +2,7 @@
 #include "for_people.hpp"
 #include "misfits.hpp"
 #include "needs.hpp"
+#include "plan_lanes.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -170,20 +171,9 @@ fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& projec
                                                    const std::filesystem::path& from, const Options& options) {
   const auto lanes = project.lanes_named(options.lanes);
   if (!lanes) return fibula::fail(lanes.error());
-  std::optional<SlowNotice> notice(std::in_place, "asking compilers, reading headers, rehearsing links …");
   fibula::GatherOptions wishes{.anew = options.diff};
   for (const auto& file : options.program) wishes.program.push_back(from / file);
-  const auto gathered = fibula::gather(project, *lanes, shelf, wishes);
-  if (!gathered) return fibula::fail(gathered.error());
-  std::vector<fibula::Fit> fits;
-  for (const auto& lane : *lanes) {
-    auto own = fibula::own_code(*gathered, lane);
-    if (!own) return fibula::pass(own);
-    auto fit = fibula::plan(*gathered, lane, {.own = std::move(*own)});
-    if (!fit) return fibula::pass(fit);
-    fits.push_back(std::move(*fit));
-  }
-  return fits;
+  return plan_lanes(project, *lanes, shelf, wishes);
 }
 
 fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& shelf,

@@ -159,6 +159,37 @@ void print_notes(const std::vector<fibula::Fit>& fits, bool in_full) {
   print_line(styled(fmt::format("{}: fibula -v fit says which", fmt::join(parts, ", ")), Style::faint));
 }
 
+namespace {
+
+/// When a rule's misfit would be met; of those that are met before anything runs: while it is set up.
+std::string stage_of(const std::string& rule) {
+  for (const auto& id : fibula::all_ids()) {
+    if (id.name == rule && !id.stage.empty()) return std::string(id.stage);
+  }
+  return "configure";
+}
+
+}  // namespace
+
+std::vector<fibula::Finding> as_findings(const std::vector<fibula::Fit>& fits) {
+  std::vector<fibula::Finding> findings;
+  for (const auto& told : objections(fits)) {
+    const fibula::Misfit& misfit = *told.misfit;
+    const auto same = std::find_if(findings.begin(), findings.end(), [&](const fibula::Finding& known) {
+      return known.cause == misfit.rule && known.subject == misfit.subject && known.remedy == misfit.remedy;
+    });
+    if (same != findings.end()) continue;
+    findings.push_back({.cause = misfit.rule,
+                        .stage = stage_of(misfit.rule),
+                        .subject = misfit.subject,
+                        .because = misfit.evidence,
+                        .remedy = misfit.remedy,
+                        .certainty = "read",
+                        .changes = misfit.changes});
+  }
+  return findings;
+}
+
 void print_findings(const std::vector<fibula::Finding>& findings) {
   for (const auto& finding : findings) {
     print_line("");

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <fibula/export.hpp>
+#include <fibula/project_change.hpp>
 
 #include <string>
 #include <string_view>
@@ -29,9 +30,10 @@ struct FIBULA_API Misfit {
   Verdict verdict = Verdict::misfit;
   std::string subject;  ///< the file or symbol it is about
   std::string library = {};
-  std::vector<std::string> evidence = {};  ///< both sides, with where each was read
-  std::string remedy = {};                 ///< the one thing to do
-  Place place = {};                        ///< of a text that it is about, where there is one
+  std::vector<std::string> evidence = {};   ///< both sides, with where each was read
+  std::string remedy = {};                  ///< the one thing to do
+  Place place = {};                         ///< of a text that it is about, where there is one
+  std::vector<ProjectChange> changes = {};  ///< of the project's files, which are the remedy; see `make_changes`
 
   /// `tidecalc: architecture: lib/libtidecalc.a …; …`, on one line.
   std::string sentence() const;

@@ -54,7 +54,9 @@ class Draft {
     for (const auto& output : project_.outputs()) {
       if (output.name != change.name) continue;
       if (change.kind == ChangeKind::set) return change.key == "standard" && output.standard == change.value;
-      const auto& list = change.key == "headers" ? output.headers : output.definitions;
+      const auto& list = change.key == "headers"               ? output.headers
+                         : change.key == "uses" && output.uses ? *output.uses
+                                                               : output.definitions;
       return std::find(list.begin(), list.end(), change.value) != list.end();
     }
     return false;

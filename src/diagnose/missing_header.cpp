@@ -124,14 +124,19 @@ class MissingHeader : private CompileScene {
     return finding;
   }
 
+  /// The output whose build failed, where it is one of the project's.
+  const Output* failed_output() const {
+    const auto& context = evidence_.context();
+    return context.of_project && command_ != nullptr ? output_of(*context.project, *command_) : nullptr;
+  }
+
   /// Neither the name nor the folders of the command are right.
   Finding other_name_too(Finding finding, const Complaint& complaint, const HeaderPlace& hit) const {
     finding.cause = "header-name";
     finding.remedy = fmt::format("write {} in the #include, and {}", hit.name, finding.remedy);
     write_include(finding, position_of(complaint.user), hit.name);
     const Project* project = evidence_.context().project;
-    const Output* output =
-        evidence_.context().of_project && command_ != nullptr ? output_of(*project, *command_) : nullptr;
+    const Output* output = failed_output();
     if (output == nullptr || finding.changes.empty()) return finding;
     finding.changes.push_back({.kind = ProjectChange::Kind::add,
                                .name = output->name,
@@ -144,7 +149,8 @@ class MissingHeader : private CompileScene {
     finding.culprits.push_back(hit.file.string());
     finding.because.push_back(fmt::format("{} {} has {}", hit.library, hit.version, hit.as_written ? "it" : hit.name));
     const bool attached = hit.attached;
-    if (!attached || hit.as_written) advise_using(finding, hit.library, evidence_.context().project, "compile.rsp");
+    if (!attached || hit.as_written)
+      advise_using(finding, hit.library, evidence_.context().project, "compile.rsp", failed_output());
     if (!hit.as_written) {
       finding.cause = "header-name";
       const std::string spelling = "write " + include_of(at, hit.name);

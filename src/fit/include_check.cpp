@@ -1,5 +1,6 @@
 #include "fit/include_check.hpp"
 
+#include "base/text.hpp"
 #include "base/toml.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
@@ -132,6 +133,7 @@ class IncludeCheck {
       if (!hit->as_written) {
         misfit.evidence.push_back(fmt::format("{} {} has {}", library, choice.card->version, hit->name));
         misfit.remedy = fmt::format("write #include <{}>", hit->name);
+        rename_include(misfit, name, hit->name);
         return true;
       }
       if (choice.chosen.verdict == Verdict::misfit) continue;
@@ -145,6 +147,20 @@ class IncludeCheck {
     return false;
   }
 
+  static void rename_include(Misfit& misfit, const std::string& name, const std::string& by) {
+    const auto source = read_text(misfit.place.file);
+    const auto lines = source ? text::lines(*source) : std::vector<std::string_view>();
+    if (misfit.place.line == 0 || misfit.place.line > lines.size()) return;
+    const std::string before(lines[misfit.place.line - 1]);
+    const size_t at = before.find(name);
+    if (at == std::string::npos) return;
+    misfit.changes.push_back({.kind = ProjectChange::Kind::line,
+                              .file = misfit.place.file,
+                              .line = misfit.place.line,
+                              .before = before,
+                              .after = std::string(before).replace(at, name.size(), by)});
+  }
+
   bool in_project(const std::string& name, Misfit& misfit) {
     for (const auto& header : own_headers()) {
       const std::string shown = header.generic_string();
@@ -155,6 +171,8 @@ class IncludeCheck {
       folders.push_back(folder);
       misfit.evidence.push_back(fmt::format("the project has {}", shown));
       misfit.remedy = fmt::format("give output {} headers = {}", output_->name, toml::quote_list(folders));
+      misfit.changes.push_back(
+          {.kind = ProjectChange::Kind::add, .name = output_->name, .key = "headers", .value = folder});
       return true;
     }
     return false;
@@ -182,6 +200,10 @@ class IncludeCheck {
           std::any_of(attached.begin(), attached.end(), [&](const auto& use) { return use.name == library; });
       misfit.remedy = known ? fmt::format("add \"{}\" to uses of output {}", library, output_->name)
                             : fmt::format("attach it: fibula attach {}", library);
+      misfit.changes.push_back(
+          known
+              ? ProjectChange{.kind = ProjectChange::Kind::add, .name = output_->name, .key = "uses", .value = library}
+              : ProjectChange{.kind = ProjectChange::Kind::attach, .name = library});
       return true;
     }
     return false;

@@ -71,6 +71,8 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
     misfit.evidence.push_back(
         fmt::format("{} defines {}", provider->path.string(), missing.size() == 1 ? "it" : "them"));
     misfit.remedy = remedy_for(*provider, context);
+    if (!provider->library.empty() && !context.attached.contains(provider->library))
+      misfit.changes.push_back({.kind = ProjectChange::Kind::attach, .name = provider->library});
   } else {
     misfit.evidence.emplace_back(
         "no input of the link defines it, and neither does any library on the shelf or in the lane's search "
