@@ -89,29 +89,45 @@ class Compile : private CompileScene {
     return finding;
   }
 
+  /// The least standard with which it compiles, where that is what is missing.
   std::optional<Finding> newer_standard(const Complaint& complaint, const Position& at, bool) {
     static constexpr std::string_view cxx[] = {"11", "14", "17", "20", "23"};
     static constexpr std::string_view c[] = {"99", "11", "17"};
     const bool is_cxx = is_cxx_command();
-    for (const auto year : is_cxx ? std::span<const std::string_view>(cxx) : std::span<const std::string_view>(c)) {
-      const std::string standard = fmt::format("{}{}{}", gnu_words() ? "gnu" : "c", is_cxx ? "++" : "", year);
-      Words words = command_->words;
-      const auto known = std::find_if(words.begin(), words.end(), [](const std::string& w) {
-        return w.starts_with("-std=") || w.starts_with("/std:");
-      });
-      const std::string option = (command_->family == CompilerFamily::msvc ? "/std:" : "-std=") + standard;
-      if (known != words.end()) {
-        *known = option;
-      } else {
-        words.insert(words.begin() + 1, option);
-      }
-      if (words == command_->words || !compiles(words)) continue;
-      Finding finding = proved("header-needs-standard", complaint, at, words);
+    const auto years = is_cxx ? std::span<const std::string_view>(cxx) : std::span<const std::string_view>(c);
+    const auto helps = [&](std::string_view year) {
+      const Words words = with_standard(year, is_cxx);
+      return words != command_->words && compiles(words);
+    };
+    // Two tries tell of most errors that no standard mends them: C++ takes long to compile.
+    if (is_cxx && !helps("20") && !helps("23")) return std::nullopt;
+    for (const auto year : years) {
+      if (!helps(year)) continue;
+      Finding finding = proved("header-needs-standard", complaint, at, with_standard(year, is_cxx));
+      const std::string option = option_of(year, is_cxx);
       finding.because.push_back(fmt::format("with {} it compiles", option));
       finding.remedy = "compile with " + option;
       return finding;
     }
     return std::nullopt;
+  }
+
+  std::string option_of(std::string_view year, bool is_cxx) const {
+    return fmt::format("{}{}{}{}",
+                       command_->family == CompilerFamily::msvc ? "/std:" : "-std=", gnu_words() ? "gnu" : "c",
+                       is_cxx ? "++" : "", year);
+  }
+  Words with_standard(std::string_view year, bool is_cxx) const {
+    Words words = command_->words;
+    const auto known = std::find_if(words.begin(), words.end(), [](const std::string& w) {
+      return w.starts_with("-std=") || w.starts_with("/std:");
+    });
+    if (known != words.end()) {
+      *known = option_of(year, is_cxx);
+    } else {
+      words.insert(words.begin() + 1, option_of(year, is_cxx));
+    }
+    return words;
   }
 
   bool gnu_words() const {

@@ -177,12 +177,19 @@ const std::optional<Misfit>& Evidence::misfit(const fs::path& file, const ToolCo
   return misfits_.emplace(key, judged_misfit(file, command, toolchain)).first->second;
 }
 
+bool Evidence::is_late() {
+  // Who builds over and over waits for each explanation.
+  constexpr std::chrono::seconds most_of_a_build{8};
+  if (!began_) began_ = std::chrono::steady_clock::now();
+  return context_.of_project && std::chrono::steady_clock::now() - *began_ > most_of_a_build;
+}
+
 const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source) {
   const std::string key = text::join(command.compile_words, "\n") + "\n\n" + source.string();
   const auto known = compiles_.find(key);
   if (known != compiles_.end()) return known->second;
   ScratchCompile& made = compiles_[key];
-  if (!may_run(command)) return made;
+  if (!may_run(command) || is_late()) return made;
   if (!scratch_) {
     auto folder = TemporaryFolder::make(temporary_place(), "fibula-scratch");
     if (!folder) return made;

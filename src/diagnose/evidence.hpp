@@ -11,6 +11,7 @@
 #include <fibula/facts.hpp>
 #include <fibula/judge.hpp>
 
+#include <chrono>
 #include <map>
 #include <optional>
 
@@ -49,6 +50,8 @@ class Evidence {
 
  private:
   fs::path top_folder(const ToolCommand& command) const;
+  /// Whether trying edits has taken long enough.
+  bool is_late();
   const std::vector<fs::path>& tree(const fs::path& folder);
 
   const ExplainContext& context_;
@@ -60,6 +63,7 @@ class Evidence {
   std::map<std::string, ScratchCompile> compiles_;
   std::map<fs::path, std::vector<fs::path>> trees_, near_;
   std::optional<TemporaryFolder> scratch_;
+  std::optional<std::chrono::steady_clock::time_point> began_;  ///< the first try
 };
 
 }  // namespace fibula
