@@ -18,9 +18,10 @@ void print_misfits(const std::vector<fibula::Fit>& fits);
 /// What looks different and does no harm, and what no file tells: in full, or as a count.
 void print_notes(const std::vector<fibula::Fit>& fits, bool in_full);
 
-/// Findings of an explanation, best first.
 /// What does not fit, as findings: each once, for however many lanes.
 std::vector<fibula::Finding> as_findings(const std::vector<fibula::Fit>& fits);
+
+/// Findings of an explanation, best first.
 void print_findings(const std::vector<fibula::Finding>& findings);
 nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& findings);
 

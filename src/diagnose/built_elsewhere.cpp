@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "facts/library_name.hpp"
+#include "os/stamp.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -12,14 +13,9 @@ namespace {
 
 constexpr const char* cause_here = "built-elsewhere";
 
-bool lies_there(const fs::path& file) {
-  std::error_code ignored;
-  return fs::exists(file, ignored);
-}
-
 /// A file of the same name, beside the script or near the command.
 std::optional<fs::path> of_same_name(const LinkScene& scene, const fs::path& script, const fs::path& name) {
-  if (lies_there(script.parent_path() / name)) return script.parent_path() / name;
+  if (stamp_of(script.parent_path() / name).there()) return script.parent_path() / name;
   const auto& near = scene.evidence().libraries_near(scene.command());
   const auto found =
       std::find_if(near.begin(), near.end(), [&](const fs::path& file) { return file.filename() == name; });
@@ -61,13 +57,14 @@ std::optional<Finding> script_of_elsewhere(const LinkScene& scene, const SceneIn
   const Script* script = opened ? (*opened)->script() : nullptr;
   if (script == nullptr) return std::nullopt;
   for (const auto& named : script->inputs) {
-    if (named.name.starts_with('/') && !lies_there(named.name)) return finding_of_script(scene, input, named.name);
+    if (named.name.starts_with('/') && !stamp_of(named.name).there())
+      return finding_of_script(scene, input, named.name);
   }
   return std::nullopt;
 }
 
 bool asked_for_elsewhere(Finding& finding, const std::string& path, const fs::path& user) {
-  if (!path.starts_with('/') || is_where_libraries_are_installed(path) || lies_there(path)) return false;
+  if (!path.starts_with('/') || is_where_libraries_are_installed(path) || stamp_of(path).there()) return false;
   const std::string name = fs::path(path).filename().string(), asks = user.filename().string();
   finding.cause = cause_here;
   finding.culprits.push_back(user.string());

@@ -3,7 +3,6 @@
 #include "base/text.hpp"
 #include "diagnose/compile_scene.hpp"
 #include "diagnose/header_places.hpp"
-#include "diagnose/split_words.hpp"
 #include "diagnose/tested_macros.hpp"
 
 #include <fmt/format.h>
@@ -40,9 +39,7 @@ class Compile : private CompileScene {
     Finding finding = start("file-not-found", complaint.name);
     finding.because.push_back(fmt::format("the command compiles {}, and it is not there", complaint.name));
     finding.remedy = "correct its path in the command";
-    if (command_ != nullptr) {
-      if (auto split = path_in_two_words(*command_, "compile")) return *split;
-    }
+    if (auto split = in_two_words()) return *split;
     return finding;
   }
 
@@ -68,7 +65,7 @@ class Compile : private CompileScene {
            fs::path(at.file).filename() == fs::path(command_->words[0]).filename();
   }
   Finding driver_complaint(const Complaint& complaint) const {
-    if (auto split = path_in_two_words(*command_, "compile")) return *split;
+    if (auto split = in_two_words()) return *split;
     Finding finding = start("unknown", complaint.user);
     finding.because.push_back(complaint.name);
     finding.remedy = "nothing that is known here explains it";

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "diagnose/findings.hpp"
+#include "diagnose/split_words.hpp"
 
 namespace fibula {
 
@@ -10,7 +11,7 @@ struct Position {
   std::string file;
   size_t line = 0;
 };
-/// Empty of a line where there is none.
+/// Line 0 where there is none.
 inline Position position_of(std::string_view where) {
   size_t at = where.find_first_of(":(", where.size() > 2 && where[1] == ':' ? 2 : 0);
   Position position{std::string(where.substr(0, at))};
@@ -35,6 +36,10 @@ class CompileScene {
     return at.line == 0 ? file : fmt::format("{}:{}", file, at.line);
   }
   fs::path place(const std::string& file) const { return (folder() / file).lexically_normal(); }
+
+  std::optional<Finding> in_two_words() const {
+    return command_ == nullptr ? std::nullopt : path_in_two_words(*command_, "compile");
+  }
 
   // Edits of the command, tried.
 

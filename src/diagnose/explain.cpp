@@ -25,12 +25,15 @@ bool is_of_linker(const Complaint& complaint) {
 
 /// Where changes lie is told once for those that follow each other there.
 std::string said(const std::vector<ProjectChange>& changes, const fs::path& root) {
-  std::string text, place;
+  using Kind = ProjectChange::Kind;
+  std::string text;
+  const ProjectChange* last = nullptr;
   for (const auto& change : changes) {
+    const auto is_of_output = [](const ProjectChange& c) { return c.kind == Kind::set || c.kind == Kind::add; };
+    const bool there = last != nullptr && is_of_output(*last) && is_of_output(change) && last->name == change.name;
     const std::string one = to_string(change, root);
-    const bool there = !place.empty() && one.starts_with(place);
-    text += (text.empty() ? "" : ", and ") + (there ? one.substr(place.size()) : one);
-    place = one.substr(0, one.find(": ") + 2);
+    text += (text.empty() ? "" : ", and ") + (there ? one.substr(one.find(": ") + 2) : one);
+    last = &change;
   }
   return text;
 }

@@ -1,10 +1,9 @@
 #include "diagnose/compile_scene.hpp"
 
-#include "base/text.hpp"
 #include "diagnose/header_places.hpp"
 #include "diagnose/library_advice.hpp"
 #include "diagnose/project_change.hpp"
-#include "diagnose/split_words.hpp"
+#include "project/include_change.hpp"
 
 #include <fmt/format.h>
 
@@ -21,9 +20,7 @@ class MissingHeader : private CompileScene {
     finding.because.push_back(at.line == 0 ? fmt::format("{} includes {}", at.file, complaint.name)
                                            : fmt::format("{}:{} includes {}", at.file, at.line, complaint.name));
     const HeaderPlaces places(command_, evidence_, place(at.file), complaint.name);
-    if (command_ != nullptr) {
-      if (auto split = path_in_two_words(*command_, "compile")) return *split;
-    }
+    if (auto split = in_two_words()) return *split;
     if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
     if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
     // A project uses libraries by their names: a folder that lies about is what people without one would add.
@@ -69,32 +66,16 @@ class MissingHeader : private CompileScene {
 
   /// Another name in an `#include`.
   void write_include(Finding& finding, const Position& at, const std::string& name) const {
-    const auto line = include_at(at);
-    if (line.find(finding.subject) == std::string::npos) return;
-    finding.changes.push_back({.kind = ProjectChange::Kind::line,
-                               .file = place(at.file),
-                               .line = at.line,
-                               .before = line,
-                               .after = replaced_name(line, finding.subject, name)});
-    finding.edit = to_string(finding.changes.back(), folder());
+    auto change = include_change(place(at.file), at.line, finding.subject, name);
+    if (!change) return;
+    finding.edit = to_string(*change, folder());
+    finding.changes.push_back(std::move(*change));
   }
 
   /// Between the signs that the line has now.
   std::string include_of(const Position& at, const std::string& name) const {
-    const bool quoted = include_at(at).find('"') != std::string::npos;
+    const bool quoted = line_of(place(at.file), at.line).find('"') != std::string::npos;
     return fmt::format("#include {}{}{}", quoted ? '"' : '<', name, quoted ? '"' : '>');
-  }
-
-  std::string include_at(const Position& at) const {
-    const auto text = read_text(place(at.file));
-    if (!text || at.line == 0) return {};
-    const auto lines = text::lines(*text);
-    return at.line <= lines.size() ? std::string(lines[at.line - 1]) : std::string();
-  }
-
-  static std::string replaced_name(std::string line, const std::string& name, const std::string& by) {
-    const size_t found = line.find(name);
-    return found == std::string::npos ? line : line.replace(found, name.size(), by);
   }
 
   Finding to_generate(Finding finding, const HeaderPlace& hit) const {

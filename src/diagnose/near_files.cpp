@@ -10,14 +10,9 @@
 #include <algorithm>
 
 namespace fibula {
-namespace {
-
-/// `libtide` of `libtide.so.2.1` and `libtide.so`.
-std::string stem_of(const std::string& name) {
+std::string shared_stem(const std::string& name) {
   return name.substr(0, name.find(".so"));
 }
-
-}  // namespace
 
 std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const Cache& cache,
                                                              const std::string& name) {
@@ -40,7 +35,7 @@ std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, c
     for (const auto& file : files_directly_in(folder)) {
       const std::string other = file.string();
       const bool shared = other.find(".so") != std::string::npos;
-      if (shared && other != name && stem_of(other) == stem_of(name)) return folder / file;
+      if (shared && other != name && shared_stem(other) == shared_stem(name)) return folder / file;
     }
   }
   return std::nullopt;

@@ -13,6 +13,9 @@
 
 namespace fibula {
 
+/// `libtide` of `libtide.so.2.1` and `libtide.so`.
+std::string shared_stem(const std::string& name);
+
 /// The library on a shelf that brings a file of this name, and the file, relative to its files.
 std::optional<std::pair<Card, std::string>> run_time_file_on(const Shelf& shelf, const Cache& cache,
                                                              const std::string& name);

@@ -1,6 +1,7 @@
 /// What would keep a program from starting, before it is started.
 #include "diagnose/findings.hpp"
 #include "diagnose/load_causes.hpp"
+#include "diagnose/near_files.hpp"
 #include "os/host.hpp"
 
 #include <fibula/closure.hpp>
@@ -102,12 +103,6 @@ std::string file_name_of(const std::string& path) {
   return fs::path(path).filename().string();
 }
 
-/// "libtide.so.2" -> "libtide".
-std::string shared_stem(const std::string& path) {
-  const std::string name = file_name_of(path);
-  return name.substr(0, name.find(".so"));
-}
-
 /// A name that both give out without a version of their own: of two, all users get the first one's.
 std::optional<std::string> given_out_twice(const std::string& one, const std::string& other) {
   std::unordered_set<std::string> names;
@@ -131,7 +126,7 @@ std::vector<Finding> copies_in(const std::vector<ClosureEntry>& closure) {
   std::map<std::string, const ClosureEntry*> first;
   for (const auto& entry : closure) {
     if (entry.path.empty()) continue;
-    const auto [known, fresh] = first.emplace(shared_stem(entry.path), &entry);
+    const auto [known, fresh] = first.emplace(shared_stem(file_name_of(entry.path)), &entry);
     const auto name = fresh ? std::nullopt : given_out_twice(known->second->path, entry.path);
     if (!name) continue;
     const ClosureEntry& other = *known->second;

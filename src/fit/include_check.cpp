@@ -1,12 +1,12 @@
 #include "fit/include_check.hpp"
 
-#include "base/text.hpp"
 #include "base/toml.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
+#include "project/include_change.hpp"
 #include "project/source_kind.hpp"
 #include "shelf/header_lookup.hpp"
 #include "toolchain/options.hpp"
@@ -133,7 +133,8 @@ class IncludeCheck {
       if (!hit->as_written) {
         misfit.evidence.push_back(fmt::format("{} {} has {}", library, choice.card->version, hit->name));
         misfit.remedy = fmt::format("write #include <{}>", hit->name);
-        rename_include(misfit, name, hit->name);
+        if (auto change = include_change(misfit.place.file, misfit.place.line, name, hit->name))
+          misfit.changes.push_back(std::move(*change));
         return true;
       }
       if (choice.chosen.verdict == Verdict::misfit) continue;
@@ -145,20 +146,6 @@ class IncludeCheck {
       return true;
     }
     return false;
-  }
-
-  static void rename_include(Misfit& misfit, const std::string& name, const std::string& by) {
-    const auto source = read_text(misfit.place.file);
-    const auto lines = source ? text::lines(*source) : std::vector<std::string_view>();
-    if (misfit.place.line == 0 || misfit.place.line > lines.size()) return;
-    const std::string before(lines[misfit.place.line - 1]);
-    const size_t at = before.find(name);
-    if (at == std::string::npos) return;
-    misfit.changes.push_back({.kind = ProjectChange::Kind::line,
-                              .file = misfit.place.file,
-                              .line = misfit.place.line,
-                              .before = before,
-                              .after = std::string(before).replace(at, name.size(), by)});
   }
 
   bool in_project(const std::string& name, Misfit& misfit) {

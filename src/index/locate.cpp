@@ -21,7 +21,7 @@ Searched searched_in(const LocateContext& context, NameIndex& index) {
   Searched searched;
   auto& places = searched.places;
   for (const auto& shelf : context.shelf.places()) {
-    if (is_indexed(shelf, index)) {
+    if (const auto parts = parts_to_index(shelf); parts && index.bring_up_to_date(shelf, *parts)) {
       searched.shelves.push_back(shelf.shown());
       continue;
     }

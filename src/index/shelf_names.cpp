@@ -144,10 +144,10 @@ Result<void> NameIndex::forget_place(int64_t place) {
   return {};
 }
 
-bool is_indexed(const Shelf& place, NameIndex& index) {
-  if (place.folder().empty()) return false;
-  const auto parts = place.parts();
-  return parts && !is_small(*parts) && index.bring_up_to_date(place, *parts);
+std::optional<std::vector<ShelfPart>> parts_to_index(const Shelf& place) {
+  if (place.folder().empty()) return std::nullopt;
+  auto parts = place.parts();
+  return parts && !is_small(*parts) ? std::optional(std::move(*parts)) : std::nullopt;
 }
 
 namespace {
@@ -155,10 +155,10 @@ namespace {
 std::vector<std::string> libraries_having(const Shelf& shelf, const Cache& cache, const std::vector<std::string>& names,
                                           HitRole role) {
   std::set<std::string> libraries;
-  auto index = cache.folder().empty() ? Result<NameIndex>(fail({.code = Code::absent, .what = "nothing is kept"}))
-                                      : NameIndex::open(cache);
   const auto ask = [&](const Shelf& place) {
-    if (!index || !is_indexed(place, *index)) return false;
+    const auto parts = cache.folder().empty() ? std::nullopt : parts_to_index(place);
+    auto index = parts ? NameIndex::open(cache) : Result<NameIndex>(fail({}));
+    if (!index || !index->bring_up_to_date(place, *parts)) return false;
     for (const auto& name : names) {
       auto found = index->libraries_with(name, role, place.shown());
       if (!found) return false;

@@ -5,9 +5,9 @@
 
 namespace fibula {
 
-/// Brings an index to what a place of a shelf has. False where its libraries must be gone through: it is small, has no
-/// index, or is on another machine.
-bool is_indexed(const Shelf& place, NameIndex& index);
+/// The parts of a place that an index of names is kept of; nothing where its libraries must be gone through: it is
+/// small, has no index, or is on another machine.
+std::optional<std::vector<ShelfPart>> parts_to_index(const Shelf& place);
 
 /// The libraries to look into for one of these symbols, or for a file of one of these names; sorted. Where the index
 /// cannot tell, all that there are.
