@@ -51,6 +51,8 @@ struct ClosureOptions {
   std::filesystem::path sysroot = {};
   /// Searched in place of the directories that the system's loader is configured for.
   std::vector<std::filesystem::path> directories = {};
+  /// Those of LD_LIBRARY_PATH with which it is started, in order. What is found there is found by luck.
+  std::vector<std::filesystem::path> variable_directories = {};
   /// Files that the program opens while it runs. What they need is followed too.
   std::vector<std::filesystem::path> plugins = {};
   Cache cache = Cache::standard();  ///< where closures in which nothing is wrong are kept
@@ -61,8 +63,8 @@ struct ClosureOptions {
 /// `$ORIGIN`,
 /// `$LIB`, `$PLATFORM`. Windows: the documented order of the DLL search, with the program's folder first, known DLLs
 /// and API sets before it, and what exports forward to. macOS: dyld(1), with `@rpath`, `@loader_path` and
-/// `@executable_path`. No variable of the environment counts. Errors: as `inspect`, for the file itself; refused (a
-/// file that needs no run-time files by its nature); absent (no such sysroot).
+/// `@executable_path`. Of variables only LD_LIBRARY_PATH counts, where it is given. Errors: as `inspect`, for the file
+/// itself; refused (a file that needs no run-time files by its nature); absent (no such sysroot).
 FIBULA_API Result<std::vector<ClosureEntry>> closure_of(const std::filesystem::path& path,
                                                         const ClosureOptions& options = {});
 

@@ -26,7 +26,8 @@ struct Heard {
   std::string err;
 };
 
-/// Runs a command to its end and keeps its output, in English wording. Errors: missing_tool.
+/// Runs a command to its end and keeps its output, in English wording. Words of the form NAME=VALUE before the program
+/// are for its environment, as in a shell. Errors: missing_tool.
 FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command);
 
 /// The variables by which a user tells loaders where to look: a program that starts only with them is not done.

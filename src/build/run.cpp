@@ -5,6 +5,7 @@
 #include "project/starter.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 
@@ -41,8 +42,28 @@ Result<void> can_start(const Lane& lane, const Target& target, const Project& pr
                                : fmt::format("name what starts them in the lane: start-through = \"{}\"", starter)});
 }
 
+namespace {
+
+/// "CC=gcc", and not "./a=b".
+bool is_assignment(const std::string& word) {
+  const std::string name = word.substr(0, word.find('='));
+  return name.size() < word.size() && !name.empty() && (name[0] < '0' || name[0] > '9') &&
+         std::all_of(name.begin(), name.end(), text::is_identifier_character);
+}
+
+}  // namespace
+
 Result<Heard> run_and_listen(const std::vector<std::string>& command) {
-  auto outcome = run({.argv = command, .limit = std::chrono::milliseconds(0), .environment = {{"LC_ALL", "C.UTF-8"}}});
+  // What a shell would put into the environment.
+  std::vector<std::pair<std::string, std::string>> environment{{"LC_ALL", "C.UTF-8"}};
+  auto first = command.begin();
+  for (; first != command.end() && is_assignment(*first); ++first) {
+    const size_t equals = first->find('=');
+    environment.emplace_back(first->substr(0, equals), first->substr(equals + 1));
+  }
+  if (first == command.end()) first = command.begin();
+  auto outcome = run(
+      {.argv = {first, command.end()}, .limit = std::chrono::milliseconds(0), .environment = std::move(environment)});
   if (!outcome) return pass(outcome);
   return Heard{outcome->status, std::move(outcome->out), std::move(outcome->err)};
 }

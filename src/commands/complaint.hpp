@@ -14,7 +14,7 @@ struct Complaint {
     header_missing,  ///< name: the header as it was included
     header_refuses,  ///< name: the text behind #error
     unknown_name,    ///< name: an identifier that nothing declares
-    language,        ///< an error that is none of these; name: its text
+    language,        ///< an error that is none of these; name: its text; file: where the same was read before
     assembler,       ///< the same of an assembler
     source_missing,  ///< name: a file that the command compiles
     // Linkers.
@@ -55,6 +55,7 @@ struct Complaint {
     // Programs and shells.
     data_missing,  ///< name: a file that a program could not open
     no_tool,       ///< name: a program that is not there
+    unwritten,     ///< name: a file that a tool could not write; detail: why
     failed,        ///< name: a driver's words that its linker failed; why stood before them
   };
   Kind kind;

@@ -184,6 +184,10 @@ class Reader {
       function_of_.pop_back();
       return true;
     }
+    if (!complaints_.empty() && complaints_.back().kind == What::language && is_earlier_place(line)) {
+      if (complaints_.back().file.empty()) complaints_.back().file = line.substr(0, line.find(": note: "));
+      return true;
+    }
     if (line.starts_with(">>> ") && !complaints_.empty()) {
       lld_line(text::trim(line.substr(4)), complaints_.back());
       return true;
@@ -191,6 +195,16 @@ class Reader {
     if (!complaints_.empty() && is_of_loader(complaints_.back().kind) && (line[0] == ' ' || line[0] == '\t'))
       continued_by_loader(line, complaints_.back());
     return false;
+  }
+
+  /// "tide.h:3:8: note: previous definition of 'struct tide'": where a compiler has read the same before.
+  static bool is_earlier_place(std::string_view line) {
+    const size_t note = line.find(": note: ");
+    if (note == std::string_view::npos) return false;
+    const std::string_view rest = line.substr(note);
+    return rest.find(" previous ") != std::string_view::npos || rest.find(": previous ") != std::string_view::npos ||
+           rest.find("originally defined") != std::string_view::npos ||
+           rest.find("unguarded header") != std::string_view::npos;
   }
 
   static void lld_line(std::string_view rest, Complaint& complaint) {
@@ -264,10 +278,11 @@ class Reader {
     // When nothing else is known, that much is.
     if (has_one_of(line, {"ld returned ", "linker command failed"}))
       return Complaint{.kind = What::failed, .name = std::string(line)};
+    if (auto unmade = read_line(said_by_build_tools(), line)) return unmade;
     if (is_summary(line)) return std::nullopt;
     if (auto loader = said_by_loader(line)) return loader;
-    for (const auto& table : {said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(), said_by_compilers(),
-                              said_of_opened_files()}) {
+    for (const auto& table : {said_of_outputs(), said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(),
+                              said_by_compilers(), said_of_opened_files()}) {
       if (auto complaint = read_line(table, line)) return complaint;
     }
     return std::nullopt;

@@ -11,6 +11,9 @@ std::span<const LineRow> said_by_lld();        ///< LLD in all forms, mold
 std::span<const LineRow> said_by_link();       ///< MSVC-style linkers, by their codes; Apple's
 std::span<const LineRow> said_by_programs();   ///< drivers, archivers, shells
 
+std::span<const LineRow> said_of_outputs();  ///< what any tool could not write
+std::span<const LineRow> said_by_build_tools();
+
 /// What programs say of files that they open themselves: only where no tool's line fits.
 std::span<const LineRow> said_of_opened_files();
 

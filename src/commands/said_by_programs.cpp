@@ -24,6 +24,33 @@ constexpr LineRow program_lines[] = {
     {"{*}: error: no such file or directory: '{f}'", What::file_missing},
 };
 
+/// What tools cannot write. Relied on: the words of ld, gold, LLD, mold, GNU as, GCC's and Clang's, with strerror's.
+constexpr LineRow unwritten_lines[] = {
+    {"{*}: cannot open output file {n}: {d}", What::unwritten},
+    {"{*}: error: cannot open output file {n}: {d}", What::unwritten},
+    {"{*}: error: failed to write to the output file{d}", What::unwritten},
+    {"{*}: error: failed to write output '{n}': {d}", What::unwritten},
+    {"{*}: fatal error: {n}: open: {d}", What::unwritten},
+    {"{*}: fatal error: {n}: failed to open: {d}", What::unwritten},
+    {"{*}: final link failed: No space left on device", What::unwritten},
+    {"{*}: fatal error: opening dependency file {n}: {d}", What::unwritten},
+    {"{*}: error: unable to open output file '{n}': '{d}'", What::unwritten},
+    {"Fatal error: can't create {n}: {d}", What::unwritten},
+    {"{*}: Fatal error: can't create {n}: {d}", What::unwritten},
+    {"{*}: Fatal error: can't close {n}: {d}", What::unwritten},
+    {"mold: fatal: cannot open {n}: Is a directory", What::unwritten},
+    {"mold: fatal: open_file: failed to open {n}: {d}", What::unwritten},
+    {"{*}: error writing to {n}: {d}", What::unwritten},
+    {"{*}: fatal error: error writing to {n}: {d}", What::unwritten},
+};
+
+/// What a build tool is to make something from, and is not there.
+constexpr LineRow unmade_lines[] = {
+    {"make{*}: *** No rule to make target '{f}', needed by '{w}'.  Stop.", What::file_missing},
+    {"make{*}: *** No rule to make target '{f}', needed by '{w}'.", What::file_missing},
+    {"ninja: error: '{f}', needed by '{w}', missing and no known rule to make it", What::file_missing},
+};
+
 /// What programs print of a file that they cannot open: its name stands last, before the reason.
 constexpr LineRow opened[] = {
     {"{*}: cannot open '{n}': No such file or directory", What::data_missing},
@@ -43,6 +70,14 @@ constexpr LineRow opened[] = {
 
 std::span<const LineRow> said_by_programs() {
   return program_lines;
+}
+
+std::span<const LineRow> said_of_outputs() {
+  return unwritten_lines;
+}
+
+std::span<const LineRow> said_by_build_tools() {
+  return unmade_lines;
 }
 
 std::span<const LineRow> said_of_opened_files() {

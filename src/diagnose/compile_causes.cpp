@@ -47,11 +47,14 @@ class Compile : private CompileScene {
 
   Finding refused(const Complaint& complaint) {
     const Position at = position_of(complaint.user);
-    const bool own = complaint.included_from.empty() && !in_library_header(at.file);
+    const bool own = !in_library_header(at.file) && (command_ != nullptr || complaint.included_from.empty());
     if (is_of_driver(at)) return driver_complaint(complaint);
+    if (auto odd = in_library_header(at.file) ? odd_header(complaint, folder()) : std::nullopt) return std::move(*odd);
     if (can_try()) {
-      for (const auto attempt : {&Compile::other_header, &Compile::newer_standard, &Compile::other_language,
-                                 &Compile::earlier_header, &Compile::definition}) {
+      for (const auto attempt :
+           {&Compile::other_header, &Compile::other_folder, &Compile::conflict, &Compile::newer_standard,
+            &Compile::dialect, &Compile::other_language, &Compile::earlier_header, &Compile::definition,
+            &Compile::fewer_options, &Compile::older_standard}) {
         if (auto finding = (this->*attempt)(complaint, at, own)) return std::move(*finding);
       }
     }
@@ -73,15 +76,18 @@ class Compile : private CompileScene {
     return finding;
   }
 
+  /// Headers beside a source are the program's own.
   bool in_library_header(const std::string& file) const {
     if (command_ == nullptr) return false;
-    return std::none_of(command_->sources.begin(), command_->sources.end(),
-                        [&](const CommandFile& source) { return source.path == place(file); });
+    const fs::path path = place(file);
+    return std::none_of(command_->sources.begin(), command_->sources.end(), [&](const CommandFile& source) {
+      return source.path == path || source.path.parent_path() == path.parent_path();
+    });
   }
 
   Finding proved(std::string_view cause, const Complaint& complaint, const Position& at, const Words& words) {
     Finding finding = start(cause, shown(place(at.file)));
-    finding.because.push_back(fmt::format("{}: {}", shown_position(at), complaint.name));
+    finding.because.push_back(fmt::format("{}: {}", shown_position(at), said(complaint)));
     edit_command(finding, words);
     return finding;
   }
@@ -99,14 +105,46 @@ class Compile : private CompileScene {
     // Two tries tell of most errors that no standard mends them: C++ takes long to compile.
     if (is_cxx && !helps("20") && !helps("23")) return std::nullopt;
     for (const auto year : years) {
-      if (!helps(year)) continue;
-      Finding finding = proved("header-needs-standard", complaint, at, with_standard(year, is_cxx));
-      const std::string option = option_of(year, is_cxx);
-      finding.because.push_back(fmt::format("with {} it compiles", option));
-      finding.remedy = "compile with " + option;
-      return finding;
+      if (helps(year)) return standard(complaint, at, year);
     }
     return std::nullopt;
+  }
+
+  /// What only GNU's dialect of the same standard has: `typeof`, and names of POSIX without a definition.
+  std::optional<Finding> dialect(const Complaint& complaint, const Position& at, bool) {
+    if (command_->family == CompilerFamily::msvc) return std::nullopt;
+    Words words = command_->words;
+    const auto strict = std::find_if(words.begin(), words.end(), [](const std::string& word) {
+      return word.starts_with("-std=c") || word.starts_with("-std=iso") || word == "-ansi";
+    });
+    if (strict == words.end()) return std::nullopt;
+    const bool named = strict->starts_with("-std=c");
+    *strict = named ? "-std=gnu" + strict->substr(6) : std::string(is_cxx_command() ? "-std=gnu++98" : "-std=gnu90");
+    const std::string option = *strict;
+    if (!compiles(words)) return std::nullopt;
+    Finding finding = proved("header-needs-standard", complaint, at, words);
+    finding.because.push_back(fmt::format("with {}, GNU's dialect of that standard, it compiles", option));
+    finding.remedy = "compile with " + option;
+    return finding;
+  }
+
+  /// What newer standards took away: `register`, lists of exceptions, `auto_ptr`.
+  std::optional<Finding> older_standard(const Complaint& complaint, const Position& at, bool own) {
+    if (own || !is_cxx_command()) return std::nullopt;
+    for (const std::string_view year : {"14", "98"}) {
+      const Words words = with_standard(year, true);
+      if (words != command_->words && compiles(words)) return standard(complaint, at, year);
+    }
+    return std::nullopt;
+  }
+
+  Finding standard(const Complaint& complaint, const Position& at, std::string_view year) {
+    const bool is_cxx = is_cxx_command();
+    Finding finding = proved("header-needs-standard", complaint, at, with_standard(year, is_cxx));
+    const std::string option = option_of(year, is_cxx);
+    finding.because.push_back(fmt::format("with {} it compiles", option));
+    finding.remedy = "compile with " + option;
+    return finding;
   }
 
   std::string option_of(std::string_view year, bool is_cxx) const {
@@ -117,7 +155,7 @@ class Compile : private CompileScene {
   Words with_standard(std::string_view year, bool is_cxx) const {
     Words words = command_->words;
     const auto known = std::find_if(words.begin(), words.end(), [](const std::string& w) {
-      return w.starts_with("-std=") || w.starts_with("/std:");
+      return w.starts_with("-std=") || w.starts_with("/std:") || w == "-ansi";
     });
     if (known != words.end()) {
       *known = option_of(year, is_cxx);
@@ -137,9 +175,20 @@ class Compile : private CompileScene {
                        [](const CommandFile& s) { return s.path.extension() != ".c"; });
   }
 
-  /// A C++ header in a C source.
+  std::optional<Finding> other_folder(const Complaint& complaint, const Position&, bool) {
+    return folder_in_the_way(complaint, *command_, evidence_);
+  }
+  std::optional<Finding> fewer_options(const Complaint& complaint, const Position&, bool own) {
+    return own ? std::nullopt : option_in_the_way(complaint, *command_, evidence_);
+  }
+  std::optional<Finding> conflict(const Complaint& complaint, const Position&, bool) {
+    return header_conflict(complaint, *command_, evidence_);
+  }
+
+  /// A C++ header in a C source, or a C header that C++ cannot read.
   std::optional<Finding> other_language(const Complaint& complaint, const Position& at, bool own) {
-    if (own || is_cxx_command() || command_->family == CompilerFamily::msvc) return std::nullopt;
+    if (own || command_->family == CompilerFamily::msvc) return std::nullopt;
+    if (is_cxx_command()) return only_c(complaint, at);
     Words words = command_->words;
     const size_t first = command_->sources.front().word;
     const Words language{"-x", "c++"};
@@ -150,6 +199,25 @@ class Compile : private CompileScene {
     finding.culprits.push_back(shown(place(at.file)));
     finding.remedy =
         "it is a C++ header: name the source .cpp and link with a C++ compiler, or use the library's C header";
+    return finding;
+  }
+
+  std::optional<Finding> only_c(const Complaint& complaint, const Position& at) {
+    const fs::path header = place(at.file);
+    if (header.extension() != ".h") return std::nullopt;
+    Words words = command_->words;
+    std::erase_if(words, [](const std::string& word) { return word.starts_with("-std=") || word.starts_with("-x"); });
+    const Words language{"-x", "c"};
+    words.insert(words.begin() + 1, language.begin(), language.end());
+    const auto as_c = read_command(words, command_->folder);
+    const std::string text = fmt::format("#include \"{}\"\n", header.string());
+    const fs::path source = source_of(complaint);
+    if (evidence_.compile(*command_, source, text).good) return std::nullopt;
+    if (!evidence_.compile(as_c, source, text).good) return std::nullopt;
+    Finding finding = start("header-needs-language", shown(header));
+    finding.because = {fmt::format("{}: {}", shown_position(at), said(complaint)), "as C it compiles"};
+    finding.culprits = {shown(header)};
+    finding.remedy = "it is a header for C only: include it from a C source, and call that one from C++";
     return finding;
   }
 
@@ -227,7 +295,7 @@ class Compile : private CompileScene {
   Finding own_code(const Complaint& complaint, const Position& at, bool own) const {
     Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
-    finding.because.push_back(complaint.name);
+    finding.because.push_back(said(complaint));
     finding.remedy = own ? "the fault is in the program's own code, at the place the compiler names"
                          : "the compiler refuses a header; look at its first message" + attempts();
     finding.certainty = "guessed";

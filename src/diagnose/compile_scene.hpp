@@ -41,6 +41,12 @@ class CompileScene {
     return command_ == nullptr ? std::nullopt : path_in_two_words(*command_, "compile");
   }
 
+  /// What is complained about, in words.
+  static std::string said(const Complaint& complaint) {
+    return complaint.kind == Complaint::Kind::unknown_name ? fmt::format("nothing declares {}", complaint.name)
+                                                           : complaint.name;
+  }
+
   // Edits of the command, tried.
 
   bool can_try() const { return command_ != nullptr && !command_->sources.empty() && evidence_.may_run(*command_); }
@@ -59,6 +65,18 @@ class CompileScene {
     words.insert(words.begin() + 1, command_->family == CompilerFamily::msvc ? msvc : gnu);
     return words;
   }
+  /// The source of the command that is complained about: compilers do not always tell how they came to a header.
+  fs::path source_of(const Complaint& complaint) {
+    const std::string& begin = complaint.included_from.empty() ? complaint.user : complaint.included_from.back();
+    const fs::path told = place(position_of(begin).file);
+    for (const auto& source : command_->sources) {
+      if (source.path == told) return told;
+    }
+    for (const auto& source : command_->sources) {
+      if (!evidence_.compile(*command_, source.path).good) return source.path;
+    }
+    return command_->sources.front().path;
+  }
   Words with_folder(const fs::path& folder_of) const {
     return with_option("-I" + shown(folder_of), "/I" + shown(folder_of));
   }
@@ -75,5 +93,15 @@ class CompileScene {
 
 /// Why a header is not found.
 Finding missing_header(const Complaint& complaint, const ToolCommand* command, Evidence& evidence);
+
+/// A web page, a pointer text, marks of a merge, where a header belongs. Paths as seen from `folder`.
+std::optional<Finding> odd_header(const Complaint& complaint, const fs::path& folder);
+/// A folder of the command that comes before the compiler's own and gives headers of the standard library's names, or
+/// is one of them; without it, it compiles.
+std::optional<Finding> folder_in_the_way(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
+/// An option without which a library's header compiles; warnings of it that count as errors.
+std::optional<Finding> option_in_the_way(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
+/// Two headers that do not go together in a source: a macro of one takes a name of the other, or both define the same.
+std::optional<Finding> header_conflict(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
 
 }  // namespace fibula

@@ -10,6 +10,7 @@ namespace fibula {
 std::vector<Finding> Diagnosis::look(const ToolCommand& command) {
   if (command.tool == Tool::program) return start_findings(command.words, evidence_);
   if (command.tool == Tool::archiver) return {};
+  if (auto output = output_finding(command)) return {std::move(*output)};
   for (const auto& source : command.tool == Tool::driver ? command.sources : std::vector<CommandFile>()) {
     std::error_code ignored;
     const std::string& word = command.words[source.word];

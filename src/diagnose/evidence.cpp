@@ -1,6 +1,7 @@
 #include "diagnose/evidence.hpp"
 
 #include "base/text.hpp"
+#include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
 #include "take/units.hpp"
@@ -184,35 +185,73 @@ bool Evidence::is_late() {
   return context_.of_project && std::chrono::steady_clock::now() - *began_ > most_of_a_build;
 }
 
-const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source) {
-  const std::string key = text::join(command.compile_words, "\n") + "\n\n" + source.string();
-  const auto known = compiles_.find(key);
-  if (known != compiles_.end()) return known->second;
-  ScratchCompile& made = compiles_[key];
-  if (!may_run(command) || is_late()) return made;
-  if (!scratch_) {
-    auto folder = TemporaryFolder::make(temporary_place(), "fibula-scratch");
-    if (!folder) return made;
-    scratch_.emplace(std::move(*folder));
-  }
+bool Evidence::has_scratch() {
+  if (scratch_) return true;
+  auto folder = TemporaryFolder::make(temporary_place(), "fibula-scratch");
+  if (folder) scratch_.emplace(std::move(*folder));
+  return scratch_.has_value();
+}
+
+ScratchCompile Evidence::compile_with(const ToolCommand& command, std::vector<std::string> words,
+                                      const fs::path& source) {
+  ScratchCompile made;
+  if (!may_run(command) || is_late() || !has_scratch()) return made;
   const bool msvc = command.family == CompilerFamily::msvc;
   made.object = scratch_->path() / fmt::format("{}-{}.o", compiles_.size(), source.stem().string());
-  std::vector<std::string> argv = command.compile_words;
-  argv.push_back(msvc ? "/c" : "-c");
+  words.push_back(msvc ? "/c" : "-c");
   if (msvc) {
-    argv.emplace_back("/Fo" + made.object.string());
+    words.emplace_back("/Fo" + made.object.string());
   } else {
-    argv.emplace_back("-o");
-    argv.push_back(made.object.string());
+    words.emplace_back("-o");
+    words.push_back(made.object.string());
   }
-  argv.push_back(source.string());
-  const auto ran = run(
-      {.argv = argv, .directory = command.folder, .limit = std::chrono::seconds(60), .environment = {{"LC_ALL", "C"}}});
+  words.push_back(source.string());
+  const auto ran = run({.argv = std::move(words),
+                        .directory = command.folder,
+                        .limit = std::chrono::seconds(60),
+                        .environment = {{"LC_ALL", "C"}}});
   if (!ran) return made;
   made.said = ran->out + ran->err;
   std::error_code ignored;
   made.good = ran->good() && fs::exists(made.object, ignored);
   return made;
+}
+
+const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source) {
+  const std::string key = text::join(command.compile_words, "\n") + "\n\n" + source.string();
+  const auto known = compiles_.find(key);
+  if (known != compiles_.end()) return known->second;
+  return compiles_.emplace(key, compile_with(command, command.compile_words, source)).first->second;
+}
+
+const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::path& source, std::string_view text) {
+  std::string key = fmt::format("{}\n\n{}\n\n{}", text::join(command.compile_words, "\n"), source.string(), text);
+  const auto known = compiles_.find(key);
+  if (known != compiles_.end()) return known->second;
+  ScratchCompile& made = compiles_[std::move(key)];
+  if (!has_scratch()) return made;
+  const std::string copy = fmt::format("{}-{}", compiles_.size(), source.filename().string());
+  if (!write_in(scratch_->path(), copy, text, Flush::later)) return made;
+  std::vector<std::string> words = command.compile_words;
+  const bool msvc = command.family == CompilerFamily::msvc;
+  // The folder of a source is where names in quotation marks are looked for first.
+  const std::vector<std::string> beside{msvc ? "/I" : "-iquote", source.parent_path().string()};
+  words.insert(words.begin() + 1, beside.begin(), beside.end());
+  return made = compile_with(command, std::move(words), scratch_->path() / copy);
+}
+
+std::string Evidence::preprocessed(const ToolCommand& command, const fs::path& source,
+                                   const std::vector<std::string>& options) {
+  if (!may_run(command) || command.family == CompilerFamily::msvc) return {};
+  std::vector<std::string> words = command.compile_words;
+  words.emplace_back("-E");
+  words.insert(words.end(), options.begin(), options.end());
+  words.push_back(source.string());
+  auto ran = run({.argv = std::move(words),
+                  .directory = command.folder,
+                  .limit = std::chrono::seconds(60),
+                  .environment = {{"LC_ALL", "C"}}});
+  return ran && ran->good() ? std::move(ran->out) : std::string();
 }
 
 const std::vector<fs::path>& Evidence::tree(const fs::path& folder) {

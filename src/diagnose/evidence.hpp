@@ -40,6 +40,10 @@ class Evidence {
   const std::optional<Misfit>& misfit(const fs::path& file, const ToolCommand& command, const Toolchain& toolchain);
   /// Compiles a source of the command into a scratch folder. `words`: those of each of its compiles.
   const ScratchCompile& compile(const ToolCommand& command, const fs::path& source);
+  /// The same of another text in the source's place; its own includes find what they found.
+  const ScratchCompile& compile(const ToolCommand& command, const fs::path& source, std::string_view text);
+  /// What the compiler prints that is told to preprocess a source, with `options`; empty when it fails.
+  std::string preprocessed(const ToolCommand& command, const fs::path& source, const std::vector<std::string>& options);
   /// Whether the command's program may be run.
   bool may_run(const ToolCommand& command) const;
 
@@ -52,6 +56,8 @@ class Evidence {
   fs::path top_folder(const ToolCommand& command) const;
   /// Whether trying edits has taken long enough.
   bool is_late();
+  bool has_scratch();
+  ScratchCompile compile_with(const ToolCommand& command, std::vector<std::string> words, const fs::path& source);
   const std::vector<fs::path>& tree(const fs::path& folder);
 
   const ExplainContext& context_;

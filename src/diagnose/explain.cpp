@@ -5,6 +5,9 @@
 #include "diagnose/load_causes.hpp"
 #include "diagnose/project_change.hpp"
 #include "diagnose/undefined_text.hpp"
+#include "facts/library_name.hpp"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <set>
@@ -213,6 +216,7 @@ class Explainer {
       if (is_explained(complaint, complaints)) continue;
       auto finding = finding_of_text(complaint);
       if (!finding) continue;
+      if (complaint.kind == What::file_missing) look_for(complaint, *finding);
       const auto same = std::find_if(findings_.begin(), findings_.end(), [&](const Finding& other) {
         return !finding->culprits.empty() && other.cause == finding->cause && other.culprits == finding->culprits;
       });
@@ -223,6 +227,25 @@ class Explainer {
         same->because.push_back(std::move(finding->because.front()));
       }
     }
+  }
+
+  /// What a build is to use and is not where it says, by its name near by.
+  void look_for(const Complaint& complaint, Finding& finding) {
+    if (!complaint.user.empty()) finding.because.push_back(fmt::format("{} is made from it", complaint.user));
+    const fs::path folder = absolute_path(context_.folder), asked = complaint.file;
+    if (has_library_name(asked)) finding.cause = "library-not-found";
+    const std::string name = asked.filename().string();
+    std::vector<std::string> found;
+    for (const auto& file : diagnosis_.evidence().files_near({.words = {}, .folder = folder}, {name})) {
+      if (file.filename() == name && file != (folder / asked).lexically_normal())
+        found.push_back(shown_from(folder, file));
+    }
+    constexpr size_t most = 3;
+    for (size_t i = 0; i < std::min(most, found.size()); ++i) {
+      finding.culprits.push_back(found[i]);
+      finding.because.push_back(fmt::format("{} has that name", found[i]));
+    }
+    if (!found.empty()) finding.remedy = fmt::format("correct its path where the build is written: {}", found.front());
   }
 
   /// Linkers tell of each file that they pass over: that is why they find none in the end, or it does not matter.

@@ -12,6 +12,9 @@ namespace fibula {
 /// What is wrong with the files that a link is given: absent, not found, for another machine, damaged, no library.
 std::vector<Finding> input_findings(const LinkScene& scene);
 
+/// What shared libraries of the link need, and do not find among its files.
+std::vector<Finding> need_findings(const LinkScene& scene, const Rehearsal& rehearsal);
+
 /// Why names have no definition, one finding for each root cause.
 std::vector<Finding> name_findings(const LinkScene& scene, const Rehearsal& rehearsal);
 
@@ -28,6 +31,11 @@ std::vector<Finding> layout_findings(const fs::path& program, const std::vector<
 std::vector<Finding> after_link_findings(const ToolCommand& command, Evidence& evidence);
 /// What keeps a program from working that starts.
 std::vector<Finding> after_start_findings(const std::vector<std::string>& words, Evidence& evidence);
+
+/// A result that the command cannot write: its folder is absent, or a folder has its name.
+std::optional<Finding> output_finding(const ToolCommand& command);
+/// The same by what a tool said.
+Finding unwritten_output(const Complaint& complaint);
 
 /// A link from its first input to its last name. Edits are tried by rehearsal.
 std::vector<Finding> link_findings(const ToolCommand& command, Evidence& evidence);

@@ -8,6 +8,7 @@
 #include "shelf/header_lookup.hpp"
 #include "take/folder_card.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <set>
 
@@ -57,6 +58,20 @@ fs::path folder_for(const fs::path& file, const std::string& name) {
   return path.substr(0, path.size() - name.size() - 1);
 }
 
+/// `tide.hpp` and `tide.hh` of `tide.h`.
+std::vector<std::string> with_other_endings(const std::string& name) {
+  const std::string ending = fs::path(name).extension().string();
+  if (!ending.empty() &&
+      std::find(std::begin(header_endings), std::end(header_endings), ending) == std::end(header_endings))
+    return {};
+  const std::string bare = name.substr(0, name.size() - ending.size());
+  std::vector<std::string> names;
+  for (const std::string_view other : {".h", ".hpp", ".hh", ".hxx"}) {
+    if (other != ending) names.push_back(fmt::format("{}{}", bare, other));
+  }
+  return names;
+}
+
 std::string below(const fs::path& folder, const fs::path& file) {
   return file.lexically_relative(folder).generic_string();
 }
@@ -67,6 +82,7 @@ HeaderPlaces::HeaderPlaces(const ToolCommand* command, Evidence& evidence, fs::p
     : command_(command), evidence_(evidence), includer_(std::move(includer)), name_(with_slashes(std::move(name))) {
   folder_ = command != nullptr ? command->folder : absolute_path(evidence.context().folder);
   if (command != nullptr) searched_ = command->include_folders;
+  std::erase_if(searched_, is_there);
   searched_.insert(searched_.begin(), includer_.parent_path());
 }
 
@@ -84,6 +100,11 @@ std::optional<HeaderPlace> HeaderPlaces::spelled_otherwise() const {
   const std::string last = fs::path(name_).filename().string();
   for (const auto& folder : searched_) {
     if (last != name_ && is_there(folder / last)) return HeaderPlace{folder / last, {}, last};
+  }
+  for (const auto& folder : searched_) {
+    for (const auto& other : with_other_endings(name_)) {
+      if (is_there(folder / other)) return HeaderPlace{folder / other, {}, other};
+    }
   }
   for (const auto& file : near_headers()) {
     if (!ends_with_path(file, name_)) continue;
@@ -133,6 +154,17 @@ std::optional<HeaderPlace> HeaderPlaces::near_as(const Matches& matches) const {
 
 std::optional<HeaderPlace> HeaderPlaces::near() const {
   return near_as([&](const fs::path& file) { return ends_with_path(file, name_); });
+}
+
+std::optional<HeaderPlace> HeaderPlaces::near_with_other_ending() const {
+  for (const auto& other : with_other_endings(name_)) {
+    for (const auto& file : near_headers()) {
+      if (!ends_with_path(file, other)) continue;
+      const fs::path folder = folder_for(file, other);
+      return HeaderPlace{file, folder, other, !is_inside(folder, includer_)};
+    }
+  }
+  return std::nullopt;
 }
 
 std::optional<HeaderPlace> HeaderPlaces::near_in_other_letters() const {

@@ -32,6 +32,7 @@ class HeaderPlaces {
   /// In a folder that is not searched.
   std::optional<HeaderPlace> near() const;
   std::optional<HeaderPlace> near_in_other_letters() const;
+  std::optional<HeaderPlace> near_with_other_ending() const;
   std::optional<ShelfHeader> on_shelf() const;
   /// In a folder inside one of the compiler's own.
   std::optional<HeaderPlace> in_system_folder() const;

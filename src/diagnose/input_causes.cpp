@@ -76,6 +76,7 @@ class Inputs {
     const std::string name = msvc ? library_stem(input.asked.step.name) : input.asked.step.name;
     const std::string asked = msvc ? input.asked.step.name : "-l" + name;
     if (!input.passed_over.empty()) return passed_over(input);
+    if (auto path = path_behind_l(input)) return *path;
     Finding finding = start("library-not-found", name);
     std::vector<std::string> searched;
     for (const auto& folder : command_.library_folders) searched.push_back(shown(folder));
@@ -96,6 +97,20 @@ class Inputs {
       return finding;
     }
     return nowhere(std::move(finding), input);
+  }
+
+  /// `-llib/libtide.a`: the file is there, and -l takes names.
+  std::optional<Finding> path_behind_l(const SceneInput& input) {
+    const fs::path& name = input.asked.step.name;
+    const fs::path file = (command_.folder / name).lexically_normal();
+    std::error_code ignored;
+    if (!name.has_parent_path() || !fs::is_regular_file(file, ignored)) return std::nullopt;
+    Finding finding = start("library-name", name.string());
+    finding.culprits = {shown(file)};
+    finding.because = {fmt::format("-l takes the name of a library, and {} is a path", name.string())};
+    finding.remedy = fmt::format("name the file itself: {}", shown(file));
+    set_command(finding, command_, with_input_replaced(command_, input.asked.word, {shown(file)}));
+    return finding;
   }
 
   Finding nowhere(Finding finding, const SceneInput& input) {
@@ -333,7 +348,10 @@ class Inputs {
 
   std::optional<Finding> misfit(const SceneInput& input) {
     const auto why = evidence_.misfit(input.file, command_, scene_.toolchain());
-    if (!why || why->rule == "linkage" || why->rule == "entry" || why->rule == "sanitizer") return std::nullopt;
+    // What only programs meet that are started is no reason for a link to fail.
+    static constexpr std::string_view other_reasons[] = {"linkage", "entry", "sanitizer", "soname"};
+    if (!why || std::find(std::begin(other_reasons), std::end(other_reasons), why->rule) != std::end(other_reasons))
+      return std::nullopt;
     const bool direct = command_.tool == Tool::linker;
     const bool told_by_files = why->rule == "object-format" || why->rule == "architecture";
     // A linker that is called directly has no compiler's answers to compare with.

@@ -57,29 +57,20 @@ std::vector<Finding> subsystem_findings(const LinkScene& scene) {
   return {finding};
 }
 
-/// Shared libraries that the linker looks for and does not find, where something of theirs is needed.
-std::vector<Finding> need_findings(const LinkScene& scene, const Rehearsal& rehearsal) {
-  std::vector<Finding> findings;
-  if (!scene.traits().weighs_needs) return findings;
-  for (const auto& need : rehearsal.missing_needs) {
-    const bool counts = std::any_of(rehearsal.unresolved.begin(), rehearsal.unresolved.end(),
-                                    [](const Unresolved& u) { return u.by_shared; });
-    if (!counts) continue;
-    Finding finding{.cause = "missing-transitive-input", .stage = "link", .subject = need, .certainty = "read"};
-    finding.because = {
-        fmt::format("a shared library of the link needs {}, and it is in no folder that is searched", need)};
-    finding.remedy = fmt::format("get {}, and name its folder: -Wl,-rpath-link,FOLDER", need);
-    for (const auto& file : scene.evidence().libraries_near(scene.command())) {
-      if (file.filename() != need) continue;
-      const std::string folder = shown_in(scene, file.parent_path());
-      finding.culprits = {shown_in(scene, file)};
-      finding.remedy = fmt::format("name its folder: -Wl,-rpath-link,{}", folder);
-      set_command(finding, scene.command(), with_appended(scene.command(), {"-Wl,-rpath-link," + folder}));
-      break;
-    }
-    findings.push_back(std::move(finding));
-  }
-  return findings;
+/// `gcc tide.c -o tide.o`: a link, by its words, where an object was meant. What only compiles needs no library.
+std::vector<Finding> meant_to_compile(const LinkScene& scene, const Rehearsal& rehearsal) {
+  const ToolCommand& command = scene.command();
+  const fs::path ending = command.output.extension();
+  const bool object =
+      command.tool == Tool::driver && command.sources.size() == 1 && (ending == ".o" || ending == ".obj");
+  const bool headless = std::any_of(rehearsal.unresolved.begin(), rehearsal.unresolved.end(),
+                                    [](const Unresolved& u) { return u.symbol == "main" || u.symbol == "_main"; });
+  if (!object || !headless) return {};
+  Finding finding{.cause = "entry", .stage = "link", .subject = "main", .certainty = "read"};
+  finding.because = {fmt::format("the command links, and {} is a name for an object", command.output.string())};
+  finding.remedy = "compile only: add -c";
+  set_command(finding, command, with_put_before(command, {"-c"}));
+  return {finding};
 }
 
 std::vector<Finding> findings_of(const LinkScene& scene) {
@@ -92,6 +83,7 @@ std::vector<Finding> findings_of(const LinkScene& scene) {
   if (!rehearsal) return findings;
   findings = need_findings(scene, *rehearsal);
   if (!findings.empty()) return findings;
+  if (findings = meant_to_compile(scene, *rehearsal); !findings.empty()) return findings;
   findings = name_findings(scene, *rehearsal);
   if (!findings.empty()) return findings;
   return member_findings(scene, *rehearsal);

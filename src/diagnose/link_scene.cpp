@@ -16,10 +16,13 @@ LinkerTraits traits_of(const Toolchain& toolchain) {
   const auto says = [&](std::string_view word) { return said.find(word) != std::string::npos; };
   const bool msvc = toolchain.family == CompilerFamily::msvc, lld = says("lld"), mold = says("mold");
   const bool gold = says("gold"), macho = family_of(toolchain.target.format) == Format::macho;
+  const bool elf = family_of(toolchain.target.format) == Format::elf;
   return {.any_order = msvc || macho || lld || mold,
           .passes_strangers = !lld && !msvc,
           .wants_index = !lld && !mold && !msvc && !macho,
-          .weighs_needs = !mold && !gold && !msvc && !macho};
+          .weighs_needs = !mold && !gold && !msvc && !macho,
+          .weighs_versions = elf && !mold,
+          .refuses_hidden = elf && !mold && !gold && !lld};
 }
 
 namespace {

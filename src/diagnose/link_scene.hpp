@@ -25,6 +25,8 @@ struct LinkerTraits {
   bool passes_strangers = false;  ///< libraries for other machines are passed over in the search
   bool wants_index = false;       ///< an archive without a symbol table is refused
   bool weighs_needs = false;      ///< what shared libraries lack counts
+  bool weighs_versions = false;   ///< and so do versions of symbols
+  bool refuses_hidden = false;    ///< what an object hides is no library's
 };
 LinkerTraits traits_of(const Toolchain& toolchain);
 

@@ -5,6 +5,7 @@
 #include "diagnose/built_elsewhere.hpp"
 #include "diagnose/near_files.hpp"
 #include "diagnose/run_time_advice.hpp"
+#include "diagnose/start_words.hpp"
 #include "fit/lane_system.hpp"
 #include "os/files.hpp"
 
@@ -79,7 +80,9 @@ class LoadExplainer {
   ClosureOptions options_for(const fs::path& program) const {
     const auto facts = inspect(program);
     const bool of_lane = context_.toolchain != nullptr && facts && facts->arch.value == context_.toolchain->target.arch;
-    return of_lane ? system_of(*context_.toolchain) : ClosureOptions{};
+    ClosureOptions options = of_lane ? system_of(*context_.toolchain) : ClosureOptions{};
+    options.variable_directories = library_variable(context_.command, absolute_path(context_.folder));
+    return options;
   }
 
   const ClosureEntry* entry() const {
@@ -165,15 +168,15 @@ class LoadExplainer {
     finding_.cause = "search-path";
     finding_.culprits.push_back(path->string());
     because(fmt::format("{} has it, and nothing leads the loader there", path->parent_path().string()));
-    finding_.remedy = fmt::format("link {} with the way from it: -Wl,-rpath,'$ORIGIN/{}'", name_of(program_),
-                                  path->parent_path().lexically_relative(program_.parent_path()).generic_string());
+    finding_.remedy =
+        fmt::format("link {} with the way from it: -Wl,-rpath,'{}'", name_of(program_), way_from(program_, *path));
     return true;
   }
 
   /// It lies there, and nothing leads the loader to it.
   void not_searched(const ClosureEntry& need) {
     finding_.culprits.push_back(need.path);
-    because(fmt::format("{} {}", need.path, need.why));
+    because(fmt::format("{}{} {}", need.path, need.why.starts_with("the ") ? ":" : "", need.why));
     const auto file = read_run_time_file(program_, Arch::unknown);
     const bool newer = file && !file->runpath.empty() && need.needed_by != program_.string();
     finding_.cause = newer ? "search-path-not-inherited" : "search-path";
@@ -185,9 +188,8 @@ class LoadExplainer {
           "the library a run path of its own: -Wl,-rpath,'$ORIGIN'";
       return;
     }
-    finding_.remedy = fmt::format(
-        "link {} with a run path that leads there: -Wl,-rpath,'$ORIGIN'{}", name_of(need.needed_by),
-        fs::path(need.path).parent_path() == fs::path(need.needed_by).parent_path() ? "" : " and the way from it");
+    finding_.remedy = fmt::format("link {} with a run path that leads there: -Wl,-rpath,'{}'", name_of(need.needed_by),
+                                  way_from(need.needed_by, need.path));
   }
 
   void wrong_arch() {
@@ -248,12 +250,6 @@ class LoadExplainer {
                     name_of(complaint_->name));
   }
 
-  static bool gives(const fs::path& path, const std::string& symbol) {
-    bool found = false;
-    (void)visit_symbols(path, [&](const SymbolView& one) { found = found || (one.defines && one.name == symbol); });
-    return found;
-  }
-
   void lacks_symbol() {
     finding_.cause = "runtime-symbol-missing";
     finding_.subject = complaint_->name;
@@ -265,7 +261,7 @@ class LoadExplainer {
       because(fmt::format("{} does not have it", complaint_->file));
     for (const auto& one : closure_) {
       for (const auto& other : one.passed_over) {
-        if (!gives(other, symbol)) continue;
+        if (!gives_out(other, symbol)) continue;
         finding_.cause = "wrong-library-found-first";
         finding_.culprits = {one.path};
         because(fmt::format("{} has it, and the loader takes {} ({})", other, one.path, one.why));
@@ -290,12 +286,24 @@ class LoadExplainer {
     }
     finding_.culprits.push_back(where);
     for (const auto& one : closure_) {
-      if (one.status == NeedStatus::found || one.status == NeedStatus::by_luck)
-        because(fmt::format("{} does not define it", one.path));
+      if (one.status != NeedStatus::found && one.status != NeedStatus::by_luck) continue;
+      if (gives_out(one.path, symbol)) return started_otherwise(one);
+      because(fmt::format("{} does not define it{}", one.path,
+                          one.why.starts_with("LD_LIBRARY_PATH") ? fmt::format(" ({})", one.why) : ""));
     }
     finding_.remedy =
         "headers, link and run-time files are of different versions: build again with fibula build, which "
         "brings the files that the link was made with";
+  }
+
+  /// The loader took another file than it would now.
+  void started_otherwise(const ClosureEntry& one) {
+    finding_.cause = "wrong-library-found-first";
+    finding_.certainty = "guessed";
+    because(fmt::format("{} defines it, and is what is found here ({})", one.path, one.why));
+    finding_.remedy =
+        "it was started with other settings than here: look at LD_LIBRARY_PATH, and at what LD_DEBUG=libs says that "
+        "the loader takes";
   }
 
   bool is_musl_program() const {
@@ -310,7 +318,7 @@ class LoadExplainer {
     for (const auto& lane : context_.project->lanes()) {
       for (const auto& output : context_.project->outputs()) {
         for (const auto& source : context_.project->sources(output)) {
-          if (gives(context_.project->object_of(lane, output, source), symbol)) return true;
+          if (gives_out(context_.project->object_of(lane, output, source), symbol)) return true;
         }
       }
     }

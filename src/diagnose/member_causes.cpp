@@ -70,13 +70,17 @@ class Members {
     finding.remedy = "keep the definition in one of them";
     if (const auto header = header_of_both(first, second, duplicate.symbol)) {
       finding.culprits.push_back(shown(*header));
-      finding.because.push_back(fmt::format("both include {}, which defines it", shown(*header)));
+      finding.because.push_back(fmt::format("{} defines it in every source that includes it", shown(*header)));
       finding.remedy =
           fmt::format("define it in one source, and only declare it in {}; a function can stay there as static inline",
                       shown(*header));
     }
+    const bool is_entry = duplicate.symbol == "main" || duplicate.symbol == "_main";
     for (const SceneInput* each : {second, first}) {
-      if (each == nullptr || !is_superfluous(*each)) continue;
+      // The program is the one that has main, and not what can be left out.
+      if (is_entry && each != nullptr && is_library(*each))
+        finding.remedy = fmt::format("get a build of {} without main: that is the program's", shown(each->file));
+      if (each == nullptr || (is_entry && !is_library(*each)) || !is_superfluous(*each)) continue;
       finding.remedy = fmt::format("leave out {}: the rest of the link does not need it", shown(each->file));
       set_command(finding, command_, without_input(command_, each->asked.word));
       break;
@@ -91,9 +95,11 @@ class Members {
     std::vector<fs::path> sources;
     for (const SceneInput* each : {first, second}) {
       const auto source = source_of(*each, scene_);
-      if (!source) return std::nullopt;
-      sources.push_back(*source);
+      // A library's sources are elsewhere: its header says enough.
+      if (!source && !is_library(*each)) return std::nullopt;
+      if (source) sources.push_back(*source);
     }
+    if (sources.empty()) return std::nullopt;
     std::string name = without_parameters(readable_name(symbol));
     name = name.substr(name.rfind(':') + 1);
     return header_that_defines(name, sources, command_.include_folders);

@@ -6,6 +6,7 @@
 #include "project/include_change.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -21,6 +22,9 @@ class MissingHeader : private CompileScene {
                                            : fmt::format("{}:{} includes {}", at.file, at.line, complaint.name));
     const HeaderPlaces places(command_, evidence_, place(at.file), complaint.name);
     if (auto split = in_two_words()) return *split;
+    if (compiler_has(complaint.name)) {
+      if (auto folder = folder_in_the_way(complaint, *command_, evidence_)) return *folder;
+    }
     if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
     if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
     // A project uses libraries by their names: a folder that lies about is what people without one would add.
@@ -37,6 +41,7 @@ class MissingHeader : private CompileScene {
       finding.remedy = "build for that system, or take out what needs it (its own headers test for the system first)";
       return finding;
     }
+    if (const auto near = places.near_with_other_ending()) return in_folder(std::move(finding), complaint, *near);
     if (const auto near = places.near_in_other_letters()) return in_folder(std::move(finding), complaint, *near);
     if (const auto deep = places.in_system_folder()) return in_folder(std::move(finding), complaint, *deep);
     finding.because.push_back(
@@ -48,10 +53,21 @@ class MissingHeader : private CompileScene {
   }
 
  private:
+  /// In a folder of its own, that is: something keeps it from looking there.
+  bool compiler_has(const std::string& name) const {
+    const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
+    if (toolchain == nullptr || !*toolchain) return false;
+    const auto& own = (*toolchain)->include_directories;
+    std::error_code ignored;
+    return std::any_of(own.begin(), own.end(),
+                       [&](const fs::path& folder) { return fs::is_regular_file(folder / name, ignored); });
+  }
+
   Finding spelled(Finding finding, const Position& at, const HeaderPlace& hit) {
     finding.cause = "header-name";
     finding.culprits.push_back(shown(hit.file));
     finding.because.push_back(fmt::format("{} is what is there", shown(hit.file)));
+    if (hit.name == finding.subject && !is_quoted(at)) return in_quotes(std::move(finding), at, hit);
     finding.remedy = "write " + include_of(at, hit.name);
     write_include(finding, at, hit.name);
     if (command_ != nullptr && !hit.folder.empty()) {
@@ -72,9 +88,17 @@ class MissingHeader : private CompileScene {
     finding.changes.push_back(std::move(*change));
   }
 
+  /// It lies beside the one who includes it, where names in angle brackets are not looked for.
+  Finding in_quotes(Finding finding, const Position& at, const HeaderPlace& hit) const {
+    finding.remedy = fmt::format("write #include \"{}\"", hit.name);
+    write_include(finding, at, fmt::format("\"{}\"", hit.name));
+    return finding;
+  }
+
+  bool is_quoted(const Position& at) const { return line_of(place(at.file), at.line).find('"') != std::string::npos; }
   /// Between the signs that the line has now.
   std::string include_of(const Position& at, const std::string& name) const {
-    const bool quoted = line_of(place(at.file), at.line).find('"') != std::string::npos;
+    const bool quoted = is_quoted(at);
     return fmt::format("#include {}{}{}", quoted ? '"' : '<', name, quoted ? '"' : '>');
   }
 
@@ -86,10 +110,17 @@ class MissingHeader : private CompileScene {
     return finding;
   }
 
+  const std::vector<fs::path>& searched() const {
+    static const std::vector<fs::path> none;
+    return command_ == nullptr ? none : command_->include_folders;
+  }
+
   Finding in_folder(Finding finding, const Complaint& complaint, const HeaderPlace& hit) {
     finding.culprits.push_back(shown(hit.file));
     finding.because.push_back(fmt::format("{} has {}, and the command does not name that folder", shown(hit.folder),
                                           hit.name == finding.subject ? "it" : hit.name));
+    if (std::find(searched().begin(), searched().end(), hit.file) != searched().end())
+      finding.because.push_back(fmt::format("the command names {}, a file, where a folder belongs", shown(hit.file)));
     if (hit.of_other_library && !complaint.included_from.empty()) {
       finding.cause = "header-of-other-library";
       finding.because.emplace_back("who includes it is a header of another library");

@@ -6,6 +6,7 @@
 #include "loader/search.hpp"
 
 #include <fibula/facts.hpp>
+#include <fibula/symbols.hpp>
 
 #include <algorithm>
 
@@ -78,6 +79,17 @@ bool keeps_to_itself(const fs::path& program, const std::string& symbol) {
   const Image* image = opened ? opened->image() : nullptr;
   return image != nullptr && std::any_of(image->symbols.begin(), image->symbols.end(),
                                          [&](const ImageSymbol& one) { return one.defined && one.name == symbol; });
+}
+
+std::string way_from(const fs::path& user, const fs::path& file) {
+  const fs::path way = absolute_path(file).parent_path().lexically_relative(absolute_path(user).parent_path());
+  return way == "." ? "$ORIGIN" : "$ORIGIN/" + way.generic_string();
+}
+
+bool gives_out(const fs::path& file, const std::string& symbol) {
+  bool found = false;
+  (void)visit_symbols(file, [&](const SymbolView& one) { found = found || (one.defines && one.name == symbol); });
+  return found;
 }
 
 }  // namespace fibula

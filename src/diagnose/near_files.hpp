@@ -26,6 +26,12 @@ std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, c
 /// In a folder beside the program's, as downloads have them, or below it: `lib`, `bin`.
 std::optional<fs::path> lies_near(const fs::path& program, const std::string& name);
 
+/// A run path that leads from one file to another: `$ORIGIN/../lib`.
+std::string way_from(const fs::path& user, const fs::path& file);
+
+/// Whether a file defines a name for others.
+bool gives_out(const fs::path& file, const std::string& symbol);
+
 /// Where the program's own run path leads, and where it lies.
 std::vector<fs::path> folders_of(const fs::path& program);
 

@@ -2,6 +2,7 @@
 #include "diagnose/findings.hpp"
 #include "diagnose/load_causes.hpp"
 #include "diagnose/near_files.hpp"
+#include "diagnose/start_words.hpp"
 #include "os/host.hpp"
 
 #include <fibula/closure.hpp>
@@ -68,9 +69,15 @@ std::vector<Complaint> missing_symbols(const std::vector<ClosureEntry>& closure,
   return complaints;
 }
 
+Result<std::vector<ClosureEntry>> closure_with(const std::vector<std::string>& words, const fs::path& program,
+                                               Evidence& evidence) {
+  const fs::path folder = absolute_path(evidence.context().folder);
+  return closure_of(program, {.variable_directories = library_variable(words, folder)});
+}
+
 /// What lies beside who asks for it, and no run path leads there: glibc's and musl's loaders do not look.
 bool is_only_beside(const ClosureEntry& entry, Evidence& evidence) {
-  if (entry.status != NeedStatus::by_luck || environment("LD_LIBRARY_PATH")) return false;
+  if (entry.status != NeedStatus::by_luck || entry.why.starts_with("LD_LIBRARY_PATH")) return false;
   const auto& user = evidence.facts(entry.needed_by);
   if (!user || user->format.value != Format::elf) return false;
   for (const auto* paths : {&user->runpath, &user->rpath}) {
@@ -161,9 +168,11 @@ std::vector<Finding> start_findings(const std::vector<std::string>& words, Evide
   const auto program = program_in(words, evidence);
   if (!program) return {};
   ExplainContext context = evidence.context();
-  context.command = {program->string()};
+  // With the variables before it, and without what emulates its machine.
+  std::erase_if(context.command, [](const std::string& word) { return word.find('=') == std::string::npos; });
+  context.command.push_back(program->string());
   if (const auto refused = refused_by_the_system(words, *program, evidence)) return load_findings({*refused}, context);
-  const auto closure = closure_of(*program);
+  const auto closure = closure_with(words, *program, evidence);
   if (!closure) return {};
   std::vector<Complaint> complaints;
   for (const auto& entry : *closure) {
@@ -175,7 +184,7 @@ std::vector<Finding> start_findings(const std::vector<std::string>& words, Evide
 
 std::vector<Finding> after_start_findings(const std::vector<std::string>& words, Evidence& evidence) {
   const auto program = program_in(words, evidence);
-  const auto closure = program ? closure_of(*program) : Result<std::vector<ClosureEntry>>(fail({}));
+  const auto closure = program ? closure_with(words, *program, evidence) : Result<std::vector<ClosureEntry>>(fail({}));
   if (!closure) return {};
   auto findings = copies_in(*closure);
   for (auto& finding : layout_findings(*program, *closure, absolute_path(evidence.context().folder)))

@@ -9,17 +9,6 @@ namespace {
 
 constexpr uint64_t largest_tested = 4U << 20U;
 
-std::vector<std::string> identifiers_of(std::string_view text) {
-  std::vector<std::string> found;
-  for (size_t at = 0; at < text.size();) {
-    size_t end = at;
-    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
-    if (end > at && (text[at] < '0' || text[at] > '9')) found.emplace_back(text.substr(at, end - at));
-    at = std::max(end, at + 1);
-  }
-  return found;
-}
-
 bool is_users(const std::string& macro) {
   return !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" && macro != "WIN32" && macro != "_MSC_VER";
 }
@@ -54,6 +43,19 @@ void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std
 }
 
 }  // namespace
+
+std::vector<std::string> identifiers_of(std::string_view text) {
+  std::vector<std::string> found;
+  for (size_t at = 0; at < text.size();) {
+    size_t end = at;
+    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
+    const std::string_view word = text.substr(at, end - at);
+    const bool is_name = !word.empty() && (word[0] < '0' || word[0] > '9');
+    if (is_name && std::find(found.begin(), found.end(), word) == found.end()) found.emplace_back(word);
+    at = std::max(end, at + 1);
+  }
+  return found;
+}
 
 std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
                                        const ToolCommand& command, Evidence& evidence) {

@@ -5,6 +5,9 @@
 
 namespace fibula {
 
+/// The identifiers of a text, each once, in their order.
+std::vector<std::string> identifiers_of(std::string_view text);
+
 /// Macros that headers test around a place, or around where they declare a name.
 std::vector<std::string> macros_tested(const std::string& name, const fs::path& file, size_t line,
                                        const ToolCommand& command, Evidence& evidence);

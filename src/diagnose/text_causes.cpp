@@ -74,6 +74,7 @@ std::string because_of(const Complaint& complaint, const TextRow& row) {
 }  // namespace
 
 std::optional<Finding> finding_of_text(const Complaint& complaint) {
+  if (complaint.kind == What::unwritten) return unwritten_output(complaint);
   for (const auto& row : text_rows) {
     if (row.kind != complaint.kind) continue;
     std::string subject = !complaint.name.empty() ? complaint.name : complaint.file;

@@ -38,6 +38,23 @@ std::set<fs::path> included_by(const fs::path& source, const std::vector<fs::pat
   return headers;
 }
 
+/// `int tide;` without `extern`: in C a definition, where nothing else is one (C11, 6.9.2).
+bool has_tentative(std::string_view text, const std::string& name) {
+  for (const auto each : text::lines(text)) {
+    const std::string_view line = text::trim(each);
+    const size_t at = line.find(name);
+    if (at == std::string_view::npos || at == 0 || !text::has_word(line, name)) continue;
+    const std::string_view behind = text::trim(line.substr(at + name.size()));
+    const bool ends =
+        behind.starts_with(';') || (behind.starts_with('[') && behind.find("];") != std::string_view::npos);
+    const std::string_view before = line.substr(0, at);
+    if (ends && before.find('(') == std::string_view::npos && !text::has_word(before, "extern") &&
+        !text::has_word(before, "typedef") && !text::has_word(before, "static"))
+      return true;
+  }
+  return false;
+}
+
 }  // namespace
 
 std::optional<fs::path> header_that_defines(const std::string& name, const std::vector<fs::path>& sources,
@@ -52,7 +69,8 @@ std::optional<fs::path> header_that_defines(const std::string& name, const std::
   }
   for (const auto& header : common) {
     const auto text = read_text(header, largest_text);
-    if (text && text::has_word(*text, name) && names_in_source(*text).defines.contains(name)) return header;
+    if (!text || !text::has_word(*text, name)) continue;
+    if (names_in_source(*text).defines.contains(name) || has_tentative(*text, name)) return header;
   }
   return std::nullopt;
 }

@@ -44,4 +44,12 @@ LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inp
   return line;
 }
 
+std::vector<std::filesystem::path> files_of(const LinkLine& line) {
+  std::vector<std::filesystem::path> paths;
+  for (const auto& step : line.steps) {
+    if (step.kind == StepKind::file) paths.emplace_back(step.name);
+  }
+  return paths;
+}
+
 }  // namespace fibula

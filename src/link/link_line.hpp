@@ -19,6 +19,9 @@ struct LinkLine {
 /// The whole line: what the driver adds, with `inputs` where the user's files stand.
 LinkLine whole_line(const Toolchain& toolchain, const std::vector<LinkStep>& inputs);
 
+/// The files that it names, in its order.
+std::vector<std::filesystem::path> files_of(const LinkLine& line);
+
 /// The steps that a list of inputs stands for.
 std::vector<LinkStep> steps_of(const std::vector<LinkInput>& inputs);
 

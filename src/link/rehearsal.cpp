@@ -365,19 +365,17 @@ Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
   }
   for (const auto& clash : table_.clashes())
     result_.duplicates.push_back({std::string(table_.names().text(clash.symbol)), clash.first, clash.second});
+  for (const NameId name : table_.hidden_from_shared()) {
+    const SymbolEntry& entry = table_.at(name);
+    result_.kept_back.push_back({std::string(table_.names().text(name)),
+                                 table_.objects()[static_cast<size_t>(entry.definer)].object->label,
+                                 shared_[static_cast<size_t>(entry.shared_user)].name});
+  }
   std::sort(result_.unresolved.begin(), result_.unresolved.end(),
             [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
   std::sort(result_.duplicates.begin(), result_.duplicates.end(),
             [](const auto& a, const auto& b) { return a.symbol < b.symbol; });
   return std::move(result_);
-}
-
-std::vector<fs::path> files_of(const LinkLine& line) {
-  std::vector<fs::path> paths;
-  for (const auto& step : line.steps) {
-    if (step.kind == StepKind::file) paths.emplace_back(step.name);
-  }
-  return paths;
 }
 
 }  // namespace

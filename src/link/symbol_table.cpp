@@ -164,6 +164,17 @@ std::vector<NameId> SymbolTable::undefined() const {
   return found;
 }
 
+std::vector<NameId> SymbolTable::hidden_from_shared() const {
+  std::vector<NameId> found;
+  for (NameId name = 0; name < entries_.size(); ++name) {
+    const SymbolEntry& known = entries_[name];
+    if (!known.hidden || !known.wanted_by_shared || known.definer < 0 || known.shared_user < 0) continue;
+    const auto has = [&](const Source& source) { return provides(*source.exports, names_.text(name)); };
+    if (std::none_of(sources_.begin(), sources_.end(), has)) found.push_back(name);
+  }
+  return found;
+}
+
 std::vector<Reference> SymbolTable::references_to(NameId name) const {
   std::vector<Reference> found;
   for (int32_t at = entries_[name].last_reference; at >= 0; at = references_[static_cast<size_t>(at)].before)

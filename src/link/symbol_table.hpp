@@ -61,6 +61,8 @@ class SymbolTable {
   const NameTable& names() const { return names_; }
   /// The names that nothing defines, each once.
   std::vector<NameId> undefined() const;
+  /// Names that an object defines for its own file only, and that a shared library needs and no other one has.
+  std::vector<NameId> hidden_from_shared() const;
   const SymbolEntry& at(NameId name) const { return entries_[name]; }
   /// Those made while the name was undefined, in their order.
   std::vector<Reference> references_to(NameId name) const;

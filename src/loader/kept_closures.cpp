@@ -61,6 +61,7 @@ bool take_line(std::string_view line, std::vector<ClosureEntry>& entries) {
 std::string closure_key(const ClosureRoot& root, const ClosureOptions& options) {
   std::string key = root.file->path.string() + '\n' + options.sysroot.string();
   for (const auto& directory : options.directories) key += "\nd" + directory.string();
+  for (const auto& directory : options.variable_directories) key += "\nv" + directory.string();
   for (const auto& plugin : root.plugins) key += "\np" + plugin.string();
   for (const auto& path : root.hidden) key += "\nh" + path.string();
   for (const auto& [name, path] : root.placed) key += "\nf" + name + '\t' + path.string();

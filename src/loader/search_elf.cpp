@@ -27,6 +27,11 @@ void through_run_paths(Search& search, const std::vector<RunPath>& paths, const 
   }
 }
 
+void through_variable(Search& search, const Surroundings& around, const std::string& name) {
+  for (const auto& directory : around.system.of_variable())
+    search.in(directory, name, NeedStatus::by_luck, fmt::format("LD_LIBRARY_PATH: {}", directory.string()));
+}
+
 void through_cache(Search& search, TargetSystem& system, const std::string& name) {
   if (search.over()) return;
   for (const auto path : system.cached(name))
@@ -95,7 +100,11 @@ Found find_elf(const Surroundings& around, const Asker& asker, const std::string
     return std::move(search).result(fixed ? "nothing is at this path"
                                           : fmt::format("a path seen from {}, and nothing is there", started_in));
   }
+  // RPATH comes before the variable, RUNPATH behind it; musl asks the variable first (ldso/dynlink.c).
+  const bool variable_first = around.musl || !asker.file->runpath.empty();
+  if (variable_first) through_variable(search, around, name);
   through_run_paths(search, asker.searched, around, name);
+  if (!variable_first) through_variable(search, around, name);
   if (!asker.file->only_run_paths) {
     through_cache(search, around.system, name);
     through_standard(search, around, target, name);

@@ -18,11 +18,14 @@ namespace fibula {
 
 class TargetSystem {
  public:
-  explicit TargetSystem(const ClosureOptions& options) : root_(options.sysroot), directories_(options.directories) {}
+  explicit TargetSystem(const ClosureOptions& options)
+      : root_(options.sysroot), directories_(options.directories), of_variable_(options.variable_directories) {}
 
   /// The places where an absolute path of that system can lie on this machine, in order: below the root first, as
   /// emulators look.
   std::vector<fs::path> places_of(const fs::path& path) const;
+  /// What LD_LIBRARY_PATH names.
+  const std::vector<fs::path>& of_variable() const { return of_variable_; }
   bool is_this_machine() const { return root_.empty() || root_ == "/"; }
   /// What glibc's loader has under a name in its cache (ld.so(8), "/etc/ld.so.cache"); none when there is no cache.
   std::vector<std::string_view> cached(std::string_view name);
@@ -41,7 +44,7 @@ class TargetSystem {
   void read_configuration(const fs::path& path, int depth, std::vector<std::string>& directories) const;
 
   fs::path root_;
-  std::vector<fs::path> directories_;
+  std::vector<fs::path> directories_, of_variable_;
   std::shared_ptr<const MappedFile> cache_file_;
   std::optional<Cache> cache_;
   bool cache_read_ = false;
