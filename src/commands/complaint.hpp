@@ -40,6 +40,7 @@ struct Complaint {
     no_room,           ///< name: a memory region
     static_of_shared,  ///< file: a shared library in a static link
     need_missing,      ///< name: a shared library that file needs
+    thread_kind,       ///< name: a symbol that is a thread's own in one file, and not in another
     dll_on_line,       ///< file: a DLL where an import library belongs
     // Loaders.
     missing,        ///< name: a file that is nowhere

@@ -283,7 +283,11 @@ class Reader {
     if (auto loader = said_by_loader(line)) return loader;
     for (const auto& table : {said_of_outputs(), said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(),
                               said_by_compilers(), said_of_opened_files()}) {
-      if (auto complaint = read_line(table, line)) return complaint;
+      auto complaint = read_line(table, line);
+      // An error of a linker that no row knows is no compiler's, though it is worded alike.
+      if (complaint && complaint->kind <= What::source_missing && is_linker(complaint->user))
+        return Complaint{.kind = What::failed, .name = std::string(line)};
+      if (complaint) return complaint;
     }
     return std::nullopt;
   }

@@ -69,6 +69,10 @@ constexpr LineRow bfd_lines[] = {
     {"{*}: attempted static link of dynamic object `{f}'", What::static_of_shared},
     {"{*}: error: cannot mix -static with dynamic object {f}", What::static_of_shared},
     {"{*}: warning: {n}, needed by {f}, not found (try using -rpath or -rpath-link)", What::need_missing},
+    {"{*}: {n}: TLS reference in {w} mismatches non-TLS {*} in {f} section {*}", What::thread_kind},
+    {"{*}: {n}: TLS definition in {f} section {*} mismatches non-TLS {*} in {w}", What::thread_kind},
+    {"{*}: {n}: TLS reference in {w} mismatches non-TLS reference in {f}", What::thread_kind},
+    {"{*}: error: {f}: symbol '{n}' used as both __thread and non-__thread", What::thread_kind},
     {"{*}: hidden symbol `{n}' in {f} is referenced by DSO", What::hidden},
     {"{*}: {w}: hidden symbol `{n}' isn't defined", What::hidden},
 };

@@ -51,6 +51,7 @@ constexpr LineRow lld_lines[] = {
     {"mold: error: duplicate symbol: {w}: {f}: {n}", What::duplicate},
     {"{*}: error: duplicate symbol: {n}", What::duplicate},
     {"{*}: error: /failifmismatch: mismatch detected for '{n}':", What::flavour},
+    {"{*}: error: TLS attribute mismatch: {n}", What::thread_kind},
     {"{*}: error: subsystem must be defined", What::no_subsystem},
     {"{*}: error: attempted static link of dynamic object {f}", What::static_of_shared},
     {"{*}: error: {f}: cannot link object files with different floating-point ABI{d}", What::float_abi},

@@ -125,6 +125,10 @@ bool is_tool_command(const std::vector<std::string>& words) {
   return first_of_tool(words) < words.size();
 }
 
+bool is_linker(const std::string& word) {
+  return tool_named(word) == Tool::linker;
+}
+
 bool is_source_name(const fs::path& file) {
   return is_compiled(source_kind(file)) || file.extension() == ".ii" || file.extension() == ".i";
 }

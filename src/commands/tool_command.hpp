@@ -63,6 +63,9 @@ ToolCommand read_command(const std::vector<std::string>& words, const std::files
 /// Whether words begin a command of a compiler, linker or archiver.
 bool is_tool_command(const std::vector<std::string>& words);
 
+/// Whether a word is the name of a linker, or its path.
+bool is_linker(const std::string& word);
+
 /// Whether a word names a file of source text that compilers compile.
 bool is_source_name(const std::filesystem::path& file);
 

@@ -26,6 +26,8 @@ class Compile : private CompileScene {
       if (!findings_.empty() && findings_.back().cause == "quoting") return {std::move(findings_.back())};
     }
     if (!findings_.empty()) return std::move(findings_);
+    // What compiles now was refused for a reason that is gone, or by another tool.
+    if (can_try() && compiles(command_->words)) return {};
     for (const auto& complaint : complaints) {
       if (complaint.kind > Complaint::Kind::source_missing) continue;
       findings_.push_back(refused(complaint));

@@ -15,6 +15,9 @@ std::vector<Finding> input_findings(const LinkScene& scene);
 /// What shared libraries of the link need, and do not find among its files.
 std::vector<Finding> need_findings(const LinkScene& scene, const Rehearsal& rehearsal);
 
+/// Names that one file of the link takes for a thread's own, and another one not.
+std::vector<Finding> thread_findings(const LinkScene& scene, const Rehearsal& rehearsal);
+
 /// Why names have no definition, one finding for each root cause.
 std::vector<Finding> name_findings(const LinkScene& scene, const Rehearsal& rehearsal);
 

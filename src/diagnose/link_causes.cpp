@@ -84,6 +84,8 @@ std::vector<Finding> findings_of(const LinkScene& scene) {
   findings = need_findings(scene, *rehearsal);
   if (!findings.empty()) return findings;
   if (findings = meant_to_compile(scene, *rehearsal); !findings.empty()) return findings;
+  if (scene.traits().weighs_threads) findings = thread_findings(scene, *rehearsal);
+  if (!findings.empty()) return findings;
   findings = name_findings(scene, *rehearsal);
   if (!findings.empty()) return findings;
   return member_findings(scene, *rehearsal);

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "binary/script.hpp"
+#include "commands/command_change.hpp"
 #include "take/units.hpp"
 
 #include <fmt/format.h>
@@ -22,6 +23,7 @@ LinkerTraits traits_of(const Toolchain& toolchain) {
           .wants_index = !lld && !mold && !msvc && !macho,
           .weighs_needs = !mold && !gold && !msvc && !macho,
           .weighs_versions = elf && !mold,
+          .weighs_threads = elf && !mold,
           .refuses_hidden = elf && !mold && !gold && !lld};
 }
 
@@ -179,6 +181,26 @@ std::string shown_user(const LinkScene& scene, const Unresolved& missing) {
     if (input.compiled && input.file == missing.file) return shown_in(scene, missing.file);
   }
   return missing.needed_by;
+}
+
+bool is_object(const LinkScene& scene, const SceneInput& input) {
+  if (input.compiled) return true;
+  const auto& facts = scene.evidence().facts(input.file);
+  return facts && facts->kind.value == Kind::object;
+}
+
+std::vector<std::string> with_object(const LinkScene& scene, const fs::path& object) {
+  const ToolCommand& command = scene.command();
+  size_t last = 0;
+  for (const auto& input : scene.inputs()) {
+    const bool file = input.asked.step.kind == StepKind::file || input.compiled;
+    if (file && is_object(scene, input)) last = input.asked.word;
+  }
+  const std::string shown = shown_in(scene, object);
+  if (last == 0) return with_appended(command, {shown});
+  Words words = command.words;
+  words.insert(words.begin() + static_cast<std::ptrdiff_t>(last) + 1, shown);
+  return words;
 }
 
 }  // namespace fibula

@@ -26,6 +26,7 @@ struct LinkerTraits {
   bool wants_index = false;       ///< an archive without a symbol table is refused
   bool weighs_needs = false;      ///< what shared libraries lack counts
   bool weighs_versions = false;   ///< and so do versions of symbols
+  bool weighs_threads = false;    ///< whether a name is a thread's own
   bool refuses_hidden = false;    ///< what an object hides is no library's
 };
 LinkerTraits traits_of(const Toolchain& toolchain);
@@ -69,6 +70,11 @@ class LinkScene {
 /// "main.cpp" for an object that was made of it, "libtide.a(tide.o)", "lib/libtide.so": as a reader of the command
 /// knows a file.
 std::string shown_in(const LinkScene& scene, const fs::path& file);
+/// The command with one more object: behind its last one, so that libraries still serve it.
+std::vector<std::string> with_object(const LinkScene& scene, const fs::path& object);
+/// Whether an input is an object, or a source that becomes one.
+bool is_object(const LinkScene& scene, const SceneInput& input);
+
 std::string shown_user(const LinkScene& scene, const Unresolved& missing);
 
 }  // namespace fibula

@@ -25,7 +25,11 @@ class MissingHeader : private CompileScene {
     if (compiler_has(complaint.name)) {
       if (auto folder = folder_in_the_way(complaint, *command_, evidence_)) return *folder;
     }
-    if (const auto hit = places.spelled_otherwise()) return spelled(std::move(finding), at, *hit);
+    const bool by_system = is_of_compiler(place(at.file));
+    if (by_system && is_of_c_library(complaint.name)) return part_missing(std::move(finding));
+    // Nobody corrects a header of the system's.
+    if (const auto hit = by_system ? std::nullopt : places.spelled_otherwise())
+      return spelled(std::move(finding), at, *hit);
     if (const auto generated = places.to_be_generated()) return to_generate(std::move(finding), *generated);
     // A project uses libraries by their names: a folder that lies about is what people without one would add.
     const bool in_project = evidence_.context().project != nullptr;
@@ -53,6 +57,29 @@ class MissingHeader : private CompileScene {
   }
 
  private:
+  /// Whether a file lies in a folder that the compiler searches by itself.
+  bool is_of_compiler(const fs::path& file) const {
+    const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
+    if (toolchain == nullptr || !*toolchain) return false;
+    const auto& own = (*toolchain)->include_directories;
+    return std::any_of(own.begin(), own.end(), [&](const fs::path& folder) { return is_inside(folder, file); });
+  }
+
+  /// Folders that the C library and the kernel's interface have for each machine.
+  static bool is_of_c_library(const std::string& name) {
+    static constexpr std::string_view folders[] = {"asm/", "bits/", "gnu/", "linux/", "sys/", "asm-generic/"};
+    return std::any_of(std::begin(folders), std::end(folders), [&](std::string_view f) { return name.starts_with(f); });
+  }
+
+  Finding part_missing(Finding finding) const {
+    finding.cause = "toolchain-missing";
+    finding.because.emplace_back("the compiler's own headers ask for it, and none of its folders has it");
+    finding.remedy =
+        "install the C library's headers for what the command makes code for (Debian: gcc-multilib for -m32, "
+        "libc6-dev-MACHINE-cross for another machine)";
+    return finding;
+  }
+
   /// In a folder of its own, that is: something keeps it from looking there.
   bool compiler_has(const std::string& name) const {
     const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;

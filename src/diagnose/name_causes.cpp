@@ -2,8 +2,9 @@
 #include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
-#include "diagnose/name_forms.hpp"
+#include "diagnose/forms_on_line.hpp"
 #include "diagnose/name_suppliers.hpp"
+#include "diagnose/near_files.hpp"
 #include "diagnose/own_sources.hpp"
 #include "diagnose/unlinked_definitions.hpp"
 #include "diagnose/well_known_names.hpp"
@@ -24,7 +25,7 @@ using StepKind = LinkStep::Kind;
 class Names {
  public:
   Names(const LinkScene& scene, const Rehearsal& rehearsal)
-      : scene_(scene), command_(scene.command()), evidence_(scene.evidence()), rehearsal_(rehearsal) {}
+      : scene_(scene), command_(scene.command()), evidence_(scene.evidence()), rehearsal_(rehearsal), forms_(scene) {}
 
   std::vector<Finding> explain() {
     for (const auto& missing : rehearsal_.unresolved) {
@@ -76,7 +77,7 @@ class Names {
     if (std::find(std::begin(names), std::end(names), missing.symbol) == std::end(names)) return std::nullopt;
     // What the program calls itself is no beginning.
     for (const auto& input : scene_.inputs()) {
-      if (input.file == missing.file && input.own && is_object(input)) return std::nullopt;
+      if (input.file == missing.file && input.own && is_object(scene_, input)) return std::nullopt;
     }
     Finding finding = missing_name("entry", missing);
     finding.because.emplace_back("it is where programs begin, and no object of the link has it");
@@ -86,7 +87,18 @@ class Names {
       return other;
     }
     finding.remedy = "link the object that has main, or make a library of it (-shared, or ar)";
+    if (missing.symbol == "WinMain" && (has_own("wWinMain") || has_own("wmain"))) {
+      finding.because.emplace_back("the program begins with the form of it for wide characters");
+      finding.remedy = "say so: -municode";
+      set_command(finding, command_, with_put_before(command_, {"-municode"}));
+    }
     return finding;
+  }
+
+  bool has_own(const std::string& symbol) const {
+    return std::any_of(scene_.inputs().begin(), scene_.inputs().end(), [&](const SceneInput& input) {
+      return !input.file.empty() && input.own && gives_out(input.file, symbol);
+    });
   }
 
   // Names that compilers make.
@@ -114,7 +126,7 @@ class Names {
       if (input.file.empty() || input.compiled) continue;
       const auto has = defines(evidence_.files(), input.file, missing.symbol);
       if (!has || !*has) continue;
-      if (is_object(input)) continue;
+      if (is_object(scene_, input)) continue;
       Finding finding = missing_name("order", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(fmt::format("{} defines it, and stands before what needs it", shown(input.file)));
@@ -141,7 +153,7 @@ class Names {
     if (needy != nullptr && needy->asked.word > input.asked.word) {
       if (helps(with_moved_behind(command_, input.asked.word, needy->asked.word))) return finding;
       const ToolCommand rest = read_command(without_input(command_, needy->asked.word), command_.folder);
-      if (is_object(*needy) && helps(with_put_before(rest, {command_.words[needy->asked.word]}))) {
+      if (is_object(scene_, *needy) && helps(with_put_before(rest, {command_.words[needy->asked.word]}))) {
         finding.remedy = fmt::format("put {} before {}", user, shown(input.file));
         return finding;
       }
@@ -161,11 +173,6 @@ class Names {
   }
 
   /// Of the program itself: linked wherever it stands.
-  bool is_object(const SceneInput& input) const {
-    const auto& facts = evidence_.facts(input.file);
-    return input.compiled || (facts && facts->kind.value == Kind::object);
-  }
-
   size_t left(const Words& words) const {
     const auto after = scene_.changed(words).rehearse();
     return after ? after->unresolved.size() : SIZE_MAX;
@@ -181,13 +188,26 @@ class Names {
                              symbol.visibility == Visibility::internal;
         kept = kept || (symbol.defines && is_kept && symbol.name == missing.symbol);
       };
-      if (!visit_all_symbols(input.file, look) || !kept) continue;
+      const bool read = visit_all_symbols(input.file, look).has_value();
+      const auto dll = read && !kept ? dll_that_keeps(input, missing.symbol) : std::nullopt;
+      if ((!read || !kept) && !dll) continue;
       Finding finding = missing_name("hidden-symbol", missing);
       finding.culprits.push_back(shown(input.file));
       finding.because.push_back(
-          fmt::format("{} has it, and keeps it to itself (hidden visibility or static)", shown(input.file)));
+          dll ? fmt::format("{} has it, and does not export it", shown(*dll))
+              : fmt::format("{} has it, and keeps it to itself (hidden visibility or static)", shown(input.file)));
       finding.remedy = "have it exported where that file is made, or link the archive that is made of the same sources";
       return finding;
+    }
+    return std::nullopt;
+  }
+
+  /// The DLL beside an import library that has a function, and gives out others.
+  std::optional<fs::path> dll_that_keeps(const SceneInput& input, const std::string& symbol) const {
+    const auto& facts = evidence_.facts(input.file);
+    if (!facts || facts->kind.value != Kind::import_library || !facts->soname.value) return std::nullopt;
+    for (const auto& file : evidence_.libraries_near(command_)) {
+      if (file.filename() == *facts->soname.value && keeps_to_itself(file, symbol)) return file;
     }
     return std::nullopt;
   }
@@ -205,58 +225,20 @@ class Names {
 
   // The line has the function in another form.
 
-  struct OtherForm {
-    fs::path file;
-    std::string name;
-    FormDifference difference;
-  };
-
-  /// Names of the program's and its libraries' files by what sources call them.
-  const std::unordered_multimap<std::string, std::pair<fs::path, std::string>>& named() {
-    if (!named_.empty()) return named_;
-    std::set<fs::path> seen;
-    for (const auto& input : scene_.inputs()) {
-      if (input.file.empty() || !input.own || !seen.insert(input.file).second) continue;
-      const auto counted = visit_symbols(input.file, [&](const SymbolView& symbol) {
-        if (symbol.defines) named_.emplace(source_name(symbol.name), std::pair(input.file, std::string(symbol.name)));
-      });
-      if (!counted) continue;
-    }
-    return named_;
-  }
-
-  std::optional<OtherForm> form_on_line(const std::string& symbol) {
-    const std::string name = source_name(symbol);
-    std::vector<std::string> names{name};
-    // Mach-O and 32-bit Windows put an underscore before C names.
-    if (name.starts_with('_')) names.push_back(name.substr(1));
-    names.emplace_back("_" + name);
-    if (const size_t abi = name.find("[abi:"); abi != std::string::npos) names.push_back(name.substr(0, abi));
-    names.push_back(name + "[abi:cxx11]");
-    std::optional<OtherForm> skew;
-    for (const auto& each : names) {
-      const auto [begin, end] = named().equal_range(each);
-      for (auto it = begin; it != end; ++it) {
-        auto how = difference(symbol, it->second.second);
-        if (!how) continue;
-        OtherForm form{it->second.first, it->second.second, std::move(*how)};
-        if (form.difference.cause != "version-skew") return form;
-        if (!skew) skew = std::move(form);
-      }
-    }
-    return skew;
-  }
-
   std::optional<Finding> other_form(const Unresolved& missing) {
-    const auto form = form_on_line(missing.symbol);
+    const auto form = forms_.find(missing.symbol);
     if (!form) return std::nullopt;
-    const bool own = std::any_of(scene_.inputs().begin(), scene_.inputs().end(),
-                                 [&](const SceneInput& input) { return input.file == form->file && is_object(input); });
+    const bool own = std::any_of(scene_.inputs().begin(), scene_.inputs().end(), [&](const SceneInput& input) {
+      return input.file == form->file && is_object(scene_, input);
+    });
     Finding finding = missing_name(form->difference.cause, missing);
     finding.culprits.push_back(shown(form->file));
-    finding.because = {
-        fmt::format("{} asks for {}", shown_user(scene_, missing), form->difference.asks),
-        fmt::format("{} has {}: {}", shown(form->file), form->difference.has, readable_name(form->name))};
+    if (form->difference.asks != readable_name(missing.symbol))
+      finding.because.push_back(fmt::format("{} asks for {}", shown_user(scene_, missing), form->difference.asks));
+    finding.because.push_back(
+        form->difference.has == readable_name(form->name)
+            ? fmt::format("{} has {}", shown(form->file), form->difference.has)
+            : fmt::format("{} has {}: {}", shown(form->file), form->difference.has, readable_name(form->name)));
     finding.remedy = remedy_for(*form, missing, own);
     if (auto other = copy_with(scene_, missing.symbol, form->file)) {
       finding.remedy = fmt::format("{} has it as it is asked for: link that", shown(*other));
@@ -303,25 +285,13 @@ class Names {
     const auto own = own_definer(missing.symbol, scene_);
     if (!own) return std::nullopt;
     Finding finding = missing_name("missing-source", missing);
-    finding.culprits.push_back(fmt::format("{} defines it", shown(*own)));
-    finding.because.push_back(fmt::format("{} is not on the command", shown(*own)));
-    finding.remedy = fmt::format("add {} to the link", shown(*own));
-    if (command_.tool == Tool::driver || !is_source_name(*own))
-      set_command(finding, command_, with_put_before_libraries(*own));
+    const std::string file = shown(own->file);
+    finding.culprits.push_back(own->proved ? file + " defines it" : file + " has a definition of that name");
+    finding.because.push_back(fmt::format("{} is not on the command", file));
+    finding.remedy = fmt::format("add {} to the link", file);
+    if (command_.tool == Tool::driver || !is_source_name(own->file))
+      set_command(finding, command_, with_object(scene_, own->file));
     return finding;
-  }
-
-  /// Behind the last object, so that libraries still serve it.
-  Words with_put_before_libraries(const fs::path& file) const {
-    size_t last = 0;
-    for (const auto& input : scene_.inputs()) {
-      const bool object = input.compiled || (input.asked.step.kind == StepKind::file && is_object(input));
-      if (object) last = input.asked.word;
-    }
-    if (last == 0) return with_appended(command_, {shown(file)});
-    Words words = command_.words;
-    words.insert(words.begin() + static_cast<std::ptrdiff_t>(last) + 1, shown(file));
-    return words;
   }
 
   /// The class is there, and its type's record is not: it was compiled without them.
@@ -369,9 +339,8 @@ class Names {
       return finding;
     }
     finding.culprits = {shown(library->file), shown(*header)};
-    finding.because.push_back(
-        fmt::format("{} does not define it: header and library are of different versions", shown(library->file)));
-    finding.remedy = "get headers and library of one version";
+    finding.because.push_back(fmt::format("{} does not define it", shown(library->file)));
+    finding.remedy = "get headers and library of one version, or a build of it that has this part";
     return finding;
   }
 
@@ -379,8 +348,8 @@ class Names {
   const ToolCommand& command_;
   Evidence& evidence_;
   const Rehearsal& rehearsal_;
+  FormsOnLine forms_;
   std::vector<Finding> findings_;
-  std::unordered_multimap<std::string, std::pair<fs::path, std::string>> named_;
 };
 
 }  // namespace

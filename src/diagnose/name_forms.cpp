@@ -66,7 +66,38 @@ std::string one_string(std::string name) {
   return name;
 }
 
+/// A namespace that a library makes anew with each of its versions: `v2`, `lts_20230125`, `_V2`.
+bool is_version(std::string_view part) {
+  const bool begins = part.starts_with('v') || part.starts_with("_V") || part.starts_with("lts") ||
+                      part.starts_with("abi") || part.starts_with("ver");
+  return begins && part.find_first_of("0123456789") != std::string_view::npos;
+}
+
+/// A global function where one of a namespace was asked for, with the same parameters.
+bool lacks_namespace(const std::string& wanted, const std::string& has) {
+  const size_t open = has.find('(');
+  return has.substr(0, open).find("::") == std::string::npos && wanted.size() > has.size() + 2 &&
+         wanted.ends_with("::" + has);
+}
+
 }  // namespace
+
+std::string versionless(const std::string& name) {
+  if (name.find('<') != std::string::npos) return name;
+  std::string plain;
+  for (size_t at = 0; at < name.size();) {
+    const size_t end = std::min(name.find("::", at), name.size());
+    const std::string_view part = std::string_view(name).substr(at, end - at);
+    if (end == name.size()) {
+      plain += part;
+    } else {
+      plain += is_version(part) ? "#" : part;
+      plain += "::";
+    }
+    at = end == name.size() ? end : end + 2;
+  }
+  return plain;
+}
 
 std::string source_name(std::string_view symbol) {
   symbol = without_import(symbol);
@@ -99,7 +130,12 @@ std::optional<FormDifference> difference(std::string_view wanted, std::string_vi
     return FormDifference{"decoration", fmt::format("the name {}", wanted), fmt::format("the name {}", defined)};
   }
   const std::string one = readable(wants), other = readable(has);
-  if (without_parameters(one_string(one)) != without_parameters(one_string(other))) return std::nullopt;
+  if (lacks_namespace(one, other)) return FormDifference{"version-skew", one, other};
+  const std::string plain_one = without_parameters(one_string(one)),
+                    plain_other = without_parameters(one_string(other));
+  if (plain_one != plain_other && versionless(plain_one) == versionless(plain_other))
+    return FormDifference{"version-skew", one, other};
+  if (plain_one != plain_other) return std::nullopt;
   if (one_string(one) == one_string(other) || one.find("std::") != std::string::npos) {
     for (const auto& row : spellings) {
       const bool in_one = one.find(row.inside) != std::string::npos,

@@ -10,6 +10,9 @@ namespace fibula {
 /// A name as sources have it: `foo` of `_Z3fooi`, `__imp_foo`, `_foo@8`; with namespaces, without parameters.
 std::string source_name(std::string_view symbol);
 
+/// The same with `#` for namespaces that stand for a version of a library: `tide::#::level` of `tide::v2::level`.
+std::string versionless(const std::string& name);
+
 /// Why code that asks for one name does not get it from code that has the other, though sources call both the same.
 struct FormDifference {
   std::string_view

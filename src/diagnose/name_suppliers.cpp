@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/library_advice.hpp"
+#include "diagnose/own_sources.hpp"
 #include "facts/library_name.hpp"
 #include "link/near_name.hpp"
 #include "link/providers.hpp"
@@ -107,6 +108,17 @@ std::optional<Finding> known_library(const LinkScene& scene, const Unresolved& m
   return supplied_by(scene, missing, found.begin()->second);
 }
 
+namespace {
+
+Finding empty_archive(Finding finding, const std::string& archive) {
+  finding.culprits.push_back(archive);
+  finding.because.push_back(fmt::format("{} is empty: it has no members", archive));
+  finding.remedy = fmt::format("make {} again: it was made of no objects", archive);
+  return finding;
+}
+
+}  // namespace
+
 Finding undefined_name(const LinkScene& scene, const Unresolved& missing) {
   Finding finding = missing_name("undefined", missing);
   finding.because.emplace_back(
@@ -114,7 +126,17 @@ Finding undefined_name(const LinkScene& scene, const Unresolved& missing) {
   finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
   std::vector<fs::path> own;
   for (const auto& input : scene.inputs()) {
-    if (input.own && !input.compiled && !input.file.empty()) own.push_back(input.file);
+    if (!input.own || input.compiled || input.file.empty()) continue;
+    own.push_back(input.file);
+    const auto opened = scene.evidence().files().open(input.file, scene.toolchain().target);
+    if (opened && (*opened)->archive() != nullptr && (*opened)->archive()->members.empty())
+      return empty_archive(std::move(finding), shown_in(scene, input.file));
+  }
+  if (const auto place = own_declaration(missing.symbol, scene)) {
+    finding.because.push_back(
+        fmt::format("{} declares it, and no source that was found defines it", shown_in(scene, *place)));
+    finding.remedy = fmt::format("define {} in one source of the program", readable_name(missing.symbol));
+    return finding;
   }
   if (const auto near = near_name(scene.evidence().files(), own, missing.symbol)) {
     finding.because.push_back(fmt::format("{} defines {}", shown_in(scene, near->file), readable_name(near->name)));

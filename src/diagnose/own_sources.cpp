@@ -4,6 +4,7 @@
 #include "diagnose/name_forms.hpp"
 #include "headers/declarations.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <set>
 
@@ -58,16 +59,24 @@ bool source_defines(const std::string& text, const Parts& parts) {
          names_in_source(text).defines.contains(parts.last);
 }
 
+/// Whether an object has a main, where the link has one.
+bool is_of_other_program(const fs::path& object, const std::string& symbol, const LinkScene& scene) {
+  if (symbol == "main" || !defines_it(object, "main")) return false;
+  return std::any_of(scene.inputs().begin(), scene.inputs().end(),
+                     [](const SceneInput& input) { return !input.file.empty() && defines_it(input.file, "main"); });
+}
+
 }  // namespace
 
-std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& scene) {
+std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene& scene) {
   const auto known = on_command(scene);
   Evidence& evidence = scene.evidence();
   const ToolCommand& command = scene.command();
   for (const auto& object : evidence.files_near(command, {".o", ".obj"})) {
     const auto& facts = evidence.facts(object);
     const bool fits = facts && facts->arch.value == scene.toolchain().target.arch;
-    if (fits && !known.contains(object) && defines_it(object, symbol)) return object;
+    if (fits && !known.contains(object) && defines_it(object, symbol) && !is_of_other_program(object, symbol, scene))
+      return OwnDefiner{object, true};
   }
   const Parts parts = parts_of(symbol);
   size_t read = 0;
@@ -79,7 +88,11 @@ std::optional<fs::path> own_definer(const std::string& symbol, const LinkScene& 
     const bool is_made = std::any_of(known.begin(), known.end(), [&](const fs::path& file) {
       return file.stem() == source.stem() || file.stem() == source.filename();
     });
-    if (!is_made) return source;
+    if (is_made) continue;
+    const auto& compiled = evidence.compile(command, source);
+    if (!compiled.good) return OwnDefiner{source, false};
+    if (defines_it(compiled.object, symbol) && !is_of_other_program(compiled.object, symbol, scene))
+      return OwnDefiner{source, true};
   }
   return std::nullopt;
 }
@@ -95,6 +108,17 @@ std::optional<fs::path> source_of(const SceneInput& input, const LinkScene& scen
     found = source;
   }
   return found;
+}
+
+std::optional<fs::path> own_declaration(const std::string& symbol, const LinkScene& scene) {
+  const std::string type = last_part(parts_of(symbol).scope);
+  for (const auto& source : type.empty() ? std::vector<CommandFile>() : scene.command().sources) {
+    const auto text = read_text(source.path, largest_source);
+    for (const std::string_view word : {"struct ", "class "}) {
+      if (text && text->find(fmt::format("{}{} ", word, type)) != std::string::npos) return source.path;
+    }
+  }
+  return std::nullopt;
 }
 
 std::optional<fs::path> header_that_declares(const std::string& symbol, const LinkScene& scene) {

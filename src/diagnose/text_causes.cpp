@@ -55,6 +55,8 @@ constexpr TextRow text_rows[] = {
      "name its archive (.a), or link without -static"},
     {What::need_missing, "missing-transitive-input", "a shared library needs it, and the linker did not find it",
      "name its folder: -Wl,-rpath-link,FOLDER"},
+    {What::thread_kind, "thread-local", "one file takes it for a thread's own, another one not",
+     "declare it alike in both: with thread_local (__thread in C) or without"},
     {What::dll_on_line, "linkage", "a DLL stands where an import library belongs",
      "name the import library (.lib) that comes with it"},
     {What::no_tool, "toolchain-missing", "the program is not there", "install it, or correct its name"},

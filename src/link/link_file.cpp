@@ -30,7 +30,8 @@ std::vector<LinkSymbol> link_symbols(const std::vector<ImageSymbol>& symbols, Na
                     .defined = symbol.defined,
                     .weak = symbol.binding == Binding::weak,
                     .hidden = !shows_outside(symbol),
-                    .common = symbol.common});
+                    .common = symbol.common,
+                    .in_thread = symbol.kind == SymbolKind::thread_local_});
   }
   const auto numbers = names.borrow_all(texts);
   for (size_t i = 0; i < kept.size(); ++i) kept[i].name = numbers[i];

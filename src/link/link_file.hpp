@@ -23,6 +23,7 @@ struct LinkSymbol {
   bool weak = false;
   bool hidden = false;  ///< shared libraries have no part in it
   bool common = false;
+  bool in_thread = false;  ///< each thread has its own
 };
 
 /// One object: a file of its own, or a member of an archive.

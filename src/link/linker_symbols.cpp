@@ -18,6 +18,10 @@ constexpr std::string_view provided[] = {
     "__dtors_end", "__dtors_start", "__eeprom_end", "__heap_start", "__noinit_end", "__noinit_start",
     "__persistent_end", "__persistent_start", "__trampolines_end", "__trampolines_start"};
 
+/// Calls of these are taken out of x86 programs, where the linker knows where thread-local data lies ("ELF Handling For
+/// Thread-Local Storage", section 4.2): glibc's archive does not even define them.
+constexpr std::string_view relaxed_on_x86[] = {"__tls_get_addr", "___tls_get_addr"};
+
 constexpr std::string_view provided_for_windows[] = {
     "__CTOR_LIST__", "__DTOR_LIST__", "__IAT_end__", "__IAT_start__", "__ImageBase",
     "__RUNTIME_PSEUDO_RELOC_LIST_END__", "__RUNTIME_PSEUDO_RELOC_LIST__", "___CTOR_LIST__", "___DTOR_LIST__",
@@ -55,7 +59,9 @@ bool is_linker_defined(std::string_view name, const Target& target) {
       // `section$start$…` and its like are bounds (ld64's manual page).
       return name.starts_with("section$") || name.starts_with("segment$") || is_in(provided_for_macos, name) ||
              (name.starts_with('_') && is_in(provided_for_macos, name.substr(1)));
-    default: return is_in(provided, name);
+    default:
+      return is_in(provided, name) ||
+             ((target.arch == Arch::x86 || target.arch == Arch::x86_64) && is_in(relaxed_on_x86, name));
   }
 }
 

@@ -365,6 +365,7 @@ Result<Rehearsal> Stage::conclude(const RehearsalOptions& options) {
   }
   for (const auto& clash : table_.clashes())
     result_.duplicates.push_back({std::string(table_.names().text(clash.symbol)), clash.first, clash.second});
+  for (const NameId name : table_.thread_clashes()) result_.thread_clashes.emplace_back(table_.names().text(name));
   for (const NameId name : table_.hidden_from_shared()) {
     const SymbolEntry& entry = table_.at(name);
     result_.kept_back.push_back({std::string(table_.names().text(name)),

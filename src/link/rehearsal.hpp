@@ -36,6 +36,7 @@ struct Duplicate {
 struct Rehearsal {
   std::vector<Unresolved> unresolved;        ///< sorted by name
   std::vector<Duplicate> duplicates;         ///< sorted by name
+  std::vector<std::string> thread_clashes;   ///< one object takes it for a thread's own, another one not
   std::vector<Duplicate> kept_back;          ///< hidden in `first`, and needed by the shared library `second`
   std::vector<std::string> pulled;           ///< archive members in the order in which they entered: "libx.a(a.o)"
   std::vector<const LinkObject*> members;    ///< the same, as long as the files are open

@@ -60,6 +60,7 @@ void SymbolTable::settle(const Source& source) {
 
 void SymbolTable::refer(const LinkSymbol& symbol, uint32_t object) {
   SymbolEntry& known = entry(symbol.name);
+  (symbol.in_thread ? known.wanted_in_thread : known.wanted_plainly) = true;
   known.hidden = known.hidden || symbol.hidden;
   // Only objects satisfy a hidden reference: what a shared library gave is taken back.
   if (known.state == SymbolState::unseen || (known.state == SymbolState::shared && symbol.hidden))
@@ -73,6 +74,7 @@ void SymbolTable::refer(const LinkSymbol& symbol, uint32_t object) {
 
 void SymbolTable::define_in(const LinkSymbol& symbol, uint32_t object) {
   SymbolEntry& known = entry(symbol.name);
+  (symbol.in_thread ? known.defined_in_thread : known.defined_plainly) = true;
   known.hidden = known.hidden || symbol.hidden;
   if (!symbol.weak && !symbol.common && known.state == SymbolState::defined && known.definer >= 0) {
     clashes_.push_back(
@@ -161,6 +163,16 @@ std::vector<NameId> SymbolTable::undefined() const {
   }
   std::sort(found.begin(), found.end());
   found.erase(std::unique(found.begin(), found.end()), found.end());
+  return found;
+}
+
+std::vector<NameId> SymbolTable::thread_clashes() const {
+  std::vector<NameId> found;
+  for (NameId name = 0; name < entries_.size(); ++name) {
+    const SymbolEntry& known = entries_[name];
+    if ((known.defined_in_thread && known.wanted_plainly) || (known.defined_plainly && known.wanted_in_thread))
+      found.push_back(name);
+  }
   return found;
 }
 

@@ -21,9 +21,11 @@ struct SymbolEntry {
   bool wanted_by_object = false;  ///< a strong reference from an object
   bool wanted_by_shared = false;  ///< a strong reference from a shared library
   bool hidden = false;            ///< a reference or definition that shared libraries have no part in
-  int32_t definer = -1;           ///< the defining object's position; -1: none or a shared library
-  int32_t shared_user = -1;       ///< the first shared library that needs it, by its position
-  int32_t last_reference = -1;    ///< in the table's list of them
+  bool wanted_in_thread = false, wanted_plainly = false;    ///< by references of objects: one for each thread, or one
+  bool defined_in_thread = false, defined_plainly = false;  ///< the same of definitions
+  int32_t definer = -1;         ///< the defining object's position; -1: none or a shared library
+  int32_t shared_user = -1;     ///< the first shared library that needs it, by its position
+  int32_t last_reference = -1;  ///< in the table's list of them
 };
 
 /// An object that entered the link, with the COMDAT groups that an earlier object had already brought.
@@ -61,6 +63,8 @@ class SymbolTable {
   const NameTable& names() const { return names_; }
   /// The names that nothing defines, each once.
   std::vector<NameId> undefined() const;
+  /// Names that one object takes for a thread's own and another one not.
+  std::vector<NameId> thread_clashes() const;
   /// Names that an object defines for its own file only, and that a shared library needs and no other one has.
   std::vector<NameId> hidden_from_shared() const;
   const SymbolEntry& at(NameId name) const { return entries_[name]; }
