@@ -67,6 +67,7 @@ struct Complaint {
   std::string program = {};                     ///< where a loader names it beside the one who asks
   std::vector<std::string> included_from = {};  ///< of a compiler's: who includes the file, the nearest first
   size_t line = 0;                              ///< of the log, from 0
+  enum class Teller : uint8_t { any, microsoft, apple } teller = Teller::any;  ///< whose linker, where it shows
 };
 
 /// Whether a complaint is one of a loader.

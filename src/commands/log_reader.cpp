@@ -147,6 +147,9 @@ class Reader {
   void whole_line(std::string_view line) {
     if (line.empty()) return;
     if (enters_folder(line) || goes_on(line)) return;
+    // "3>main.cpp(4): error": which of several projects says it.
+    const size_t project = line.find_first_not_of("0123456789");
+    if (project != std::string_view::npos && project > 0 && line[project] == '>') line.remove_prefix(project + 1);
     const std::string_view command = without_prompt(line);
     if (may_be_command(command) && add_commands(command)) return;
     const bool warning = line.ends_with(']') && line.find(": warning: ") != std::string_view::npos;
@@ -186,6 +189,19 @@ class Reader {
     }
     if (!complaints_.empty() && complaints_.back().kind == What::language && is_earlier_place(line)) {
       if (complaints_.back().file.empty()) complaints_.back().file = line.substr(0, line.find(": note: "));
+      return true;
+    }
+    const size_t user = line.find(" in ");
+    if (!complaints_.empty() && complaints_.back().kind == What::undefined && complaints_.back().user.empty() &&
+        complaints_.back().teller == Complaint::Teller::apple && line.starts_with("      ") &&
+        user != std::string_view::npos) {
+      complaints_.back().user = line.substr(user + 4);
+      return true;
+    }
+    if (!complaints_.empty() && complaints_.back().kind == What::duplicate &&
+        complaints_.back().teller == Complaint::Teller::apple && line.starts_with("    ")) {
+      auto& side = complaints_.back().file.empty() ? complaints_.back().file : complaints_.back().user;
+      if (side.empty()) side = text::trim(line);
       return true;
     }
     if (line.starts_with(">>> ") && !complaints_.empty()) {
@@ -284,12 +300,23 @@ class Reader {
     for (const auto& table : {said_of_outputs(), said_by_bfd(), said_by_lld(), said_by_link(), said_by_programs(),
                               said_by_compilers(), said_of_opened_files()}) {
       auto complaint = read_line(table, line);
+      if (complaint && table.data() == said_by_link().data())
+        complaint->teller =
+            line.find("LNK") == std::string_view::npos ? Complaint::Teller::apple : Complaint::Teller::microsoft;
       // An error of a linker that no row knows is no compiler's, though it is worded alike.
       if (complaint && complaint->kind <= What::source_missing && is_linker(complaint->user))
         return Complaint{.kind = What::failed, .name = std::string(line)};
+      if (complaint && complaint->kind == What::data_missing && !may_be_path(complaint->name)) return std::nullopt;
       if (complaint) return complaint;
     }
     return std::nullopt;
+  }
+
+  /// Programs cannot open displays and tide tables either: a file has a folder, an ending, or one word.
+  static bool may_be_path(std::string_view name) {
+    if (name.find(' ') == std::string_view::npos || name.find('/') != std::string_view::npos) return true;
+    const size_t dot = name.rfind('.');
+    return dot != std::string_view::npos && dot + 1 < name.size() && name.find(' ', dot) == std::string_view::npos;
   }
 
   static bool has_one_of(std::string_view line, std::initializer_list<std::string_view> parts) {

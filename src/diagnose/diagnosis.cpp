@@ -44,7 +44,8 @@ void name_from_folder(std::vector<Finding>& findings, const ToolCommand& command
 
 std::optional<Error> Diagnosis::not_looked_into(const ToolCommand& command) {
   const std::string& program = command.words.front();
-  if (command.tool == Tool::archiver || (command.tool == Tool::program && !program_in(command.words, evidence_)))
+  if (command.tool == Tool::archiver || (command.tool == Tool::program && !program_in(command.words, evidence_) &&
+                                         start_findings(command.words, evidence_).empty()))
     return Error{
         .code = Code::usage,
         .what = "is no compiler, no linker, and no program whose file can be read",

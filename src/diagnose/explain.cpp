@@ -173,7 +173,9 @@ class Explainer {
     if (!findings_.empty()) return;
     // A file that the linker did not take is why its names are missing.
     by_words(complaints);
-    add(undefined_by_text(complaints, diagnosis_.evidence()));
+    const bool not_taken = std::any_of(findings_.begin(), findings_.end(),
+                                       [](const Finding& finding) { return finding.cause == "architecture"; });
+    if (!not_taken) add(undefined_by_text(complaints, diagnosis_.evidence()));
   }
 
   static bool lacks_files(const std::vector<Finding>& findings) {

@@ -3,6 +3,7 @@
 #include "base/quoting.hpp"
 #include "base/text.hpp"
 #include "diagnose/built_elsewhere.hpp"
+#include "diagnose/missing_symbol.hpp"
 #include "diagnose/near_files.hpp"
 #include "diagnose/run_time_advice.hpp"
 #include "diagnose/start_words.hpp"
@@ -36,7 +37,7 @@ class LoadExplainer {
       case LoadKind::wrong_arch: wrong_arch(); break;
       case LoadKind::unloadable: unloadable(); break;
       case LoadKind::version: lacks_version(); break;
-      case LoadKind::symbol: lacks_symbol(); break;
+      case LoadKind::symbol: explain_missing_symbol(finding_, complaint, {program_, closure_}, context_); break;
       case LoadKind::no_loader: no_loader(); break;
       case LoadKind::other_machine: other_machine(); break;
       case LoadKind::permission: permission(); break;
@@ -104,7 +105,15 @@ class LoadExplainer {
     const ClosureEntry* need = entry();
     const fs::path user = need != nullptr ? need->needed_by : complaint_->user;
     if (asked_for_elsewhere(finding_, need != nullptr ? need->name : complaint_->name, user)) return;
-    say_who_asks(need);
+    const auto opened = need == nullptr && complaint_->user.empty()
+                            ? library_that_needs(program_, name_of(complaint_->name))
+                            : std::nullopt;
+    if (opened) {
+      because(
+          fmt::format("{} asks for {}, and the program opens it while it runs", opened->string(), complaint_->name));
+    } else {
+      say_who_asks(need);
+    }
     if (need != nullptr && need->status == NeedStatus::wrong_architecture) return wrong_arch();
     if (need != nullptr && need->status == NeedStatus::by_luck) return not_searched(*need);
     if (need != nullptr && !is_bad(*need)) {
@@ -116,7 +125,7 @@ class LoadExplainer {
           "folder or LD_LIBRARY_PATH";
       return;
     }
-    if (other_name() || other_version() || near()) return;
+    if (other_name() || other_version() || near(opened.value_or(program_)) || beside()) return;
     finding_.cause = "runtime-file-missing";
     if (need != nullptr) because(need->why);
     advise_bringing(finding_, name_of(complaint_->name), program_, context_);
@@ -161,7 +170,7 @@ class LoadExplainer {
   }
 
   /// The file is in a folder to which nothing leads.
-  bool near() {
+  bool near(const fs::path& user) {
     const auto path =
         complaint_->name.find('/') == std::string::npos ? lies_near(program_, complaint_->name) : std::nullopt;
     if (!path) return false;
@@ -169,7 +178,21 @@ class LoadExplainer {
     finding_.culprits.push_back(path->string());
     because(fmt::format("{} has it, and nothing leads the loader there", path->parent_path().string()));
     finding_.remedy =
-        fmt::format("link {} with the way from it: -Wl,-rpath,'{}'", name_of(program_), way_from(program_, *path));
+        fmt::format("link {} with the way from it: -Wl,-rpath,'{}'", name_of(user), way_from(user, *path));
+    return true;
+  }
+
+  /// Opened by a name alone, which is looked for where run paths lead, and not where the program lies.
+  bool beside() {
+    const std::string& name = complaint_->name;
+    std::error_code ignored;
+    const fs::path file = program_.parent_path() / name;
+    if (program_.empty() || name.find('/') != std::string::npos || !fs::is_regular_file(file, ignored)) return false;
+    finding_.cause = "search-path";
+    finding_.culprits.push_back(file.string());
+    because(fmt::format("{} lies beside the program, where no run path leads", file.string()));
+    finding_.remedy =
+        fmt::format("open it by its path (./{}), or link {} with -Wl,-rpath,'$ORIGIN'", name, name_of(program_));
     return true;
   }
 
@@ -250,81 +273,6 @@ class LoadExplainer {
                     name_of(complaint_->name));
   }
 
-  void lacks_symbol() {
-    finding_.cause = "runtime-symbol-missing";
-    finding_.subject = complaint_->name;
-    const std::string& symbol = complaint_->name;
-    const std::string where = complaint_->user.empty() ? complaint_->file : complaint_->user;
-    because(complaint_->user.empty() ? fmt::format("{} does not have {}", where, symbol)
-                                     : fmt::format("{} needs {}", where, symbol));
-    if (!complaint_->user.empty() && !complaint_->file.empty() && complaint_->file != complaint_->user)
-      because(fmt::format("{} does not have it", complaint_->file));
-    for (const auto& one : closure_) {
-      for (const auto& other : one.passed_over) {
-        if (!gives_out(other, symbol)) continue;
-        finding_.cause = "wrong-library-found-first";
-        finding_.culprits = {one.path};
-        because(fmt::format("{} has it, and the loader takes {} ({})", other, one.path, one.why));
-        finding_.remedy = fmt::format(
-            "move {} away, or link with a run path that leads to the right one: -Wl,-rpath,'$ORIGIN'", one.path);
-        return;
-      }
-    }
-    if (is_musl_program()) {
-      finding_.cause = "c-runtime";
-      because("the program runs with musl, and the name is one of glibc's");
-      finding_.remedy = "take a build of the library for musl";
-      return;
-    }
-    const bool by_plugin = !program_.empty() && absolute_path(where) != program_ && !context_.command.empty();
-    if (by_plugin && program_defines(symbol)) {
-      finding_.cause = "program-symbols-not-exported";
-      finding_.culprits = {program_.string()};
-      because(fmt::format("{} defines it, and does not show it to libraries", program_.string()));
-      finding_.remedy = "link the program with -rdynamic: flags = [\"-rdynamic\"] of the output";
-      return;
-    }
-    finding_.culprits.push_back(where);
-    for (const auto& one : closure_) {
-      if (one.status != NeedStatus::found && one.status != NeedStatus::by_luck) continue;
-      if (gives_out(one.path, symbol)) return started_otherwise(one);
-      because(fmt::format("{} does not define it{}", one.path,
-                          one.why.starts_with("LD_LIBRARY_PATH") ? fmt::format(" ({})", one.why) : ""));
-    }
-    finding_.remedy =
-        "headers, link and run-time files are of different versions: build again with fibula build, which "
-        "brings the files that the link was made with";
-  }
-
-  /// The loader took another file than it would now.
-  void started_otherwise(const ClosureEntry& one) {
-    finding_.cause = "wrong-library-found-first";
-    finding_.certainty = "guessed";
-    because(fmt::format("{} defines it, and is what is found here ({})", one.path, one.why));
-    finding_.remedy =
-        "it was started with other settings than here: look at LD_LIBRARY_PATH, and at what LD_DEBUG=libs says that "
-        "the loader takes";
-  }
-
-  bool is_musl_program() const {
-    const auto is_loader = [](const ClosureEntry& one) { return one.name.find("ld-musl-") != std::string::npos; };
-    return complaint_->name.starts_with("__") && std::any_of(closure_.begin(), closure_.end(), is_loader);
-  }
-
-  /// A name that stays inside a program is in its own table, which is there unless it was stripped, and in its objects.
-  bool program_defines(const std::string& symbol) const {
-    if (keeps_to_itself(program_, symbol)) return true;
-    if (context_.project == nullptr || context_.toolchain == nullptr) return false;
-    for (const auto& lane : context_.project->lanes()) {
-      for (const auto& output : context_.project->outputs()) {
-        for (const auto& source : context_.project->sources(output)) {
-          if (gives_out(context_.project->object_of(lane, output, source), symbol)) return true;
-        }
-      }
-    }
-    return false;
-  }
-
   void no_loader() {
     finding_.cause = "c-runtime";
     finding_.subject = complaint_->detail.empty() && !closure_.empty() ? closure_.front().name : complaint_->detail;
@@ -357,8 +305,14 @@ class LoadExplainer {
 
   void sanitizer() {
     finding_.cause = "sanitizer-runtime";
+    for (const auto& one : closure_) {
+      if (!one.name.starts_with("libasan.so")) continue;
+      finding_.culprits = {one.needed_by};
+      because(fmt::format("{} asks for {}", one.needed_by, one.name));
+    }
     because("a library was compiled for a sanitizer, and the program was not");
-    finding_.remedy = "give the lane flags = [\"-fsanitize=address\"], or take a build of the library without it";
+    finding_.remedy =
+        "build the program with -fsanitize=address too (flags of its lane), or take a build of the library without it";
   }
 
   void instruction() {

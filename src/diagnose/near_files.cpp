@@ -81,6 +81,19 @@ bool keeps_to_itself(const fs::path& program, const std::string& symbol) {
                                          [&](const ImageSymbol& one) { return one.defined && one.name == symbol; });
 }
 
+std::optional<fs::path> library_that_needs(const fs::path& program, const std::string& name) {
+  for (const auto& folder : folders_of(program)) {
+    for (const auto& file : files_directly_in(folder)) {
+      const auto read = read_run_time_file(folder / file, Arch::unknown);
+      if (!read || read->is_program()) continue;
+      const auto& needs = read->needs;
+      if (std::any_of(needs.begin(), needs.end(), [&](const Need& need) { return need.name == name; }))
+        return folder / file;
+    }
+  }
+  return std::nullopt;
+}
+
 std::string way_from(const fs::path& user, const fs::path& file) {
   const fs::path way = absolute_path(file).parent_path().lexically_relative(absolute_path(user).parent_path());
   return way == "." ? "$ORIGIN" : "$ORIGIN/" + way.generic_string();

@@ -26,6 +26,9 @@ std::optional<fs::path> other_version_in(const std::vector<fs::path>& folders, c
 /// In a folder beside the program's, as downloads have them, or below it: `lib`, `bin`.
 std::optional<fs::path> lies_near(const fs::path& program, const std::string& name);
 
+/// A library in the program's folder or those that its run paths lead to that needs a file of this name.
+std::optional<fs::path> library_that_needs(const fs::path& program, const std::string& name);
+
 /// A run path that leads from one file to another: `$ORIGIN/../lib`.
 std::string way_from(const fs::path& user, const fs::path& file);
 

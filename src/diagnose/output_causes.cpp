@@ -18,6 +18,7 @@ constexpr OutputRow output_rows[] = {
     {"No such file or directory", "make its folder first"},
     {"Permission denied", "it may not be written there: name another place, or look whose file it is"},
     {"Text file busy", "the program is running: end it first"},
+    {"for writing", "the program runs, or is open in a debugger: end it first"},
     {"No space left on device", "the disk is full: make room"},
     {"Read-only file system", "the disk is not to be written to: name another place"},
 };
@@ -39,6 +40,8 @@ Finding told_of(const std::string& name, const std::string& why) {
 }  // namespace
 
 Finding unwritten_output(const Complaint& complaint) {
+  if (complaint.teller == Complaint::Teller::microsoft)
+    return told_of(complaint.name, "the linker cannot open it for writing");
   return told_of(complaint.name, complaint.detail.empty() ? "No space left on device" : complaint.detail);
 }
 

@@ -1,4 +1,6 @@
 /// What would keep a program from starting, before it is started.
+#include "base/quoting.hpp"
+#include "base/text.hpp"
 #include "diagnose/findings.hpp"
 #include "diagnose/load_causes.hpp"
 #include "diagnose/near_files.hpp"
@@ -106,6 +108,39 @@ std::optional<Complaint> refused_by_the_system(const std::vector<std::string>& w
   return std::nullopt;
 }
 
+/// The address sanitizer's run-time wants to come first (compiler-rt, asan_linux.cpp): where only a library needs it,
+/// it does not.
+bool loads_sanitizer_late(const std::vector<ClosureEntry>& closure) {
+  const auto is_asan = [](const ClosureEntry& entry) { return entry.name.starts_with("libasan.so"); };
+  const auto found = std::find_if(closure.begin(), closure.end(), is_asan);
+  return found != closure.end() && found != closure.begin();
+}
+
+/// A script whose interpreter is not there.
+std::vector<Finding> script_findings(const std::vector<std::string>& words, const fs::path& folder) {
+  for (const auto& word : words) {
+    const fs::path file = (folder / word).lexically_normal();
+    std::error_code ignored;
+    if (word.find('/') == std::string::npos || !fs::is_regular_file(file, ignored)) continue;
+    const auto text = read_text(file, 1U << 20U);
+    if (!text || !text->starts_with("#!")) return {};
+    const std::string line = text->substr(2, text->find('\n') - 2);
+    const std::string name(text::trim(std::string_view(line).substr(0, line.find_first_of(" \t", 2))));
+    const bool windows = line.ends_with('\r');
+    if (name.empty() || (fs::exists(name, ignored) && !windows)) return {};
+    Finding finding{.cause = "script-interpreter", .stage = "load", .subject = word, .certainty = "read"};
+    finding.culprits = {name};
+    finding.because = {
+        windows ? fmt::format("the first line of {} ends in a carriage return: no program {}\\r is there", word, name)
+                : fmt::format("the first line of {} names {}, and that is not there", word, name)};
+    finding.remedy =
+        windows ? "end its lines as this system does" : fmt::format("install {}, or correct that line", name);
+    if (windows) finding.edit = fmt::format("sed -i 's/\\r$//' {}", shell_word(word));
+    return {finding};
+  }
+  return {};
+}
+
 std::string file_name_of(const std::string& path) {
   return fs::path(path).filename().string();
 }
@@ -166,7 +201,7 @@ std::optional<fs::path> program_in(const std::vector<std::string>& words, Eviden
 
 std::vector<Finding> start_findings(const std::vector<std::string>& words, Evidence& evidence) {
   const auto program = program_in(words, evidence);
-  if (!program) return {};
+  if (!program) return script_findings(words, absolute_path(evidence.context().folder));
   ExplainContext context = evidence.context();
   // With the variables before it, and without what emulates its machine.
   std::erase_if(context.command, [](const std::string& word) { return word.find('=') == std::string::npos; });
@@ -178,6 +213,8 @@ std::vector<Finding> start_findings(const std::vector<std::string>& words, Evide
   for (const auto& entry : *closure) {
     if (is_bad(entry) || is_only_beside(entry, evidence)) complaints.push_back(complaint_of(entry, *program));
   }
+  if (complaints.empty() && loads_sanitizer_late(*closure))
+    complaints.push_back({.kind = What::sanitizer, .name = "libasan", .program = program->string()});
   if (complaints.empty()) complaints = missing_symbols(*closure, *program);
   return load_findings(complaints, context);
 }

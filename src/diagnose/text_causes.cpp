@@ -73,6 +73,19 @@ std::string because_of(const Complaint& complaint, const TextRow& row) {
   return std::string(row.because);
 }
 
+/// The same in the words of Microsoft's tools.
+std::string microsofts(const Complaint& complaint, std::string remedy) {
+  if (complaint.kind == What::library_missing)
+    return "name its folder (/LIBPATH, or the variable LIB), or build it first";
+  if (complaint.kind != What::flavour) return remedy;
+  if (complaint.name == "_ITERATOR_DEBUG_LEVEL")
+    return "0 is a release build (/MD, /MT) and 2 a debug build (/MDd, /MTd): link the library's build for this "
+           "configuration";
+  if (complaint.name == "RuntimeLibrary")
+    return "link the library's build with the same of /MD, /MDd, /MT and /MTd, or set the program's to the library's";
+  return remedy;
+}
+
 }  // namespace
 
 std::optional<Finding> finding_of_text(const Complaint& complaint) {
@@ -80,6 +93,7 @@ std::optional<Finding> finding_of_text(const Complaint& complaint) {
   for (const auto& row : text_rows) {
     if (row.kind != complaint.kind) continue;
     std::string subject = !complaint.name.empty() ? complaint.name : complaint.file;
+    if (subject.empty()) subject = "the program";
     Finding finding{.cause = std::string(row.cause),
                     .stage = std::string(stage_of(row.cause)),
                     .subject = std::move(subject),
@@ -88,6 +102,8 @@ std::optional<Finding> finding_of_text(const Complaint& complaint) {
     if (!complaint.user.empty() && complaint.kind == What::duplicate) finding.culprits.push_back(complaint.user);
     finding.because.push_back(because_of(complaint, row));
     finding.remedy = row.remedy;
+    if (complaint.teller == Complaint::Teller::microsoft)
+      finding.remedy = microsofts(complaint, std::move(finding.remedy));
     return finding;
   }
   return std::nullopt;

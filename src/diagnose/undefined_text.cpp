@@ -2,6 +2,7 @@
 
 #include "diagnose/library_advice.hpp"
 #include "diagnose/name_forms.hpp"
+#include "diagnose/well_known_names.hpp"
 #include "facts/library_name.hpp"
 #include "facts/mangling.hpp"
 #include "index/shelf_names.hpp"
@@ -22,7 +23,12 @@ class Undefined {
     std::map<fs::path, size_t> finding_of;
     for (const auto& complaint : complaints) {
       if (complaint.kind != Complaint::Kind::undefined) continue;
-      const auto provider = provider_of(complaint.name);
+      const bool by_microsoft = complaint.teller == Complaint::Teller::microsoft;
+      if (const auto known = well_known_name(complaint.name, by_microsoft)) {
+        add(complaint, *known);
+        continue;
+      }
+      const auto provider = provider_of(complaint);
       const fs::path key = provider ? provider->path : fs::path();
       const auto [known, is_new] = finding_of.emplace(key, findings_.size());
       if (is_new) {
@@ -35,6 +41,21 @@ class Undefined {
   }
 
  private:
+  /// What names themselves tell.
+  void add(const Complaint& complaint, const WellKnown& known) {
+    for (auto& finding : findings_) {
+      if (finding.cause != known.cause || finding.remedy != known.remedy) continue;
+      if (finding.because.size() < 4) finding.because.insert(finding.because.begin() + 1, needs(complaint));
+      return;
+    }
+    findings_.push_back({.cause = std::string(known.cause),
+                         .stage = "link",
+                         .subject = shown_name(complaint),
+                         .because = {needs(complaint), known.why},
+                         .remedy = known.remedy,
+                         .certainty = "guessed"});
+  }
+
   /// As the tool reads it, where it says so: names of Microsoft's compiler are read by its tools alone.
   static const std::string& shown_name(const Complaint& complaint) {
     const bool mangled = complaint.name.starts_with('?') && !complaint.detail.empty();
@@ -45,8 +66,9 @@ class Undefined {
     return fmt::format("{} needs {}", complaint.user.empty() ? "an object" : complaint.user, shown_name(complaint));
   }
 
-  std::string nowhere() const {
-    if (context_.toolchain == nullptr) return "no library on the shelf defines it";
+  std::string nowhere(const Complaint& complaint) const {
+    if (context_.toolchain == nullptr || complaint.teller != Complaint::Teller::any)
+      return "no library on the shelf defines it";
     return fmt::format("no library on the shelf defines it, nor one in the folders that {} searches here",
                        context_.toolchain->compiler.filename().string());
   }
@@ -59,25 +81,39 @@ class Undefined {
     finding.because.push_back(needs(complaint));
     if (!provider) {
       finding.cause = "undefined";
-      finding.because.push_back(nowhere());
+      finding.because.push_back(nowhere(complaint));
       finding.remedy =
           "a source file that defines it is left out of the build, or its library is not on the shelf: fibula take "
           "FOLDER";
       return finding;
     }
     finding.culprits.push_back(fmt::format("{} defines it", provider->path.string()));
-    if (provider->library.empty()) {
-      finding.edit = attach_command(*provider);
+    if (library_stem(provider->path) == "c") {
+      finding.cause = "c-runtime";
       finding.remedy =
-          fmt::format("link it: -l{}; or take and attach it: {}", library_stem(provider->path), finding.edit);
+          "every program links it: the link leaves it out (-nostdlib, ld called directly), or its machine has another "
+          "C library, or an older one";
+    } else if (provider->library.empty()) {
+      finding.edit = attach_command(*provider);
+      finding.remedy = fmt::format("link it: {}; or take and attach it: {}", word_of(provider->path), finding.edit);
     } else {
       advise_using(finding, provider->library, context_.project, "link.rsp");
     }
     return finding;
   }
 
+  /// `-l` finds no file whose name ends in a version.
+  std::string word_of(const fs::path& file) const {
+    const std::string stem = library_stem(file);
+    const auto& toolchain = *context_.toolchain;
+    return find_library(toolchain.library_directories, stem, toolchain.static_link, linking_of(toolchain))
+               ? "-l" + stem
+               : file.string();
+  }
+
   /// A C name directly, a readable C++ name by what each mangled name reads as.
-  std::optional<Provider> provider_of(const std::string& name) {
+  std::optional<Provider> provider_of(const Complaint& complaint) {
+    const std::string& name = complaint.name;
     for (const auto& library : libraries_defining(context_.shelf, context_.cache, {name})) {
       const auto versions = context_.shelf.versions(library);
       for (const auto& variant : versions && !versions->empty() ? versions->front().variants : std::vector<Variant>()) {
@@ -86,7 +122,8 @@ class Undefined {
         }
       }
     }
-    if (context_.toolchain == nullptr) return std::nullopt;
+    // This machine's libraries say nothing of Windows and macOS.
+    if (context_.toolchain == nullptr || complaint.teller != Complaint::Teller::any) return std::nullopt;
     const auto found =
         find_providers(evidence_.files(), evidence_.providers(), {name}, *context_.toolchain, context_.shelf);
     return found.empty() ? std::nullopt : std::optional(found.begin()->second);

@@ -115,4 +115,171 @@ std::optional<WellKnown> well_known_name(std::string_view symbol, const ToolComm
   return std::nullopt;
 }
 
+namespace {
+
+struct SystemRow {
+  std::string_view prefix;
+  std::string_view library;
+};
+
+/// Functions of Windows whose import libraries no linker takes by itself (each function's page of the Windows API).
+constexpr SystemRow windows_rows[] = {
+    {"WSA", "ws2_32"},
+    {"getaddrinfo", "ws2_32"},
+    {"freeaddrinfo", "ws2_32"},
+    {"GetAdaptersAddresses", "iphlpapi"},
+    {"GetAdaptersInfo", "iphlpapi"},
+    {"CoInitialize", "ole32"},
+    {"CoCreateInstance", "ole32"},
+    {"CoTaskMemFree", "ole32"},
+    {"SysAllocString", "oleaut32"},
+    {"VariantClear", "oleaut32"},
+    {"SHGetFolderPath", "shell32"},
+    {"SHGetKnownFolderPath", "shell32"},
+    {"ShellExecute", "shell32"},
+    {"PathFileExists", "shlwapi"},
+    {"PathCombine", "shlwapi"},
+    {"RegOpenKey", "advapi32"},
+    {"RegQueryValue", "advapi32"},
+    {"CryptAcquireContext", "advapi32"},
+    {"CryptGenRandom", "advapi32"},
+    {"CertOpenStore", "crypt32"},
+    {"CertOpenSystemStore", "crypt32"},
+    {"CertCloseStore", "crypt32"},
+    {"BCrypt", "bcrypt"},
+    {"timeGetTime", "winmm"},
+    {"timeBeginPeriod", "winmm"},
+    {"waveOut", "winmm"},
+    {"MessageBox", "user32"},
+    {"CreateWindowEx", "user32"},
+    {"GetSystemMetrics", "user32"},
+    {"BitBlt", "gdi32"},
+    {"CreateFont", "gdi32"},
+    {"SymInitialize", "dbghelp"},
+    {"SymFromAddr", "dbghelp"},
+    {"MiniDumpWriteDump", "dbghelp"},
+    {"WinHttp", "winhttp"},
+    {"InternetOpen", "wininet"},
+    {"GetProcessMemoryInfo", "psapi"},
+    {"EnumProcesses", "psapi"},
+    {"GetFileVersionInfo", "version"},
+    {"VerQueryValue", "version"},
+    {"SetupDi", "setupapi"},
+    {"UuidCreate", "rpcrt4"},
+    {"Gdip", "gdiplus"},
+    {"D3D11CreateDevice", "d3d11"},
+    {"glBegin", "opengl32"},
+    {"wgl", "opengl32"},
+    {"Dwm", "dwmapi"},
+    {"Pdh", "pdh"},
+    {"ImmGetContext", "imm32"},
+};
+
+/// What C libraries keep, or kept, in files of their own: glibc until 2.34, and other systems.
+constexpr SystemRow posix_rows[] = {
+    {"pthread_", "-pthread"}, {"sem_", "-pthread"},  {"dlopen", "-ldl"},        {"dlsym", "-ldl"},
+    {"dlclose", "-ldl"},      {"dlerror", "-ldl"},   {"dladdr", "-ldl"},        {"shm_open", "-lrt"},
+    {"shm_unlink", "-lrt"},   {"aio_", "-lrt"},      {"timer_create", "-lrt"},  {"clock_gettime", "-lrt"},
+    {"mq_", "-lrt"},          {"forkpty", "-lutil"}, {"__atomic_", "-latomic"},
+};
+
+/// As tools print what every C++ program asks of its run-time.
+bool reads_as_cxx_runtime(std::string_view name) {
+  static constexpr std::string_view beginnings[] = {"std::",
+                                                    "operator new",
+                                                    "operator delete",
+                                                    "vtable for __cxxabiv1::",
+                                                    "vtable for std::",
+                                                    "typeinfo for std::",
+                                                    "__gxx_perso",
+                                                    "__cxa_",
+                                                    "___gxx_personality",
+                                                    "___cxa_",
+                                                    "_Unwind_Resume"};
+  return std::any_of(std::begin(beginnings), std::end(beginnings),
+                     [&](std::string_view beginning) { return name.starts_with(beginning); });
+}
+
+bool is_beginning(std::string_view name) {
+  static constexpr std::string_view names[] = {"main",     "_main", "WinMain",   "_WinMain@16",
+                                               "wWinMain", "wmain", "WinMain@16"};
+  return std::find(std::begin(names), std::end(names), name) != std::end(names);
+}
+
+/// `WSAStartup` of `__imp_WSAStartup`, `__imp__WSAStartup@8` and `_WSAStartup@8`.
+std::string_view windows_name(std::string_view name) {
+  const bool import = name.starts_with("__imp_");
+  if (import) name.remove_prefix(6);
+  const size_t at = name.rfind('@');
+  const bool decorated = at != std::string_view::npos && at > 0 && name.starts_with('_');
+  if (decorated) name = name.substr(1, at - 1);
+  return import || decorated ? name : std::string_view();
+}
+
+std::optional<WellKnown> of_windows(std::string_view name, bool by_microsoft) {
+  if (name == "__iob_func" || name == "__imp____iob_func" || name == "__imp___iob_func")
+    return WellKnown{"toolchain-family", "it belongs to the C run-time of compilers before Visual Studio 2015",
+                     "get a build of the library for this compiler; legacy_stdio_definitions.lib has some of the rest"};
+  const std::string_view plain = windows_name(name);
+  for (const auto& row : windows_rows) {
+    if (plain.empty() || !plain.starts_with(row.prefix)) continue;
+    return WellKnown{"missing-system-input", fmt::format("Windows has it in {}.dll", row.library),
+                     by_microsoft ? fmt::format("link {}.lib", row.library) : fmt::format("link -l{}", row.library)};
+  }
+  return std::nullopt;
+}
+
+/// `fstat@GLIBC_2.33`: a version of it, which older systems do not have.
+std::optional<WellKnown> of_newer_system(const std::string& name) {
+  const size_t at = name.find("@GLIBC");
+  const size_t abi = at == std::string::npos ? name.find("@CXXABI_") : at;
+  if (abi == std::string::npos) return std::nullopt;
+  const std::string version = name.substr(name.find_first_not_of('@', abi));
+  const bool libc = version.starts_with("GLIBC_");
+  return WellKnown{libc ? "libc-floor" : "cxx-floor",
+                   fmt::format("it was linked with a {} that has version {}, and this link's does not",
+                               libc ? "glibc" : "libstdc++", version),
+                   "use a build of the library for an older system, or link on a newer one"};
+}
+
+std::optional<WellKnown> of_a_class(const std::string& name) {
+  if (!name.starts_with("vtable for ") && !name.starts_with("typeinfo for ") && !name.starts_with("VTT for "))
+    return std::nullopt;
+  return WellKnown{"undefined", "it comes with the definition of the class's first virtual function that is not inline",
+                   "link the source that has that function, or define it; sources that a generator makes belong to the "
+                   "link too"};
+}
+
+}  // namespace
+
+std::optional<WellKnown> well_known_name(const std::string& name, bool by_microsoft) {
+  if (auto newer = of_newer_system(name)) return newer;
+  if (is_beginning(name))
+    return WellKnown{"entry", "it is where programs begin, and no object of the link has it",
+                     by_microsoft ? "link the object that has it; of a console program with main: /SUBSYSTEM:CONSOLE"
+                                  : "link the object that has it, or make a library (-shared)"};
+  if (auto windows = of_windows(name, by_microsoft)) return windows;
+  if (by_microsoft) return std::nullopt;
+  for (const auto& row : known_rows) {
+    if (name.starts_with(row.prefix))
+      return WellKnown{row.cause,
+                       fmt::format("an object was compiled for {}, and the link does not ask for it", row.what),
+                       fmt::format("link with {} too", row.flag)};
+  }
+  if (is_of_cxx_runtime(name) || reads_as_cxx_runtime(name)) {
+    const bool other =
+        name.starts_with("std::__1::") || name.starts_with("_ZNSt3__1") || name.starts_with("_ZNKSt3__1");
+    return WellKnown{
+        "cxx-runtime-not-linked", fmt::format("it belongs to the C++ run-time{}", other ? " libc++" : ""),
+        other ? "link with clang++ -stdlib=libc++" : "link with a C++ compiler (g++, clang++), or add -lstdc++"};
+  }
+  if (auto of_class = of_a_class(name)) return of_class;
+  for (const auto& row : posix_rows) {
+    if (name.starts_with(row.prefix))
+      return WellKnown{"missing-system-input", fmt::format("systems that keep it apart have it behind {}", row.library),
+                       fmt::format("link with {}", row.library)};
+  }
+  return std::nullopt;
+}
+
 }  // namespace fibula

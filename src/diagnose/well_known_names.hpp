@@ -16,4 +16,8 @@ struct WellKnown {
 /// Nothing when the name tells nothing, or the command has what it asks for already.
 std::optional<WellKnown> well_known_name(std::string_view symbol, const ToolCommand& command);
 
+/// The same of a name in a log whose command is not known, mangled or as its tool reads it: what brings it on most
+/// systems. `by_microsoft`: told by a tool of theirs.
+std::optional<WellKnown> well_known_name(const std::string& name, bool by_microsoft);
+
 }  // namespace fibula

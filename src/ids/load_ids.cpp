@@ -16,6 +16,9 @@ constexpr Id load_table[] = {
      "A library needs another one that only the program's own run path leads to; its kind (DT_RUNPATH) holds for the "
      "program's direct needs alone.",
      "The dynamic sections of both.", "Give the library a run path of its own."},
+    {"script-interpreter", "load", is_cause_only,
+     "A script names an interpreter that is not there, or its first line ends in a carriage return.",
+     "The first line of the script.", "Correct that line, or end the script's lines as this system does."},
     {"soname", "load", is_rule, "The library is recorded under a name that no file has.",
      "DT_SONAME, and the names of the files.", "Put the file there under the recorded name, or link anew."},
     {"soname-version", "load", is_cause_only, "The file is there with another version in its name.",

@@ -58,13 +58,20 @@ bool is_umbrella(const fs::path& path) {
   return stem.starts_with("mincore") || stem.starts_with("onecore") || stem.starts_with("windowsapp");
 }
 
+/// Run-times of sanitizers define what they put themselves before: `dlopen`, `pthread_create`. They come by their flag.
+bool puts_itself_before_others(const fs::path& path) {
+  static constexpr std::string_view stems[] = {"asan", "tsan", "lsan", "ubsan", "hwasan"};
+  const std::string stem = library_stem(path);
+  return stem.starts_with("clang_rt.") || std::find(std::begin(stems), std::end(stems), stem) != std::end(stems);
+}
+
 /// What people write of several files that have a name: what comes with the C library before others, what a linker
 /// takes first of one library before its archive, and the archive that a linker script stands for (`libm-2.36.a`) last.
 int rank(const fs::path& path) {
   if (is_umbrella(path)) return 4;
   const std::string stem = library_stem(path);
   const bool archive = path.extension() == ".a" && path.stem().extension() != ".dll";
-  if (is_companion_of_c_library(stem)) return archive ? 1 : 0;
+  if (stem == "c" || is_companion_of_c_library(stem)) return archive ? 1 : 0;
   const bool versioned = archive && stem.find_last_of('-') != std::string::npos &&
                          stem.find_first_of("0123456789", stem.find_last_of('-')) != std::string::npos;
   return versioned ? 3 : 2;
@@ -84,6 +91,7 @@ void put_shared_forms_first(std::vector<fs::path>& files) {
 void search_system(Search& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
     auto files = index.files_with(name);
+    std::erase_if(files, puts_itself_before_others);
     std::stable_sort(files.begin(), files.end(),
                      [](const fs::path& a, const fs::path& b) { return rank(a) < rank(b); });
     put_shared_forms_first(files);
