@@ -1,3 +1,4 @@
+#include "interrupt.hpp"
 #include "log_file.hpp"
 #include "misfits.hpp"
 #include "plan_lanes.hpp"
@@ -63,12 +64,20 @@ fibula::Result<std::vector<fibula::Finding>> misfits_here(const Session& session
                        .hint = "fibula explain LOG reads another log"});
 }
 
-/// Runs the command and shows what it prints, as if it had been called directly.
+void show_as_it_comes(std::string_view text, bool error) {
+  if (!error) print_raw(text);
+  std::fflush(stdout);
+  if (error) std::fwrite(text.data(), 1, text.size(), stderr);
+}
+
+/// Runs the command and shows what it prints, as if it had been called directly. Ctrl-C ends it, and not this: what it
+/// said until then is explained.
 fibula::Result<Failure> run_command(const std::vector<std::string>& command, bool quiet) {
-  auto ran = fibula::run_and_listen(command);
+  keep_interrupts();
+  fibula::Listener listener{.heard = [](std::string_view, bool) {}, .ends = [] { return interrupted() != 0; }};
+  if (!quiet) listener.heard = show_as_it_comes;
+  auto ran = fibula::run_and_listen(command, listener);
   if (!ran) return fibula::pass(ran);
-  if (!quiet) print_raw(ran->out);
-  if (!quiet) std::fwrite(ran->err.data(), 1, ran->err.size(), stderr);
   return Failure{ran->out + ran->err, ran->status};
 }
 
@@ -167,6 +176,7 @@ int run(const Session& session, const Options& options) {
                                                         .of_project = failure->of_build,
                                                         .typed = !session.trailing.empty()});
   show(session, findings);
+  if (interrupted() != 0) return status_of_interrupt();
   if (options.apply && !findings.empty()) return apply(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
 }

@@ -105,6 +105,20 @@ TEST(ExplainLog, BearsWhatLogsHold) {
   }
 }
 
+/// What runs without end is ended by who watches it, and what it said until then is explained.
+TEST(ExplainCommand, ThatNeverEnds) {
+  const Workplace place;
+  const std::string error = "main.c:3:10: fatal error: nosuch.h: No such file or directory";
+  // Ctrl-C reaches the one in front: this.
+  const auto ended = place.fibula(fmt::format("explain -- sh -c 'echo \"{}\"; kill -INT $PPID; sleep 600'", error));
+  EXPECT_EQ(ended.status, 130) << ended.all();
+  EXPECT_NE(ended.out.find("header-not-found: nosuch.h"), std::string::npos) << ended.all();
+  // More than is kept ends nothing.
+  const auto much = place.fibula(fmt::format("explain --json -- sh -c 'yes {} | head -c 80000000; echo \"{}\"; exit 1'",
+                                             std::string(900, 'x'), error));
+  EXPECT_NE(much.out.find("header-not-found"), std::string::npos);
+}
+
 /// A log of another machine: what its commands name is not here, and that is no cause. Roots come before what follows.
 TEST(ExplainLog, OfAnotherMachineIsReadFromItsWords) {
   const struct {

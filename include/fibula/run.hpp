@@ -6,7 +6,9 @@
 #include <fibula/result.hpp>
 
 #include <filesystem>
+#include <functional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace fibula {
@@ -26,9 +28,17 @@ struct Heard {
   std::string err;
 };
 
+/// Who watches a command.
+struct Listener {
+  /// Gets what it prints as it comes, and whether that is its error output.
+  std::function<void(std::string_view text, bool error)> heard = {};
+  /// Asked now and then: whether it is to end before its time, with all that it started.
+  std::function<bool()> ends = {};
+};
+
 /// Runs a command to its end and keeps its output, in English wording. Words of the form NAME=VALUE before the program
 /// are for its environment, as in a shell. Errors: missing_tool.
-FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command);
+FIBULA_API Result<Heard> run_and_listen(const std::vector<std::string>& command, const Listener& listener = {});
 
 /// The variables by which a user tells loaders where to look: a program that starts only with them is not done.
 FIBULA_API std::vector<std::string> loader_variables();

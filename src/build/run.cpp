@@ -51,9 +51,23 @@ bool is_assignment(const std::string& word) {
          std::all_of(name.begin(), name.end(), text::is_identifier_character);
 }
 
+/// A command that is to end is asked first, and given this long.
+constexpr std::chrono::milliseconds between_looks{100}, patience{3'000};
+
+void wait_for_end(ProcessPool& pool, const Listener& listener) {
+  std::chrono::milliseconds asked{0};
+  while (pool.running() > 0) {
+    pool.wait(listener.ends ? between_looks : std::chrono::milliseconds{0});
+    if (pool.running() == 0 || !listener.ends || !listener.ends()) continue;
+    if (asked.count() == 0) pool.end_all(ProcessPool::End::ask);
+    if (asked >= patience) pool.end_all(ProcessPool::End::at_once);
+    asked += between_looks;
+  }
+}
+
 }  // namespace
 
-Result<Heard> run_and_listen(const std::vector<std::string>& command) {
+Result<Heard> run_and_listen(const std::vector<std::string>& command, const Listener& listener) {
   // What a shell would put into the environment.
   std::vector<std::pair<std::string, std::string>> environment{{"LC_ALL", "C.UTF-8"}};
   auto first = command.begin();
@@ -62,10 +76,16 @@ Result<Heard> run_and_listen(const std::vector<std::string>& command) {
     environment.emplace_back(first->substr(0, equals), first->substr(equals + 1));
   }
   if (first == command.end()) first = command.begin();
-  auto outcome = run(
-      {.argv = {first, command.end()}, .limit = std::chrono::milliseconds(0), .environment = std::move(environment)});
-  if (!outcome) return pass(outcome);
-  return Heard{outcome->status, std::move(outcome->out), std::move(outcome->err)};
+  Outcome outcome;
+  ProcessPool pool;
+  auto started = pool.start({.argv = {first, command.end()},
+                             .limit = std::chrono::milliseconds(0),
+                             .environment = std::move(environment),
+                             .heard = listener.heard},
+                            [&](Outcome ended) { outcome = std::move(ended); });
+  if (!started) return pass(started);
+  wait_for_end(pool, listener);
+  return Heard{outcome.status, std::move(outcome.out), std::move(outcome.err)};
 }
 
 std::vector<std::string> loader_variables() {

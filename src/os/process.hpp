@@ -9,6 +9,7 @@
 #include <functional>
 #include <memory>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -21,6 +22,8 @@ struct Command {
   std::vector<std::pair<std::string, std::string>> environment = {};  ///< set in addition to what is inherited
   std::vector<std::string> without = {};                              ///< variables that are not inherited
   bool foreground = false;  ///< keeps the terminal's input and output; nothing is collected
+  /// Gets what it prints as it comes, and whether that is its error output. Of more than is kept, the last is kept.
+  std::function<void(std::string_view text, bool error)> heard = {};
 };
 
 struct Outcome {

@@ -27,6 +27,7 @@ struct Child {
   std::vector<char> buffer = std::vector<char>(64U << 10U);
   Outcome outcome;
   std::function<void(Outcome)> done;
+  std::function<void(std::string_view, bool)> heard;
   size_t* finished = nullptr;
   std::map<Child*, std::unique_ptr<Child>>* owner = nullptr;
   bool foreground = false;
@@ -76,10 +77,18 @@ void on_allocate(uv_handle_t* handle, size_t, uv_buf_t* buffer) {
 
 void on_read(uv_stream_t* stream, ssize_t count, const uv_buf_t* buffer) {
   Child* child = child_of(stream->data);
-  auto& text = stream == reinterpret_cast<uv_stream_t*>(&child->out) ? child->outcome.out : child->outcome.err;
+  const bool error = stream == reinterpret_cast<uv_stream_t*>(&child->err);
+  auto& text = error ? child->outcome.err : child->outcome.out;
   if (count < 0) return close_pipe(child, reinterpret_cast<uv_handle_t*>(stream));
   text.append(buffer->base, static_cast<size_t>(count));
-  if (text.size() > output_limit) kill_group(*child);
+  if (child->heard) child->heard({buffer->base, static_cast<size_t>(count)}, error);
+  if (text.size() <= output_limit) return;
+  // Somebody watches: what is printed without end is theirs to end.
+  if (child->heard) {
+    text.erase(0, text.size() / 2);
+  } else {
+    kill_group(*child);
+  }
 }
 
 void on_exit(uv_process_t* process, int64_t status, int signal) {
@@ -135,6 +144,7 @@ struct ProcessPool::State {
     child.finished = &finished;
     child.owner = &children;
     child.foreground = command.foreground;
+    child.heard = command.heard;
     child.open_pipes = 2;
     child.open_handles = 4;
     uv_pipe_init(&loop, &child.out, 0);
