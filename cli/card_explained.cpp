@@ -20,6 +20,7 @@ constexpr Meaning meanings[] = {
     {"", "card", "the form of this file"},
     {"", "licence", "SPDX expression"},
     {"", "licence-from", "the file that says it, and how"},
+    {"", "trial", "statements that fibula trial runs"},
     {"origin", "kind", "what it was taken from"},
     {"origin", "path", "where that was"},
     {"origin", "sha256", "of the file that was taken"},

@@ -52,6 +52,7 @@ struct FIBULA_API Card {
   SourceCode source = {};  ///< empty: it comes built, or has nothing to build
   std::vector<Requirement> requirements = {};
   CardFiles files = {};
+  std::string trial = {};            ///< statements of a program that proves it: start it, ask it something, end it
   std::filesystem::path root = {};   ///< where its files are; absolute, not part of the card's text
   std::filesystem::path entry = {};  ///< where `card.toml` is; absolute, not part of the card's text
 

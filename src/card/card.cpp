@@ -240,6 +240,7 @@ Result<Card> card_in(const toml::Table& table, const fs::path& folder) {
   check_name(reader, "version", card.version, is_plain_name);
   card.licence = reader.text("licence");
   card.licence_from = reader.text("licence-from");
+  card.trial = reader.text("trial");
   if (auto read = read_tables(reader, file, card); !read) return pass(read);
   if (auto done = reader.finish(); !done) return pass(done);
   card.entry = absolute_path(folder);

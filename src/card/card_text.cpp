@@ -76,7 +76,8 @@ std::string requirement_text(const Requirement& requirement) {
 std::string card_text(const Card& card) {
   const auto& files = card.files;
   std::string text = fmt::format("card = {}\n", card_form) + line("name", card.name) + line("version", card.version) +
-                     line("licence", card.licence) + line("licence-from", card.licence_from);
+                     line("licence", card.licence) + line("licence-from", card.licence_from) +
+                     line("trial", card.trial);
   text += block("[origin]", origin_text(card));
   text +=
       block("[headers]", fmt::format("directories = {}\npublic = {}\n", toml::quote_long_list(card.include_directories),

@@ -91,7 +91,7 @@ template <class Both, class C>
 void card_members(const Both& both, C& c) {
   both(c.name, c.version, c.licence, c.licence_from, c.digest, c.origin.kind, c.origin.path, c.origin.sha256,
        c.origin.commit, c.in_place, c.include_directories, c.public_headers, c.files.licences, c.files.data,
-       c.files.samples, c.files.documents);
+       c.files.samples, c.files.documents, c.trial);
 }
 
 void pack(Packer& into, const Variant& v) {

@@ -240,6 +240,36 @@ const ScratchCompile& Evidence::compile(const ToolCommand& command, const fs::pa
   return made = compile_with(command, std::move(words), scratch_->path() / copy);
 }
 
+const ScratchCompile& Evidence::link(const ToolCommand& command) {
+  const std::string key = "link\n" + text::join(command.words, "\n");
+  const auto known = compiles_.find(key);
+  if (known != compiles_.end()) return known->second;
+  ScratchCompile& made = compiles_[key];
+  static constexpr std::string_view writers[] = {"-Map",        "--Map", "out-implib", "dependency-file",
+                                                 "-save-temps", "-MD"};
+  const bool writes_more = std::any_of(command.words.begin(), command.words.end(), [](const std::string& word) {
+    return std::any_of(std::begin(writers), std::end(writers),
+                       [&](std::string_view part) { return word.find(part) != std::string::npos; });
+  });
+  if (writes_more || !may_run(command) || is_late() || !has_scratch()) return made;
+  std::vector<std::string> words = command.words;
+  for (size_t i = 1; i + 1 < words.size(); ++i) {
+    if (words[i] == "-o")
+      words.erase(words.begin() + static_cast<std::ptrdiff_t>(i), words.begin() + static_cast<std::ptrdiff_t>(i) + 2);
+  }
+  made.object = scratch_->path() / fmt::format("{}.out", compiles_.size());
+  words.emplace_back("-o");
+  words.push_back(made.object.string());
+  const auto ran = run({.argv = std::move(words),
+                        .directory = command.folder,
+                        .limit = std::chrono::seconds(60),
+                        .environment = {{"LC_ALL", "C"}}});
+  if (!ran) return made;
+  made.said = ran->out + ran->err;
+  made.good = ran->good();
+  return made;
+}
+
 std::string Evidence::preprocessed(const ToolCommand& command, const fs::path& source,
                                    const std::vector<std::string>& options) {
   if (!may_run(command) || command.family == CompilerFamily::msvc) return {};

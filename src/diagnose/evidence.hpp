@@ -42,6 +42,8 @@ class Evidence {
   const ScratchCompile& compile(const ToolCommand& command, const fs::path& source);
   /// The same of another text in the source's place; its own includes find what they found.
   const ScratchCompile& compile(const ToolCommand& command, const fs::path& source, std::string_view text);
+  /// Runs the link into a scratch folder; not one that writes more than its output.
+  const ScratchCompile& link(const ToolCommand& command);
   /// What the compiler prints that is told to preprocess a source, with `options`; empty when it fails.
   std::string preprocessed(const ToolCommand& command, const fs::path& source, const std::vector<std::string>& options);
   /// Whether the command's program may be run.

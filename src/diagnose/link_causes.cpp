@@ -1,6 +1,7 @@
 /// A link from its first input to its last name.
 #include "base/quoting.hpp"
 #include "base/text.hpp"
+#include "commands/log_reader.hpp"
 #include "diagnose/findings.hpp"
 #include "facts/library_name.hpp"
 
@@ -73,6 +74,30 @@ std::vector<Finding> meant_to_compile(const LinkScene& scene, const Rehearsal& r
   return {finding};
 }
 
+/// Whether everything has room is known when it is laid out: where a script names memory, its linker is asked.
+std::vector<Finding> placed_findings(const LinkScene& scene) {
+  const ToolCommand& command = scene.command();
+  if (command.scripts.empty() || command.family == CompilerFamily::msvc) return {};
+  const auto& linked = scene.evidence().link(command);
+  if (linked.good) return {};
+  std::vector<Finding> findings;
+  for (const auto& complaint : read_log(linked.said, command.folder).complaints) {
+    auto finding = complaint.kind == Complaint::Kind::no_room ? finding_of_text(complaint) : std::nullopt;
+    if (!finding) continue;
+    auto known = std::find_if(findings.begin(), findings.end(),
+                              [&](const Finding& other) { return other.subject == finding->subject; });
+    if (known == findings.end()) {
+      finding->certainty = "read";
+      finding->culprits = {shown_in(scene, command.scripts.front())};
+      known = findings.insert(findings.end(), std::move(*finding));
+    }
+    const bool bytes = complaint.detail.find_first_not_of("0123456789") == std::string::npos;
+    if (bytes && !complaint.detail.empty())
+      known->because.push_back(fmt::format("it is {} bytes too much", complaint.detail));
+  }
+  return findings;
+}
+
 std::vector<Finding> findings_of(const LinkScene& scene) {
   auto findings = input_findings(scene);
   // Without its files nearly everything is undefined, and saying so would hide the cause.
@@ -88,7 +113,8 @@ std::vector<Finding> findings_of(const LinkScene& scene) {
   if (!findings.empty()) return findings;
   findings = name_findings(scene, *rehearsal);
   if (!findings.empty()) return findings;
-  return member_findings(scene, *rehearsal);
+  if (findings = member_findings(scene, *rehearsal); !findings.empty()) return findings;
+  return placed_findings(scene);
 }
 
 }  // namespace

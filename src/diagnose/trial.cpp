@@ -200,21 +200,27 @@ class LibraryTrial {
   /// Names are as they stand in binaries: no header says otherwise.
   std::string program_text() const {
     std::string text = "#include <stdio.h>\n";
+    // What a person wrote into the card is written with its headers.
+    for (const auto& header : card_.trial.empty() ? std::vector<std::string>() : headers_)
+      text += fmt::format("#include <{}>\n", header);
     size_t number = 0;
     for (const auto& symbol : tried_.symbols) {
       text +=
           fmt::format("extern {}char fibula_name_{} __asm__(\"{}\");\n", is_cxx() ? "\"C\" " : "", number++, symbol);
     }
-    if (!tried_.version.empty())
+    if (asks_version())
       text += fmt::format("extern {}const char* {}(void);\n", is_cxx() ? "\"C\" " : "", tried_.version);
     text += "static const void* volatile names[] = {0";
     for (size_t i = 0; i < number; ++i) text += fmt::format(", &fibula_name_{}", i);
     text +=
         "};\nint main(void) {\n  unsigned long found = 0;\n"
         "  for (unsigned long i = 1; i < sizeof names / sizeof names[0]; ++i) found += names[i] != 0;\n";
-    if (!tried_.version.empty()) text += fmt::format("  puts({}());\n", tried_.version);
+    if (asks_version()) text += fmt::format("  puts({}());\n", tried_.version);
+    if (!card_.trial.empty()) text += fmt::format("  {{\n{}\n  }}\n", card_.trial);
     return text + fmt::format("  return found == {} ? 0 : 1;\n}}\n", number);
   }
+
+  bool asks_version() const { return !tried_.version.empty() && card_.trial.empty(); }
 
   std::vector<Output> outputs() const {
     const std::string ending = is_cxx() ? ".cpp" : ".c";
@@ -278,8 +284,9 @@ class LibraryTrial {
                   fmt::format("ends with status {}: {}", heard->status, text::trim(heard->err + heard->out)));
     at(TrialStep::run).outcome = TrialOutcome::good;
     const std::string said(text::trim(heard->out));
-    at(TrialStep::run).detail =
-        tried_.version.empty() ? "starts and ends" : fmt::format("{}() says {}", tried_.version, said);
+    at(TrialStep::run).detail = asks_version() ? fmt::format("{}() says {}", tried_.version, said) : "starts and ends";
+    if (!card_.trial.empty())
+      at(TrialStep::run).detail = said.empty() ? "the card's trial runs" : "the card's trial says " + said;
     return {};
   }
 
