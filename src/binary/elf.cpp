@@ -108,13 +108,14 @@ Result<void> read_linker_symbols(const File& file, unsigned want, Image& image) 
   return {};
 }
 
-/// A program that can be loaded anywhere is of type ET_DYN like a library: the interpreter and DF_1_PIE tell them
-/// apart.
+/// A program that can be loaded anywhere is of type ET_DYN like a library: DF_1_PIE tells them apart, and of older ones
+/// the interpreter with DT_DEBUG, which linkers write for programs alone. Libraries that can be started have the first.
 Result<void> read_loader_part(const File& file, unsigned want, Image& image) {
   if (auto done = read_interpreter(file, image); !done) return done;
   const SymbolSink keep = [&](const ImageSymbol& symbol) { image.dynamic_symbols.push_back(symbol); };
   if (auto done = read_dynamic(file, (want & want_symbols) != 0 ? &keep : nullptr, image); !done) return done;
-  if (image.type == ImageType::shared && image.interpreter && !image.soname) image.type = ImageType::pie_program;
+  if (image.type == ImageType::shared && image.interpreter && image.debug_entry && !image.soname)
+    image.type = ImageType::pie_program;
   return {};
 }
 

@@ -12,7 +12,7 @@ namespace fibula::elf {
 namespace {
 
 constexpr uint64_t dt_null = 0, dt_needed = 1, dt_hash = 4, dt_strtab = 5, dt_symtab = 6, dt_strsz = 10, dt_soname = 14,
-                   dt_rpath = 15, dt_runpath = 29, dt_gnu_hash = 0x6ffffef5, dt_versym = 0x6ffffff0,
+                   dt_rpath = 15, dt_debug = 21, dt_runpath = 29, dt_gnu_hash = 0x6ffffef5, dt_versym = 0x6ffffff0,
                    dt_flags_1 = 0x6ffffffb, dt_verdef = 0x6ffffffc, dt_verdefnum = 0x6ffffffd, dt_verneed = 0x6ffffffe,
                    dt_verneednum = 0x6fffffff;
 constexpr uint64_t df_1_nodeflib = 0x800, df_1_pie = 0x08000000;
@@ -121,6 +121,7 @@ Result<void> read_tags(const File& file, const Parts& parts, Image& image) {
     const uint64_t tag = entry.word(0, file.wide), value = entry.word(file.wide ? 8 : 4, file.wide);
     if (tag == dt_null) break;
     if (tag == dt_flags_1 && (value & df_1_pie) != 0) image.type = ImageType::pie_program;
+    if (tag == dt_debug) image.debug_entry = true;
     if (tag == dt_flags_1) image.only_run_paths = (value & df_1_nodeflib) != 0;
     if (tag != dt_needed && tag != dt_soname && tag != dt_rpath && tag != dt_runpath) continue;
     auto name = parts.strings.c_string(value, "name in the dynamic section");

@@ -191,14 +191,17 @@ Result<void> each_symbol(const File& file, const Section& table, const Groups& g
 }  // namespace
 
 Result<std::vector<ImageSymbol>> read_symbols(const File& file, const Section& table, const Groups& groups,
-                                               bool locals) {
+                                              bool locals) {
   std::vector<ImageSymbol> symbols;
   const uint64_t most = file.wide ? table.size / 24 : table.size / 16;
   if (table.size <= file.bytes.size()) symbols.reserve(table.info <= most ? most - table.info : most);
-  auto walked = each_symbol(file, table, groups, [&](const ImageSymbol& symbol) {
-    symbols.push_back(symbol);
-    return true;
-  }, locals);
+  auto walked = each_symbol(
+      file, table, groups,
+      [&](const ImageSymbol& symbol) {
+        symbols.push_back(symbol);
+        return true;
+      },
+      locals);
   if (!walked) return pass(walked);
   return symbols;
 }

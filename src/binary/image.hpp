@@ -128,7 +128,8 @@ struct Image {
   std::vector<std::string> runpath;
   std::vector<std::string_view> defined_versions;
   bool sections_differ = false;  ///< what the section headers call dynamic is not what the loader reads
-  bool only_run_paths = false;  ///< the loader's own directories are not searched for what it needs (DF_1_NODEFLIB)
+  bool debug_entry = false;      ///< DT_DEBUG, where a loader leaves word for debuggers
+  bool only_run_paths = false;   ///< the loader's own directories are not searched for what it needs (DF_1_NODEFLIB)
 
   std::string build_id;                       ///< hexadecimal
   std::vector<std::string_view> producers;    ///< what compilers left of themselves

@@ -251,6 +251,9 @@ class GnuReader {
     if (word.empty()) return;
     if (word[0] != '-') return file_word(word);
     if (word == "--no-undefined") wants_all_defined_ = true;
+    if (word == "--allow-shlib-undefined" || word == "--unresolved-symbols=ignore-in-shared-libs")
+      command_.trusts_shared = true;
+    if (word == "--no-allow-shlib-undefined") command_.trusts_shared = false;
     if (word.starts_with("--unresolved-symbols=ignore") || word == "--warn-unresolved-symbols" ||
         word == "--noinhibit-exec")
       allows_unresolved_ = true;

@@ -15,6 +15,7 @@ constexpr LineRow compiler_lines[] = {
     {"{w}: fatal error: {n}: No such file or directory", What::header_missing},
     {"{w}: error: {n}: No such file or directory", What::header_missing},
     {"{w}: fatal error: '{n}' file not found", What::header_missing},
+    {"{w}: error: no include path in which to search for {n}", What::header_missing},
     {"{w}: fatal error: '{n}' file not found, did you mean '{d}'?", What::header_missing},
     {"{w}: error: '{n}' file not found with <angled> include; use \"quotes\" instead", What::header_missing},
     {"{w}: fatal error: cannot open file '{n}': {d}", What::header_missing},

@@ -40,6 +40,7 @@ struct ToolCommand {
   bool shared = false;
   bool relocatable = false;
   bool refuses_unresolved = true;                      ///< false for a shared library without `-z defs`
+  bool trusts_shared = false;                          ///< what shared libraries lack does not count
   std::vector<CommandFile> sources;                    ///< in order
   std::vector<CommandInput> inputs;                    ///< of its link, in order; sources are files here too
   std::vector<std::filesystem::path> library_folders;  ///< absolute, in order

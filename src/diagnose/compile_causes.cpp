@@ -49,7 +49,7 @@ class Compile : private CompileScene {
 
   Finding refused(const Complaint& complaint) {
     const Position at = position_of(complaint.user);
-    const bool own = !in_library_header(at.file) && (command_ != nullptr || complaint.included_from.empty());
+    const bool own = complaint.included_from.empty() && !in_library_header(at.file);
     if (is_of_driver(at)) return driver_complaint(complaint);
     if (auto odd = in_library_header(at.file) ? odd_header(complaint, folder()) : std::nullopt) return std::move(*odd);
     if (can_try()) {
@@ -61,7 +61,7 @@ class Compile : private CompileScene {
       }
     }
     if (complaint.kind == Complaint::Kind::header_refuses && !own) return refusing_header(complaint, at);
-    return own_code(complaint, at, own);
+    return own_code(complaint, at, own || lies_beside(at.file));
   }
 
   /// "gcc: fatal error: …" is about the command, and no text.
@@ -78,13 +78,18 @@ class Compile : private CompileScene {
     return finding;
   }
 
-  /// Headers beside a source are the program's own.
   bool in_library_header(const std::string& file) const {
     if (command_ == nullptr) return false;
-    const fs::path path = place(file);
-    return std::none_of(command_->sources.begin(), command_->sources.end(), [&](const CommandFile& source) {
-      return source.path == path || source.path.parent_path() == path.parent_path();
-    });
+    return std::none_of(command_->sources.begin(), command_->sources.end(),
+                        [&](const CommandFile& source) { return source.path == place(file); });
+  }
+
+  /// Headers beside a source are the program's own, where nothing says otherwise.
+  bool lies_beside(const std::string& file) const {
+    if (command_ == nullptr) return false;
+    const fs::path folder_of = place(file).parent_path();
+    return std::any_of(command_->sources.begin(), command_->sources.end(),
+                       [&](const CommandFile& source) { return source.path.parent_path() == folder_of; });
   }
 
   Finding proved(std::string_view cause, const Complaint& complaint, const Position& at, const Words& words) {
@@ -171,11 +176,6 @@ class Compile : private CompileScene {
     return std::any_of(command_->words.begin(), command_->words.end(),
                        [](const std::string& w) { return w.starts_with("-std=gnu"); });
   }
-  bool is_cxx_command() const {
-    if (command_->words[0].find("++") != std::string::npos) return true;
-    return std::any_of(command_->sources.begin(), command_->sources.end(),
-                       [](const CommandFile& s) { return s.path.extension() != ".c"; });
-  }
 
   std::optional<Finding> other_folder(const Complaint& complaint, const Position&, bool) {
     return folder_in_the_way(complaint, *command_, evidence_);
@@ -191,10 +191,7 @@ class Compile : private CompileScene {
   std::optional<Finding> other_language(const Complaint& complaint, const Position& at, bool own) {
     if (own || command_->family == CompilerFamily::msvc) return std::nullopt;
     if (is_cxx_command()) return only_c(complaint, at);
-    Words words = command_->words;
-    const size_t first = command_->sources.front().word;
-    const Words language{"-x", "c++"};
-    words.insert(words.begin() + static_cast<std::ptrdiff_t>(first), language.begin(), language.end());
+    const Words words = as_cxx();
     if (!compiles(words)) return std::nullopt;
     Finding finding = proved("header-needs-language", complaint, at, words);
     finding.because.emplace_back("as C++ it compiles");

@@ -47,6 +47,21 @@ class CompileScene {
                                                            : complaint.name;
   }
 
+  bool is_cxx_command() const {
+    if (command_->words[0].find("++") != std::string::npos) return true;
+    return std::any_of(command_->sources.begin(), command_->sources.end(),
+                       [](const CommandFile& s) { return s.path.extension() != ".c"; });
+  }
+
+  /// The sources as C++, whatever their names are.
+  Words as_cxx() const {
+    Words words = command_->words;
+    const Words language{"-x", "c++"};
+    words.insert(words.begin() + static_cast<std::ptrdiff_t>(command_->sources.front().word), language.begin(),
+                 language.end());
+    return words;
+  }
+
   // Edits of the command, tried.
 
   bool can_try() const { return command_ != nullptr && !command_->sources.empty() && evidence_.may_run(*command_); }

@@ -133,6 +133,14 @@ std::string toolchain_key(const ToolCommand& command) {
                                       : command.words[0] + '\n' + text::join(command.target_flags, "\n");
 }
 
+/// Where the command runs; messages are read in English.
+Result<Outcome> run_there(const ToolCommand& command, std::vector<std::string> words) {
+  return run({.argv = std::move(words),
+              .directory = command.folder,
+              .limit = std::chrono::seconds(60),
+              .environment = {{"LC_ALL", "C"}}});
+}
+
 }  // namespace
 
 const Result<Facts>& Evidence::facts(const fs::path& file) {
@@ -206,10 +214,7 @@ ScratchCompile Evidence::compile_with(const ToolCommand& command, std::vector<st
     words.push_back(made.object.string());
   }
   words.push_back(source.string());
-  const auto ran = run({.argv = std::move(words),
-                        .directory = command.folder,
-                        .limit = std::chrono::seconds(60),
-                        .environment = {{"LC_ALL", "C"}}});
+  const auto ran = run_there(command, std::move(words));
   if (!ran) return made;
   made.said = ran->out + ran->err;
   std::error_code ignored;
@@ -260,10 +265,7 @@ const ScratchCompile& Evidence::link(const ToolCommand& command) {
   made.object = scratch_->path() / fmt::format("{}.out", compiles_.size());
   words.emplace_back("-o");
   words.push_back(made.object.string());
-  const auto ran = run({.argv = std::move(words),
-                        .directory = command.folder,
-                        .limit = std::chrono::seconds(60),
-                        .environment = {{"LC_ALL", "C"}}});
+  const auto ran = run_there(command, std::move(words));
   if (!ran) return made;
   made.said = ran->out + ran->err;
   made.good = ran->good();
@@ -277,10 +279,7 @@ std::string Evidence::preprocessed(const ToolCommand& command, const fs::path& s
   words.emplace_back("-E");
   words.insert(words.end(), options.begin(), options.end());
   words.push_back(source.string());
-  auto ran = run({.argv = std::move(words),
-                  .directory = command.folder,
-                  .limit = std::chrono::seconds(60),
-                  .environment = {{"LC_ALL", "C"}}});
+  auto ran = run_there(command, std::move(words));
   return ran && ran->good() ? std::move(ran->out) : std::string();
 }
 

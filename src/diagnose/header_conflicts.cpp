@@ -81,9 +81,11 @@ class Conflict : private CompileScene {
     const Position one = position_of(complaint.file), other = position_of(complaint.user);
     const fs::path first = place(one.file), second = place(other.file);
     if (is_own(first) || is_own(second)) return std::nullopt;
+    // A header that has it at two places is wrong by itself.
+    if (first == second && one.line != other.line) return std::nullopt;
     Finding finding = told(complaint, shown(second));
     finding.culprits = {shown(first), shown(second)};
-    finding.because.push_back(first == second ? fmt::format("it is read twice, and has no include guard")
+    finding.because.push_back(first == second ? std::string("it is read twice, and has no include guard")
                                               : fmt::format("{} has it already", shown_position(one)));
     finding.remedy =
         first == second ? "write #pragma once at its beginning" : "include only one of the two in a source";

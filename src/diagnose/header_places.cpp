@@ -212,7 +212,10 @@ std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
     for (const auto& folder : folders) {
       const std::string name = folder.filename().string();
       // Those of other machines and of compilers are no libraries.
-      if (name == "c++" || name.find("-linux-") != std::string::npos || name.starts_with("linux")) continue;
+      static constexpr std::string_view parts_of_the_system[] = {"c++", "bits", "asm", "asm-generic", "gnu", "sys"};
+      const bool part = std::find(std::begin(parts_of_the_system), std::end(parts_of_the_system), name) !=
+                        std::end(parts_of_the_system);
+      if (part || name.find("-linux-") != std::string::npos || name.starts_with("linux")) continue;
       if (is_there(folder / name_)) return HeaderPlace{folder / name_, folder, name_};
     }
   }

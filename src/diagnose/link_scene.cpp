@@ -39,6 +39,7 @@ bool is_link_file(const fs::path& file) {
 
 LinkScene::LinkScene(const ToolCommand& command, const Toolchain& toolchain, Evidence& evidence)
     : command_(command), toolchain_(toolchain), evidence_(evidence), traits_(traits_of(toolchain)) {
+  if (command.trusts_shared) traits_.weighs_needs = traits_.weighs_versions = false;
   resolve();
 }
 

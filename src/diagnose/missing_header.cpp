@@ -3,6 +3,7 @@
 #include "diagnose/header_places.hpp"
 #include "diagnose/library_advice.hpp"
 #include "diagnose/project_change.hpp"
+#include "diagnose/standard_headers.hpp"
 #include "project/include_change.hpp"
 
 #include <fmt/format.h>
@@ -25,6 +26,9 @@ class MissingHeader : private CompileScene {
     if (compiler_has(complaint.name)) {
       if (auto folder = folder_in_the_way(complaint, *command_, evidence_)) return *folder;
     }
+    if (const auto standard = is_quoted(at) ? StandardHeader::none : standard_header(complaint.name);
+        standard != StandardHeader::none)
+      return standard_missing(std::move(finding), standard);
     const bool by_system = is_of_compiler(place(at.file));
     if (by_system && is_of_c_library(complaint.name)) return part_missing(std::move(finding));
     // Nobody corrects a header of the system's.
@@ -65,15 +69,54 @@ class MissingHeader : private CompileScene {
     return std::any_of(own.begin(), own.end(), [&](const fs::path& folder) { return is_inside(folder, file); });
   }
 
-  /// Folders that the C library and the kernel's interface have for each machine.
+  /// What comes with the compiler, and no folder of it has.
+  Finding standard_missing(Finding finding, StandardHeader standard) {
+    const bool cxx = standard == StandardHeader::of_cxx;
+    finding.because.push_back(
+        fmt::format("{} is a header of the standard library of {}", finding.subject, cxx ? "C++" : "C"));
+    if (cxx && command_ != nullptr && !command_->sources.empty() && !is_cxx_command()) {
+      finding.cause = "header-needs-language";
+      finding.because.emplace_back("the command compiles C");
+      finding.remedy = "it is C++: name the source .cpp and compile and link with a C++ compiler";
+      if (can_try()) edit_command(finding, as_cxx());
+      return finding;
+    }
+    if (auto without = without_nostdinc(finding)) return std::move(*without);
+    finding.cause = "toolchain-missing";
+    finding.because.emplace_back("no folder of the compiler's has it");
+    for (const auto& word : command_ == nullptr ? Words() : command_->words) {
+      if (word.starts_with("--sysroot=")) finding.culprits.push_back(word.substr(10));
+    }
+    finding.remedy =
+        !finding.culprits.empty() ? "name a sysroot that has usr/include of the target system"
+        : cxx ? "use a newer compiler or C++ library, where this one is too old for it; else install the C++ "
+                "library's headers"
+              : "install the C library's headers for what the command makes code for";
+    return finding;
+  }
+
+  /// `-nostdinc`: the compiler's own folders are left out.
+  std::optional<Finding> without_nostdinc(Finding finding) {
+    if (!can_try()) return std::nullopt;
+    Words words = command_->words;
+    std::erase_if(words, [](const std::string& word) { return word == "-nostdinc" || word == "-nostdinc++"; });
+    if (words == command_->words || !compiles(words)) return std::nullopt;
+    finding.cause = "option-in-the-way";
+    finding.because.emplace_back("the command leaves out the compiler's own folders (-nostdinc)");
+    finding.remedy = "leave out -nostdinc";
+    edit_command(finding, words);
+    return finding;
+  }
+
+  /// Folders that the C library and the kernel's interface have anew for each machine.
   static bool is_of_c_library(const std::string& name) {
-    static constexpr std::string_view folders[] = {"asm/", "bits/", "gnu/", "linux/", "sys/", "asm-generic/"};
+    static constexpr std::string_view folders[] = {"asm/", "bits/", "gnu/", "sys/"};
     return std::any_of(std::begin(folders), std::end(folders), [&](std::string_view f) { return name.starts_with(f); });
   }
 
   Finding part_missing(Finding finding) const {
     finding.cause = "toolchain-missing";
-    finding.because.emplace_back("the compiler's own headers ask for it, and none of its folders has it");
+    finding.because.emplace_back("it belongs to the C library's headers, and no folder of the compiler's has it");
     finding.remedy =
         "install the C library's headers for what the command makes code for (Debian: gcc-multilib for -m32, "
         "libc6-dev-MACHINE-cross for another machine)";

@@ -69,6 +69,16 @@ std::optional<fs::path> with_version(const LinkScene& scene, const Need& need, c
   return std::nullopt;
 }
 
+/// Whether a library cannot do without a symbol in that version.
+bool insists_on(const LinkScene& scene, const fs::path& user, const std::string& version) {
+  auto opened = scene.evidence().files().open(user, scene.toolchain().target);
+  if (!opened || !(*opened)->is_shared()) return false;
+  const auto& symbols = (*opened)->image().dynamic_symbols;
+  return std::any_of(symbols.begin(), symbols.end(), [&](const ImageSymbol& symbol) {
+    return !symbol.defined && symbol.binding == Binding::global && symbol.version == version;
+  });
+}
+
 std::vector<Finding> absent_versions(const LinkScene& scene) {
   std::vector<Finding> findings;
   for (const auto& user : scene.inputs()) {
@@ -78,7 +88,7 @@ std::vector<Finding> absent_versions(const LinkScene& scene) {
     for (const auto& need : facts->needs.value.value_or(std::vector<Need>())) {
       const SceneInput* found = input_with(scene, need.name);
       const auto version = found == nullptr ? std::nullopt : lacking_version(scene, need, found->file);
-      if (!version) continue;
+      if (!version || !insists_on(scene, user.file, *version)) continue;
       const std::string file = shown_in(scene, found->file);
       Finding finding{.cause = "version-skew", .stage = "link", .subject = need.name, .certainty = "read"};
       finding.culprits = {file};

@@ -148,8 +148,7 @@ class InTheWay : private CompileScene {
       const Words words = replaced(at, {"-isystem", shown(at.folder)});
       if (!compiles(words)) continue;
       Finding finding = at_fault("header-warns", complaint, words);
-      finding.because.push_back(
-          fmt::format("the command makes errors of warnings; for headers of -isystem it has none"));
+      finding.because.emplace_back("the command makes errors of warnings; for headers of -isystem it has none");
       finding.remedy = fmt::format("name the folder of a library's headers by -isystem: -isystem {}", shown(at.folder));
       return finding;
     }

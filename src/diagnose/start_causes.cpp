@@ -79,7 +79,7 @@ Result<std::vector<ClosureEntry>> closure_with(const std::vector<std::string>& w
 
 /// What lies beside who asks for it, and no run path leads there: glibc's and musl's loaders do not look.
 bool is_only_beside(const ClosureEntry& entry, Evidence& evidence) {
-  if (entry.status != NeedStatus::by_luck || entry.why.starts_with("LD_LIBRARY_PATH")) return false;
+  if (entry.status != NeedStatus::by_luck || !entry.why.starts_with("lies beside")) return false;
   const auto& user = evidence.facts(entry.needed_by);
   if (!user || user->format.value != Format::elf) return false;
   for (const auto* paths : {&user->runpath, &user->rpath}) {

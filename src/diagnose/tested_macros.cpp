@@ -9,8 +9,20 @@ namespace {
 
 constexpr uint64_t largest_tested = 4U << 20U;
 
+/// Names that begin so belong to compilers and their libraries (C11, 7.1.3), which leave these to their users.
+bool is_reserved(const std::string& macro) {
+  static constexpr std::string_view for_users[] = {
+      "_GNU_SOURCE",   "_POSIX_",    "_XOPEN_SOURCE", "_DEFAULT_SOURCE", "_BSD_SOURCE", "_SVID_",
+      "_FILE_OFFSET_", "_LARGEFILE", "_REENTRANT",    "_UNICODE",        "_USE_MATH_",  "_WIN32_",
+      "_CRT_",         "_FORTIFY_",  "_DARWIN_",      "_TIME_BITS",      "_ISOC",       "_ALL_SOURCE"};
+  const bool begins = macro.size() > 1 && macro[0] == '_' && macro[1] >= 'A' && macro[1] <= 'Z';
+  return begins && std::none_of(std::begin(for_users), std::end(for_users),
+                                [&](std::string_view name) { return macro.starts_with(name); });
+}
+
 bool is_users(const std::string& macro) {
-  return !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" && macro != "WIN32" && macro != "_MSC_VER";
+  return !is_reserved(macro) && !macro.starts_with("__") && macro != "defined" && macro != "_WIN32" &&
+         macro != "WIN32" && macro != "_MSC_VER";
 }
 
 /// Macros of the conditionals around each place for which `wanted` says yes. Guards of whole headers are no tests.

@@ -126,7 +126,12 @@ std::vector<std::string> with_flags(const Question& question, std::initializer_l
 }
 
 std::vector<std::string> macro_question(const Question& question, const std::string& source) {
-  return with_flags(question, {"-x", is_cxx_driver(question) ? "c++" : "c", "-E", "-dM", "-v", source});
+  auto argv = with_flags(question, {"-x", is_cxx_driver(question) ? "c++" : "c", "-E", "-dM", "-v", source});
+  // GCC does not even ask for a header where no folder is searched.
+  const bool bare = std::any_of(question.flags.begin(), question.flags.end(),
+                                [](const std::string& flag) { return flag.starts_with("-nostdinc"); });
+  if (bare) argv.push_back("-I" + fs::path(source).parent_path().string());
+  return argv;
 }
 
 std::vector<std::string> link_question(const Question& question, const std::string& object) {

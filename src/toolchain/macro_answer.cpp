@@ -26,7 +26,8 @@ std::vector<fs::path> search_directories(std::string_view err) {
     if (!inside || !line.starts_with(' ')) continue;
     std::error_code error;
     const auto path = fs::canonical(fs::path(text::trim(line)), error);
-    if (!error && std::find(found.begin(), found.end(), path) == found.end()) found.push_back(path);
+    const bool of_question = path.filename().string().starts_with("fibula-question");
+    if (!error && !of_question && std::find(found.begin(), found.end(), path) == found.end()) found.push_back(path);
   }
   return found;
 }
