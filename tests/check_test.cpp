@@ -209,6 +209,23 @@ TEST(ExplainLog, OfAnotherMachineIsReadFromItsWords) {
        {"library-not-found"},
        {"app is made from it"}},
       {"app: cannot open display: :9\n", {}, {}, "data-file"},
+      // Other tools word their errors as compilers do.
+      {"configure:41: gcc -o conftest conftest.c -ltide\n/usr/bin/ld: cannot find -ltide: No such file or directory\n"
+       "configure:42: error: libtide is required\n",
+       {"library-not-found"},
+       {},
+       "not-about"},
+      {"libtool: link: gcc -shared .libs/a.o -ltide -o .libs/liba.so\n/usr/bin/ld: cannot find -ltide\n"
+       "libtool: error: cannot find the library '/opt/libtide.la' or unhandled argument '/opt/libtide.la'\n",
+       {"library-not-found"},
+       {},
+       "a.o is not there"},
+      {"clang: error: unsupported argument 'm99' to option '-mcpu='\n", {"unknown"}, {"m99"}, "not-about"},
+      {"main.cpp:3:5: error: use of undeclared identifier 'tide_open'\n", {"unknown"}, {"tide_open"}, "own code"},
+      {"ld: main.o: undefined reference to symbol 'deflate@@ZLIB_1.2.0'\nld: /lib/libz.so.1: error adding symbols: DSO "
+       "missing from command line\n",
+       {"missing-transitive-input"},
+       {"/lib/libz.so.1"}},
       {"ImportError: libtide.so.2: cannot open shared object file: No such file or directory\n",
        {"runtime-file-missing"},
        {"the loader found no libtide.so.2"}},

@@ -279,6 +279,12 @@ class Reader {
     // A driver only says that its linker failed: why stands above.
     if (complaint && complaint->kind == What::failed) complaint->detail = plain_line(before_);
     if (!complaint) return;
+    // The BFD linker tells in two lines which symbol it is, and who has it.
+    if (complaint->kind == What::not_on_line && complaint->name.empty() && !complaints_.empty() &&
+        complaints_.back().kind == What::not_on_line && complaints_.back().file.empty()) {
+      complaints_.back().file = std::move(complaint->file);
+      return;
+    }
     complaint->line = number_;
     if (complaint->kind <= What::source_missing) complaint->included_from = std::exchange(chain_, {});
     if (complaint->kind == What::undefined && !function_of_.empty() && complaint->user.find(".o") == std::string::npos)
@@ -303,13 +309,25 @@ class Reader {
       if (complaint && table.data() == said_by_link().data())
         complaint->teller =
             line.find("LNK") == std::string_view::npos ? Complaint::Teller::apple : Complaint::Teller::microsoft;
-      // An error of a linker that no row knows is no compiler's, though it is worded alike.
-      if (complaint && complaint->kind <= What::source_missing && is_linker(complaint->user))
-        return Complaint{.kind = What::failed, .name = std::string(line)};
+      // An error of another tool that no row knows is no compiler's, though it is worded alike.
+      if (complaint && complaint->kind <= What::assembler && !names_a_text(complaint->user))
+        return Complaint{
+            .kind = What::failed, .name = std::string(line), .user = complaint->user, .detail = complaint->name};
       if (complaint && complaint->kind == What::data_missing && !may_be_path(complaint->name)) return std::nullopt;
       if (complaint) return complaint;
     }
     return std::nullopt;
+  }
+
+  /// "main.cpp:3:10", "/usr/include/c++/12/vector:66", and not "configure:4170", "libtool", "ld.lld": compilers
+  /// complain of files.
+  static bool names_a_text(std::string_view user) {
+    const size_t drive = user.size() > 2 && user[1] == ':' ? 2 : 0;
+    const std::string_view file = user.substr(0, user.find_first_of(":(", drive));
+    const size_t name = file.find_last_of("/\\");
+    const std::string_view last = file.substr(name == std::string_view::npos ? 0 : name + 1);
+    if (is_linker(std::string(file)) || last.empty()) return false;
+    return last.find('.') != std::string_view::npos || (name != std::string_view::npos && file.size() < user.size());
   }
 
   /// Programs cannot open displays and tide tables either: a file has a folder, an ending, or one word.

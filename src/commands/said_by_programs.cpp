@@ -17,6 +17,8 @@ constexpr LineRow program_lines[] = {
     {"{*}: {n}: command not found", What::no_tool},
     {"{*}: {*}: {n}: not found", What::no_tool},
     {"make: {n}: No such file or directory", What::no_tool},
+    {"libtool: error: cannot find the library '{n}' or unhandled argument{*}", What::library_missing},
+    {"libtool: {*}: error: cannot find the library '{n}' or unhandled argument{*}", What::library_missing},
     {"{*}ar: {f}: No such file or directory", What::file_missing},
     {"{*}ar: {f}: file format not recognized", What::wrong_format},
     {"{*}: error: linker input file not found: {n}", What::source_missing},

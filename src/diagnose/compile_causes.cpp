@@ -292,11 +292,22 @@ class Compile : private CompileScene {
   }
 
   Finding own_code(const Complaint& complaint, const Position& at, bool own) const {
+    if (complaint.kind == Complaint::Kind::unknown_name && !can_try()) return undeclared(complaint, at);
     Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
     finding.because.push_back(said(complaint));
     finding.remedy = own ? "the fault is in the program's own code, at the place the compiler names"
                          : "the compiler refuses a header; look at its first message" + attempts();
+    finding.certainty = "guessed";
+    return finding;
+  }
+
+  /// Whether a name is the program's or a library's shows in files alone.
+  Finding undeclared(const Complaint& complaint, const Position& at) const {
+    Finding finding = start("unknown", shown_position(at));
+    finding.because.push_back(said(complaint));
+    finding.remedy =
+        "correct the name, or include the header that declares it; one that is included can be of another version";
     finding.certainty = "guessed";
     return finding;
   }

@@ -10,7 +10,9 @@ namespace fibula {
 std::vector<Finding> Diagnosis::look(const ToolCommand& command) {
   if (command.tool == Tool::program) return start_findings(command.words, evidence_);
   if (command.tool == Tool::archiver) return {};
-  if (auto output = output_finding(command)) return {std::move(*output)};
+  // What a log's command writes to was there when it ran, or is made by another one.
+  auto output = evidence_.context().typed ? output_finding(command) : std::nullopt;
+  if (output) return {std::move(*output)};
   for (const auto& source : command.tool == Tool::driver ? command.sources : std::vector<CommandFile>()) {
     std::error_code ignored;
     const std::string& word = command.words[source.word];

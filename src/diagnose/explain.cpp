@@ -169,6 +169,9 @@ class Explainer {
     if (command != nullptr) add(chosen(diagnosis_.foresee(*command), complaints));
     // A linker that missed no file had them all: they are on another machine, or gone since.
     if (lacks_files(findings_) && !misses_files(complaints)) findings_.clear();
+    if (!context_.typed && !context_.of_project)
+      std::erase_if(findings_,
+                    [&](const Finding& finding) { return lacks_files({finding}) && !is_told(finding, complaints); });
     if (command != nullptr && names_absent_files(complaints, command->folder)) findings_.clear();
     if (!findings_.empty()) return;
     // A file that the linker did not take is why its names are missing.
@@ -176,6 +179,15 @@ class Explainer {
     const bool not_taken = std::any_of(findings_.begin(), findings_.end(),
                                        [](const Finding& finding) { return finding.cause == "architecture"; });
     if (!not_taken) add(undefined_by_text(complaints, diagnosis_.evidence()));
+  }
+
+  /// Whether a linker missed the same: what else is absent here was there when it ran.
+  static bool is_told(const Finding& finding, const std::vector<Complaint>& complaints) {
+    return std::any_of(complaints.begin(), complaints.end(), [&](const Complaint& complaint) {
+      const std::string& missed = complaint.name.empty() ? complaint.file : complaint.name;
+      return !missed.empty() &&
+             (missed.find(finding.subject) != std::string::npos || finding.subject.find(missed) != std::string::npos);
+    });
   }
 
   static bool lacks_files(const std::vector<Finding>& findings) {

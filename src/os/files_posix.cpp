@@ -27,21 +27,27 @@ bool read_all(int fd, std::string& content) {
 }  // namespace
 
 Result<std::string> read_text(const fs::path& path, uint64_t limit) {
+  const auto is_absent = [&] {
+    return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
+  };
   std::error_code ignored;
   const auto status = fs::status(path, ignored);
-  if (!fs::exists(status))
-    return fail({.code = Code::absent, .what = "No such file or directory", .file = path.string()});
+  if (!fs::exists(status)) return is_absent();
   if (!fs::is_regular_file(status)) {
     return fail({.code = Code::unreadable, .what = "is not a regular file", .file = path.string()});
   }
-  const auto size = fs::file_size(path, ignored);
+  const posix::Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
+  // Others can have taken it away since.
+  if (!file && errno == ENOENT) return is_absent();
+  struct stat state {};
+  if (!file || ::fstat(file.get(), &state) != 0)
+    return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
+  const auto size = static_cast<uint64_t>(state.st_size);
   if (size > limit) {
     return fail({.code = Code::limit,
                  .what = fmt::format("has {} bytes, at most {} are read as text", size, limit),
                  .file = path.string()});
   }
-  const posix::Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-  if (!file) return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
   std::string content(size, '\0');
   if (!read_all(file.get(), content))
     return fail({.code = Code::unreadable, .what = "cannot be read", .file = path.string()});
