@@ -90,6 +90,11 @@ std::string_view without_prompt(std::string_view line) {
 bool may_be_command(std::string_view line) {
   const std::string_view first = line.substr(0, line.find(' '));
   if (first.size() < 2 || first.size() > 300 || first.ends_with(':') || line.size() == first.size()) return false;
+  // "Building", "Linking": words of a sentence.
+  const auto is_between = [](char c, char low, char high) { return c >= low && c <= high; };
+  if (is_between(first[0], 'A', 'Z') && is_between(first[1], 'a', 'z') &&
+      first.find_first_of("=/\\.") == std::string_view::npos)
+    return false;
   static constexpr std::string_view parts[] = {"cc",   "++",   "cl", "ld",  "ar", "ib",
                                                "link", "gold", "cd", "env", "sh", "libtool"};
   return first.find('=') != std::string_view::npos ||
