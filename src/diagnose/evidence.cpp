@@ -262,9 +262,8 @@ const ScratchCompile& Evidence::link(const ToolCommand& command) {
     if (words[i] == "-o")
       words.erase(words.begin() + static_cast<std::ptrdiff_t>(i), words.begin() + static_cast<std::ptrdiff_t>(i) + 2);
   }
-  made.object = scratch_->path() / fmt::format("{}.out", compiles_.size());
   words.emplace_back("-o");
-  words.push_back(made.object.string());
+  words.push_back((scratch_->path() / fmt::format("{}.out", compiles_.size())).string());
   const auto ran = run_there(command, std::move(words));
   if (!ran) return made;
   made.said = ran->out + ran->err;

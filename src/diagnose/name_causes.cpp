@@ -72,9 +72,7 @@ class Names {
   // The program's beginning.
 
   std::optional<Finding> entry(const Unresolved& missing) {
-    static constexpr std::string_view names[] = {"main",     "_main", "WinMain",       "_WinMain@16",
-                                                 "wWinMain", "wmain", "mainCRTStartup"};
-    if (std::find(std::begin(names), std::end(names), missing.symbol) == std::end(names)) return std::nullopt;
+    if (!is_beginning(missing.symbol) && missing.symbol != "mainCRTStartup") return std::nullopt;
     // What the program calls itself is no beginning.
     for (const auto& input : scene_.inputs()) {
       if (input.file == missing.file && input.own && is_object(scene_, input)) return std::nullopt;

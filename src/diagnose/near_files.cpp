@@ -101,8 +101,10 @@ std::string way_from(const fs::path& user, const fs::path& file) {
 
 bool gives_out(const fs::path& file, const std::string& symbol) {
   bool found = false;
-  (void)visit_symbols(file, [&](const SymbolView& one) { found = found || (one.defines && one.name == symbol); });
-  return found;
+  const auto look = [&](const SymbolView& one) {
+    found = found || (one.defines && one.binding != Binding::local && one.name == symbol);
+  };
+  return visit_symbols(file, look) && found;
 }
 
 }  // namespace fibula

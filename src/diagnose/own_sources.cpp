@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "diagnose/name_forms.hpp"
+#include "diagnose/near_files.hpp"
 #include "headers/declarations.hpp"
 
 #include <fmt/format.h>
@@ -21,14 +22,6 @@ std::set<fs::path> on_command(const LinkScene& scene) {
     if (input.asked.step.kind == LinkStep::Kind::file) files.insert(input.asked.step.name);
   }
   return files;
-}
-
-bool defines_it(const fs::path& object, const std::string& symbol) {
-  bool found = false;
-  const auto look = [&](const SymbolView& s) {
-    found = found || (s.defines && s.binding != Binding::local && s.name == symbol);
-  };
-  return visit_symbols(object, look) && found;
 }
 
 /// "Shape" and "area" of `Shape::area(int)`; of `vtable for Shape` only the class.
@@ -61,9 +54,9 @@ bool source_defines(const std::string& text, const Parts& parts) {
 
 /// Whether an object has a main, where the link has one.
 bool is_of_other_program(const fs::path& object, const std::string& symbol, const LinkScene& scene) {
-  if (symbol == "main" || !defines_it(object, "main")) return false;
+  if (symbol == "main" || !gives_out(object, "main")) return false;
   return std::any_of(scene.inputs().begin(), scene.inputs().end(),
-                     [](const SceneInput& input) { return !input.file.empty() && defines_it(input.file, "main"); });
+                     [](const SceneInput& input) { return !input.file.empty() && gives_out(input.file, "main"); });
 }
 
 }  // namespace
@@ -75,7 +68,7 @@ std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene
   for (const auto& object : evidence.files_near(command, {".o", ".obj"})) {
     const auto& facts = evidence.facts(object);
     const bool fits = facts && facts->arch.value == scene.toolchain().target.arch;
-    if (fits && !known.contains(object) && defines_it(object, symbol) && !is_of_other_program(object, symbol, scene))
+    if (fits && !known.contains(object) && gives_out(object, symbol) && !is_of_other_program(object, symbol, scene))
       return OwnDefiner{object, true};
   }
   const Parts parts = parts_of(symbol);
@@ -91,7 +84,7 @@ std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene
     if (is_made) continue;
     const auto& compiled = evidence.compile(command, source);
     if (!compiled.good) return OwnDefiner{source, false};
-    if (defines_it(compiled.object, symbol) && !is_of_other_program(compiled.object, symbol, scene))
+    if (gives_out(compiled.object, symbol) && !is_of_other_program(compiled.object, symbol, scene))
       return OwnDefiner{source, true};
   }
   return std::nullopt;

@@ -51,11 +51,8 @@ Finding clash(const std::string& symbol, const Sides& sides) {
 }  // namespace
 
 std::vector<Finding> thread_findings(const LinkScene& scene, const Rehearsal& rehearsal) {
-  std::vector<std::string> names = rehearsal.thread_clashes;
-  // The C library's is a thread's own (POSIX.1-2017, errno), and in a shared library that is not among the objects.
-  names.emplace_back("errno");
   std::vector<Finding> findings;
-  for (const auto& symbol : names) {
+  for (const auto& symbol : rehearsal.thread_clashes) {
     Sides sides;
     for (const auto& input : scene.inputs()) {
       if (!input.file.empty() && input.own) look_into(input.file, shown_in(scene, input.file), symbol, sides);

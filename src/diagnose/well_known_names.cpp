@@ -101,6 +101,12 @@ std::optional<WellKnown> of_cxx_runtime(const ToolCommand& command) {
 
 }  // namespace
 
+bool is_beginning(std::string_view name) {
+  static constexpr std::string_view names[] = {"main",     "_main", "WinMain",   "_WinMain@16",
+                                               "wWinMain", "wmain", "WinMain@16"};
+  return std::find(std::begin(names), std::end(names), name) != std::end(names);
+}
+
 std::optional<WellKnown> well_known_name(std::string_view symbol, const ToolCommand& command) {
   if (is_of_cxx_runtime(symbol)) return of_cxx_runtime(command);
   for (const auto& row : known_rows) {
@@ -198,12 +204,6 @@ bool reads_as_cxx_runtime(std::string_view name) {
                                                     "_Unwind_Resume"};
   return std::any_of(std::begin(beginnings), std::end(beginnings),
                      [&](std::string_view beginning) { return name.starts_with(beginning); });
-}
-
-bool is_beginning(std::string_view name) {
-  static constexpr std::string_view names[] = {"main",     "_main", "WinMain",   "_WinMain@16",
-                                               "wWinMain", "wmain", "WinMain@16"};
-  return std::find(std::begin(names), std::end(names), name) != std::end(names);
 }
 
 /// `WSAStartup` of `__imp_WSAStartup`, `__imp__WSAStartup@8` and `_WSAStartup@8`.

@@ -13,6 +13,9 @@ struct WellKnown {
   std::string driver = {};              ///< to be called in the command's place
 };
 
+/// Whether a name is that of the function where programs begin, as sources or objects have it.
+bool is_beginning(std::string_view name);
+
 /// Nothing when the name tells nothing, or the command has what it asks for already.
 std::optional<WellKnown> well_known_name(std::string_view symbol, const ToolCommand& command);
 

@@ -170,7 +170,10 @@ std::vector<NameId> SymbolTable::thread_clashes() const {
   std::vector<NameId> found;
   for (NameId name = 0; name < entries_.size(); ++name) {
     const SymbolEntry& known = entries_[name];
-    if ((known.defined_in_thread && known.wanted_plainly) || (known.defined_plainly && known.wanted_in_thread))
+    // The C library's is a thread's own where a shared library gives it (POSIX.1-2017, errno).
+    const bool of_shared = known.state == SymbolState::shared && known.wanted_plainly && names_.text(name) == "errno";
+    if ((known.defined_in_thread && known.wanted_plainly) || (known.defined_plainly && known.wanted_in_thread) ||
+        of_shared)
       found.push_back(name);
   }
   return found;
