@@ -102,7 +102,7 @@ TEST(HeaderVersions, FromMacrosThatSpellPrefixAndVersion) {
     const test::Folder folder;
     folder.write("tern.h", text);
     Source source{.root = folder.path(), .headers = {"tern.h"}};
-    EXPECT_EQ(version_in_headers(source, "tern"), version) << text;
+    EXPECT_EQ(version_in_headers(source, "tern").version, version) << text;
   }
 }
 

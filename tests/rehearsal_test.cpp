@@ -212,6 +212,23 @@ const Situation situations[] = {
       {"a", "int a1(void) { return 1; } __asm__(\".symver a1,a@@V1\");"}},
      "echo 'V1 {};' > map; gcc -shared -fPIC a.c -Wl,--version-script=map -o liba.so",
      "main.o liba.so"},
+    // As functions that moved into the C library: libraries keep asking for the old version.
+    {"an old version that a shared library needs",
+     {{"main", uses_a},
+      {"a", "int b(void); int a(void) { return b(); }"},
+      {"b", "int b1(void) { return 1; } __asm__(\".symver b1,b@@V1\");"},
+      {"new", "int b1(void) { return 1; } __asm__(\".symver b1,b@V1\");"}},
+     "echo 'V1 {};' > map; gcc -shared -fPIC b.c -Wl,--version-script=map,-soname,libb.so -o libb.so; gcc -shared "
+     "-fPIC a.c libb.so -o liba.so; gcc -shared -fPIC new.c -Wl,--version-script=map,-soname,libb.so -o libb.so",
+     "main.o liba.so libb.so"},
+    {"an old version that a shared library and an object need",
+     {{"main", "int a(void), b(void); int main(void) { return a() + b(); }"},
+      {"a", "int b(void); int a(void) { return b(); }"},
+      {"b", "int b1(void) { return 1; } __asm__(\".symver b1,b@@V1\");"},
+      {"new", "int b1(void) { return 1; } __asm__(\".symver b1,b@V1\");"}},
+     "echo 'V1 {};' > map; gcc -shared -fPIC b.c -Wl,--version-script=map,-soname,libb.so -o libb.so; gcc -shared "
+     "-fPIC a.c libb.so -o liba.so; gcc -shared -fPIC new.c -Wl,--version-script=map,-soname,libb.so -o libb.so",
+     "main.o liba.so libb.so"},
     {"a thin archive",
      {{"main", uses_a},
       {"a", "int b(void); int a(void) { return b(); }"},

@@ -66,6 +66,8 @@ struct FIBULA_API Toolchain {
   std::string linker_version;    ///< what it says of itself: "GNU ld (GNU Binutils for Debian) 2.40"
   std::filesystem::path loader;  ///< that programs name (PT_INTERP); empty where there is none
   std::vector<std::filesystem::path> include_directories;
+  /// Where a C driver looks for the headers of a C++ source. Empty for a C++ driver, and where it compiles no C++.
+  std::vector<std::filesystem::path> cxx_include_directories;
   std::vector<std::filesystem::path> library_directories;
   std::vector<LinkStep> link_steps;
   std::vector<std::string> environment;  ///< variables that change the answers: "LIBRARY_PATH=/opt/lib"
@@ -85,7 +87,7 @@ struct Question {
   std::vector<std::string> flags = {};
 };
 
-/// Asks one compiler, or takes the answer kept for its identity, flags and environment. At most two runs of it.
+/// Asks one compiler, or takes the answer kept for its identity, flags and environment. At most three runs of it.
 /// Errors: missing_tool (no such program), refused (it rejects a flag, hangs, finds no headers in the sysroot that its
 /// flags name, or does not answer as a compiler of a known family does).
 FIBULA_API Result<Toolchain> ask(const Question& question, const Cache& cache = Cache::standard());

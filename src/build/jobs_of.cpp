@@ -76,7 +76,9 @@ LaneJobs::LaneJobs(const Project& project, const Fit& fit) : project_(project), 
   for (const auto& variable : influencing_environment()) identity_ += "\n" + variable;
   std::vector<std::string> searched;
   for (const auto& directory : fit.include_directories) searched.push_back(directory.path.string());
-  for (const auto& directory : fit.toolchain.include_directories) searched.push_back(directory.string());
+  for (const auto* directories : {&fit.toolchain.include_directories, &fit.toolchain.cxx_include_directories}) {
+    for (const auto& directory : *directories) searched.push_back(directory.string());
+  }
   searched_ = std::make_shared<const std::vector<std::string>>(std::move(searched));
 }
 

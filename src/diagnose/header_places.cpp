@@ -222,46 +222,6 @@ std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
   return std::nullopt;
 }
 
-std::optional<std::string> HeaderPlaces::of_other_system() const {
-  struct Row {
-    std::string_view header, system;
-  };
-  static constexpr Row rows[] = {{"windows.h", "Windows"},
-                                 {"winsock2.h", "Windows"},
-                                 {"winsock.h", "Windows"},
-                                 {"ws2tcpip.h", "Windows"},
-                                 {"io.h", "Windows"},
-                                 {"direct.h", "Windows"},
-                                 {"process.h", "Windows"},
-                                 {"conio.h", "Windows"},
-                                 {"tchar.h", "Windows"},
-                                 {"windef.h", "Windows"},
-                                 {"unistd.h", "POSIX systems"},
-                                 {"sys/socket.h", "POSIX systems"},
-                                 {"sys/mman.h", "POSIX systems"},
-                                 {"pthread.h", "POSIX systems"},
-                                 {"dlfcn.h", "POSIX systems"},
-                                 {"sys/select.h", "POSIX systems"},
-                                 {"netinet/in.h", "POSIX systems"},
-                                 {"arpa/inet.h", "POSIX systems"},
-                                 {"sys/epoll.h", "Linux"},
-                                 {"linux/types.h", "Linux"},
-                                 {"sys/inotify.h", "Linux"},
-                                 {"sys/event.h", "BSD systems and macOS"},
-                                 {"mach/mach.h", "macOS"},
-                                 {"mach-o/dyld.h", "macOS"},
-                                 {"TargetConditionals.h", "macOS"},
-                                 {"CoreFoundation/CoreFoundation.h", "macOS"},
-                                 {"Cocoa/Cocoa.h", "macOS"},
-                                 {"Foundation/Foundation.h", "macOS"},
-                                 {"avr/io.h", "AVR controllers"},
-                                 {"avr/pgmspace.h", "AVR controllers"}};
-  for (const auto& row : rows) {
-    if (text::lower(name_) == text::lower(std::string(row.header))) return std::string(row.system);
-  }
-  return std::nullopt;
-}
-
 namespace {
 
 /// What the command's sources include, each name once.

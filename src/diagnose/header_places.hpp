@@ -36,8 +36,6 @@ class HeaderPlaces {
   std::optional<ShelfHeader> on_shelf() const;
   /// In a folder inside one of the compiler's own.
   std::optional<HeaderPlace> in_system_folder() const;
-  /// The system that alone has such a header.
-  std::optional<std::string> of_other_system() const;
 
  private:
   std::vector<fs::path> near_headers() const;

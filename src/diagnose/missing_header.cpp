@@ -3,7 +3,7 @@
 #include "diagnose/header_places.hpp"
 #include "diagnose/library_advice.hpp"
 #include "diagnose/project_change.hpp"
-#include "diagnose/standard_headers.hpp"
+#include "headers/well_known_headers.hpp"
 #include "project/include_change.hpp"
 
 #include <fmt/format.h>
@@ -43,7 +43,7 @@ class MissingHeader : private CompileScene {
       const auto near = shelf ? std::nullopt : places.near();
       if (near) return in_folder(std::move(finding), complaint, *near);
     }
-    if (const auto system = places.of_other_system()) {
+    if (const auto system = system_of_header(complaint.name)) {
       finding.cause = "wrong-platform";
       finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
       finding.remedy = "build for that system, or take out what needs it (its own headers test for the system first)";

@@ -245,16 +245,19 @@ class LibraryTrial {
     auto report = build(own, lane_, shelf_, {.keep_going = true});
     if (!report) return pass(report);
     const auto parts = parts_of_others();
-    size_t not_alone = 0;
+    size_t not_alone = 0, refusing = 0;
     for (const auto& step : report->steps) {
       if (step.good || step.kind != BuildStep::Kind::compile) continue;
       const auto number = header_number(step.subject);
-      if (!number || !parts.contains(*number)) return told(TrialStep::compile, failure(step));
-      ++not_alone;
+      const bool part = number && parts.contains(*number);
+      if (!number || (!part && !refuses(step))) return told(TrialStep::compile, failure(step));
+      ++(part ? not_alone : refusing);
     }
     at(TrialStep::compile).outcome = TrialOutcome::good;
-    at(TrialStep::compile).detail = text::count(headers_.size() - not_alone, "header") + ", each alone";
-    if (not_alone != 0) at(TrialStep::compile).detail += fmt::format(", and {} that others of it include", not_alone);
+    std::string& detail = at(TrialStep::compile).detail;
+    detail = text::count(headers_.size() - not_alone - refusing, "header") + ", each alone";
+    if (not_alone != 0) detail += fmt::format(", and {} that others of it include", not_alone);
+    if (refusing != 0) detail += fmt::format(", and {} that an #error of its own keeps from that", refusing);
     for (const auto& misfit : report->misfits) {
       if (misfit.verdict == Verdict::misfit) return told(TrialStep::link, misfit.sentence());
     }
@@ -311,6 +314,16 @@ class LibraryTrial {
       if (is_included(headers_[i], included)) parts.insert(i);
     }
     return parts;
+  }
+
+  /// Whether the first error is one that a header was written to give: it is for those who define or include something
+  /// first, or for another system. Compilers quote the directive on that line or on the next.
+  static bool refuses(const BuildStep& step) {
+    const auto lines = text::lines(step.log);
+    const auto first = std::find_if(lines.begin(), lines.end(),
+                                    [](std::string_view line) { return line.find("error") != std::string_view::npos; });
+    return std::any_of(first, std::min(lines.end(), first == lines.end() ? first : first + 2),
+                       [](std::string_view line) { return line.find("#error") != std::string_view::npos; });
   }
 
   /// The first line with an error, and which header it is about.

@@ -119,7 +119,9 @@ NameTraits look_at_symbols(const Image& image, Facts& facts) {
   for (const auto& symbol : linkable_symbols(image)) {
     if (!is_global(symbol)) continue;
     ++(symbol.defined ? facts.defined_count : facts.undefined_count);
-    traits.look_at(symbol.name, !symbol.defined                     ? NameTraits::Role::needed
+    const bool weak = symbol.binding == Binding::weak;
+    traits.look_at(symbol.name, !symbol.defined && weak             ? NameTraits::Role::wished
+                                : !symbol.defined                   ? NameTraits::Role::needed
                                 : symbol.binding == Binding::global ? NameTraits::Role::given
                                                                     : NameTraits::Role::defined);
     look_for_entry(image, symbol, facts);

@@ -58,6 +58,11 @@ bool is_sanitizer(Trait trait) {
   return trait >= Trait::address_sanitizer && trait <= Trait::leak_sanitizer;
 }
 
+/// What a compiler does to code on request, and for which it then needs a run-time.
+bool is_on_request(Trait trait) {
+  return trait >= Trait::address_sanitizer && trait <= Trait::libomp;
+}
+
 bool is_digit(char c) {
   return c >= '0' && c <= '9';
 }
@@ -93,8 +98,10 @@ void NameTraits::look_at(std::string_view name, Role role) {
     if (row.whole ? plain != row.start : !plain.starts_with(row.start)) continue;
     const bool thread_trait = row.trait == Trait::posix_threads || row.trait == Trait::win32_threads;
     // Who defines a sanitizer's functions is its run-time, or stands in for it; who needs them is instrumented.
-    const bool own_run_time = is_sanitizer(row.trait) && role != Role::needed;
-    if ((!thread_trait || windows_) && !own_run_time) note(row.trait, name);
+    const bool own_run_time = is_sanitizer(row.trait) && (role == Role::defined || role == Role::given);
+    // Code that asks weakly, in case a program has such a run-time, was made without.
+    const bool optional = is_on_request(row.trait) && role == Role::wished;
+    if ((!thread_trait || windows_) && !own_run_time && !optional) note(row.trait, name);
     return;
   }
 }

@@ -56,6 +56,7 @@ class NameTraits {
   explicit NameTraits(const Target& target);
   enum class Role {
     needed,
+    wished,  ///< needed weakly: it is used only where somebody else brings it
     defined,
     given,  ///< defined for others, and no copy of an inline function
   };

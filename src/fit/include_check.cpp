@@ -3,6 +3,7 @@
 #include "base/toml.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
+#include "headers/well_known_headers.hpp"
 #include "index/header_search.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
@@ -14,6 +15,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <set>
+#include <utility>
 
 namespace fibula {
 namespace {
@@ -23,15 +25,14 @@ constexpr size_t most_looked_at = 20'000;
 
 class IncludeCheck {
  public:
-  IncludeCheck(Gathered::State& state, const GatheredLane& lane, const Fit& fit) : state_(state), lane_(lane) {
+  IncludeCheck(Gathered::State& state, const GatheredLane& lane, const Fit& fit)
+      : state_(state), lane_(lane), toolchain_(fit.toolchain) {
     for (const auto& directory : fit.include_directories) directories_.push_back(directory.path);
     for (const auto& shared : fit.shared_headers) {
       for (const auto& [name, path] : shared.headers) shared_.insert(name);
     }
     add_folders(lane.lane.flags);
     for (const auto& output : state.project.outputs()) add_folders(output.flags);
-    const auto& system = fit.toolchain.include_directories;
-    directories_.insert(directories_.end(), system.begin(), system.end());
   }
 
   std::vector<Misfit> check() {
@@ -39,13 +40,26 @@ class IncludeCheck {
       if (is_pending(output)) continue;
       output_ = &output;
       for (const auto& source : state_.sources.at(output.name)) {
-        if (source_kind(source) != SourceKind::nasm) read(source);
+        if (source_kind(source) == SourceKind::nasm) continue;
+        begin(source);
+        read(source);
       }
     }
     return std::move(said_);
   }
 
  private:
+  /// A C driver looks elsewhere for the headers of a C++ source.
+  void begin(const fs::path& source) {
+    source_ = source;
+    const auto kind = source_kind(source);
+    const bool as_cxx = (kind == SourceKind::cxx || kind == SourceKind::objective_cxx) && !toolchain_.cxx &&
+                        !toolchain_.cxx_include_directories.empty();
+    const auto* system = as_cxx ? &toolchain_.cxx_include_directories : &toolchain_.include_directories;
+    if (system != system_) found_.clear();
+    system_ = system;
+  }
+
   void add_folders(const std::vector<std::string>& flags) {
     for (auto& folder : include_folders_in(flags))
       directories_.push_back(absolute_path(state_.project.root() / folder));
@@ -89,13 +103,13 @@ class IncludeCheck {
     if (shared_.contains(line.name)) return fs::path();
     const auto [known, fresh] = found_.try_emplace(line.name);
     if (!fresh) return known->second;
-    for (const auto& directory : directories_) {
-      const fs::path path = (directory / line.name).lexically_normal();
-      if (!is_file(path)) continue;
-      known->second = path;
-      break;
+    for (const auto* directories : {&std::as_const(directories_), system_}) {
+      for (const auto& directory : *directories) {
+        const fs::path path = (directory / line.name).lexically_normal();
+        if (is_file(path)) return known->second = path;
+      }
     }
-    return known->second;
+    return std::nullopt;
   }
 
   static bool is_file(const fs::path& path) {
@@ -110,19 +124,48 @@ class IncludeCheck {
                   .subject = line.name,
                   .library = output_->name,
                   .evidence = {fmt::format("{}:{} includes {}", shown, line.line, line.name),
-                               fmt::format("none of the {} include directories of lane {} has it", directories_.size(),
-                                           lane_.lane.name)},
+                               fmt::format("none of the {} include directories of lane {} has it",
+                                           directories_.size() + system_->size(), lane_.lane.name)},
                   .place = {file.string(), line.line}};
-    advise(line.name, misfit);
+    advise(line, misfit);
     said_.push_back(std::move(misfit));
   }
 
   /// From what is nearest to what is farthest.
-  void advise(const std::string& name, Misfit& misfit) {
+  void advise(const IncludeLine& line, Misfit& misfit) {
+    const std::string& name = line.name;
+    const auto standard = line.quoted ? StandardHeader::none : standard_header(name);
+    if (standard != StandardHeader::none) return of_standard(name, standard, misfit);
     if (in_used_libraries(name, misfit) || in_project(name, misfit) || in_other_libraries(name, misfit)) return;
+    if (const auto system = system_of_header(name)) {
+      misfit.evidence.push_back(fmt::format("{} is a header of {}", name, *system));
+      misfit.remedy = fmt::format("include it only where the program is built for {} (#if), or do without it", *system);
+      return;
+    }
     misfit.evidence.push_back(
         fmt::format("no attached library and none on the shelf {} has a header of that name", state_.shelf.shown()));
     misfit.remedy = "correct the name, or take the library that it belongs to and attach it";
+  }
+
+  /// No library has it: the compiler brings it, or nobody does.
+  void of_standard(const std::string& name, StandardHeader standard, Misfit& misfit) const {
+    const bool cxx = standard == StandardHeader::of_cxx;
+    misfit.evidence.push_back(fmt::format("{} is a header of the standard library of {}", name, cxx ? "C++" : "C"));
+    if (cxx && source_kind(source_) == SourceKind::c) {
+      const std::string shown = shown_from(state_.project.root(), source_);
+      misfit.evidence.push_back(fmt::format("{} is C, by its name", shown));
+      misfit.remedy =
+          fmt::format("it is C++: rename {} to {}", shown, fs::path(shown).replace_extension(".cpp").generic_string());
+      return;
+    }
+    const std::string_view first = cxx ? "cstddef" : "stdio.h";
+    const bool has_others = std::any_of(system_->begin(), system_->end(),
+                                        [&](const fs::path& directory) { return is_file(directory / first); });
+    if (!has_others)
+      misfit.evidence.push_back(
+          fmt::format("the compiler has no {} library: {} is not there either", cxx ? "C++" : "C", first));
+    misfit.remedy = fmt::format("choose a {} whose {} library has it, or do without it",
+                                has_others ? "newer compiler" : "compiler", cxx ? "C++" : "C");
   }
 
   bool in_used_libraries(const std::string& name, Misfit& misfit) const {
@@ -199,8 +242,11 @@ class IncludeCheck {
   Gathered::State& state_;
   const GatheredLane& lane_;
   const Output* output_ = nullptr;
-  std::vector<fs::path> directories_;
-  std::set<std::string> shared_;  ///< names in folders that are not made yet
+  fs::path source_;  ///< through which the files are read
+  const Toolchain& toolchain_;
+  std::vector<fs::path> directories_;              ///< the project's and its libraries'
+  const std::vector<fs::path>* system_ = nullptr;  ///< the compiler's own, for the source's language
+  std::set<std::string> shared_;                   ///< names in folders that are not made yet
   std::set<fs::path> seen_;
   std::set<std::string> told_;
   std::map<std::string, std::optional<fs::path>> found_;

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
+#include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 
 #include <algorithm>
@@ -157,22 +158,8 @@ class Resolver {
 
 }  // namespace
 
-bool is_standard_header(const std::string& name) {
-  // C++ headers have no ending; a library's own without one lie in a folder.
-  constexpr std::string_view standard[] = {
-      "assert.h", "ctype.h", "errno.h", "float.h", "limits.h", "locale.h", "math.h", "setjmp.h", "signal.h", "stdarg.h",
-      "stddef.h", "stdint.h", "stdio.h", "stdlib.h", "string.h", "time.h", "windows.h",
-      // C99, C11, and what compilers bring for their machines
-      "complex.h", "fenv.h", "inttypes.h", "iso646.h", "stdalign.h", "stdatomic.h", "stdbool.h", "stdnoreturn.h",
-      "tgmath.h", "threads.h", "uchar.h", "wchar.h", "wctype.h", "arm_acle.h", "arm_neon.h", "altivec.h", "cpuid.h",
-      "intrin.h", "immintrin.h", "emmintrin.h", "xmmintrin.h", "tmmintrin.h", "smmintrin.h", "pmmintrin.h",
-      "nmmintrin.h", "wmmintrin.h", "x86intrin.h", "avr/io.h", "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
-  if (name.find_first_of("./") == std::string::npos && name == text::lower(name)) return true;
-  return std::find(std::begin(standard), std::end(standard), name) != std::end(standard);
-}
-
 bool comes_with_system(const std::string& name) {
-  if (is_standard_header(name)) return true;
+  if (comes_with_compilers(name)) return true;
   std::error_code ignored;
   return fs::exists(fs::path("/usr/include") / name, ignored) ||
          fs::exists(fs::path("/usr/include/x86_64-linux-gnu") / name, ignored);

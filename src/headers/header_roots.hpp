@@ -25,8 +25,6 @@ struct HeaderQuestion {
 
 HeaderRoots header_roots(const HeaderQuestion& question);
 
-/// Whether it is a header of the C or C++ standard library.
-bool is_standard_header(const std::string& name);
 /// Whether every compiler of this machine finds a header of that name by itself.
 bool comes_with_system(const std::string& name);
 

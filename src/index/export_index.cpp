@@ -40,7 +40,7 @@ bool ExportIndex::find(std::string_view name, std::string_view version) const {
   const size_t mask = slots_.size() - 1;
   for (size_t slot = quick_digest(name) & mask; slots_[slot] != 0; slot = (slot + 1) & mask) {
     const ImageSymbol& symbol = (*symbols_)[slots_[slot] - 1];
-    const bool serves = version.empty() ? symbol.default_version : symbol.version == version;
+    const bool serves = version.empty() ? symbol.default_version : version == any_version || symbol.version == version;
     if (serves && symbol.name == name) return true;
   }
   return false;

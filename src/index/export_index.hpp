@@ -14,10 +14,13 @@ class ExportIndex {
   explicit ExportIndex(const Image& image);
   bool of_dll() const { return dll_; }
   bool contains(std::string_view name) const { return find(name, {}); }
+  /// Whether it defines any version of a name.
+  bool contains_any(std::string_view name) const { return find(name, any_version); }
   /// Whether it defines this very version of a name, the default one or not.
   bool contains(std::string_view name, std::string_view version) const { return find(name, version); }
 
  private:
+  static constexpr std::string_view any_version = "*";
   bool find(std::string_view name, std::string_view version) const;
 
   bool dll_;

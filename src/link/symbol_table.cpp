@@ -32,14 +32,28 @@ SymbolEntry& SymbolTable::entry(NameId name) {
   return entries_[name];
 }
 
+/// Whether a shared library has a name for objects, which get the default version, or for other shared libraries, which
+/// keep asking for an old one (a function that moved into the C library still has that there).
+bool SymbolTable::has_for(const ExportIndex& exports, std::string_view name, const SymbolEntry& known,
+                          bool for_object) {
+  return provides(exports, name) || (!for_object && known.wanted_by_shared && exports.contains_any(name));
+}
+
+/// Whether a shared library serves a name; it is defined then.
+bool SymbolTable::serve(const Source& source, NameId name, SymbolEntry& known, bool for_object) const {
+  if (known.hidden || (for_object && !source.serves_objects)) return false;
+  const auto text = names_.text(name);
+  if (!has_for(*source.exports, text, known, for_object)) return false;
+  known.by_old_version = !for_object && !provides(*source.exports, text);
+  known.state = SymbolState::shared;
+  return true;
+}
+
 /// A name that nothing defines yet: a shared library that came before may have it.
 void SymbolTable::open(NameId name, SymbolEntry& known, bool weak, bool for_object) {
-  const auto serves = [&](const Source& source) {
-    return (source.serves_objects || !for_object) && !known.hidden && provides(*source.exports, names_.text(name));
-  };
-  if (std::any_of(sources_.begin(), sources_.end(), serves)) {
-    known.state = SymbolState::shared;
-    return;
+  known.by_old_version = false;
+  for (const Source& source : sources_) {
+    if (serve(source, name, known, for_object)) return;
   }
   known.state = weak ? SymbolState::weak_undefined : SymbolState::undefined;
   open_.push_back(name);
@@ -51,10 +65,7 @@ void SymbolTable::settle(const Source& source) {
   std::erase_if(open_, [&](NameId name) {
     SymbolEntry& entry = entries_[name];
     if (entry.state > SymbolState::undefined) return true;
-    const bool serves = (source.serves_objects || !entry.wanted_by_object) && !entry.hidden &&
-                        provides(*source.exports, names_.text(name));
-    if (serves) entry.state = SymbolState::shared;
-    return serves;
+    return serve(source, name, entry, entry.wanted_by_object);
   });
 }
 
@@ -63,7 +74,8 @@ void SymbolTable::refer(const LinkSymbol& symbol, uint32_t object) {
   (symbol.in_thread ? known.wanted_in_thread : known.wanted_plainly) = true;
   known.hidden = known.hidden || symbol.hidden;
   // Only objects satisfy a hidden reference: what a shared library gave is taken back.
-  if (known.state == SymbolState::unseen || (known.state == SymbolState::shared && symbol.hidden))
+  if (known.state == SymbolState::unseen ||
+      (known.state == SymbolState::shared && (symbol.hidden || known.by_old_version)))
     open(symbol.name, known, symbol.weak, true);
   if (known.state == SymbolState::weak_undefined && !symbol.weak) known.state = SymbolState::undefined;
   known.wanted_by_object = known.wanted_by_object || !symbol.weak;
@@ -117,9 +129,9 @@ void SymbolTable::add_object(const LinkObject& object, bool weak_serves_others) 
 bool SymbolTable::satisfies(LinkFile& shared) const {
   return std::any_of(open_.begin(), open_.end(), [&](NameId name) {
     const SymbolEntry& known = entries_[name];
-    const bool wanted =
-        known.state == SymbolState::undefined && !known.hidden && (known.wanted_by_object || known.wanted_by_shared);
-    return wanted && provides(shared.exports(), names_.text(name));
+    if (known.state != SymbolState::undefined || known.hidden) return false;
+    if (!known.wanted_by_object && !known.wanted_by_shared) return false;
+    return has_for(shared.exports(), names_.text(name), known, known.wanted_by_object);
   });
 }
 
@@ -127,9 +139,9 @@ void SymbolTable::add_references_of_shared(LinkFile& shared) {
   const auto position = static_cast<int32_t>(sources_.size()) - 1;
   for (const auto& symbol : shared.wanted_symbols()) {
     SymbolEntry& known = entry(symbol.name);
+    known.wanted_by_shared = true;
     if (known.state == SymbolState::unseen) open(symbol.name, known, false, false);
     if (known.state == SymbolState::weak_undefined) known.state = SymbolState::undefined;
-    known.wanted_by_shared = true;
     if (known.shared_user < 0) known.shared_user = position;
   }
 }

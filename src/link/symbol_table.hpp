@@ -21,6 +21,7 @@ struct SymbolEntry {
   bool wanted_by_object = false;  ///< a strong reference from an object
   bool wanted_by_shared = false;  ///< a strong reference from a shared library
   bool hidden = false;            ///< a reference or definition that shared libraries have no part in
+  bool by_old_version = false;    ///< shared: only versions that are not the default one, which objects do not get
   bool wanted_in_thread = false, wanted_plainly = false;    ///< by references of objects: one for each thread, or one
   bool defined_in_thread = false, defined_plainly = false;  ///< the same of definitions
   int32_t definer = -1;         ///< the defining object's position; -1: none or a shared library
@@ -88,6 +89,8 @@ class SymbolTable {
   void refer(const LinkSymbol& symbol, uint32_t object);
   void define_in(const LinkSymbol& symbol, uint32_t object);
   void open(NameId name, SymbolEntry& known, bool weak, bool for_object);
+  static bool has_for(const ExportIndex& exports, std::string_view name, const SymbolEntry& known, bool for_object);
+  bool serve(const Source& source, NameId name, SymbolEntry& known, bool for_object) const;
   void settle(const Source& source);
   void add_references_of_shared(LinkFile& shared);
 

@@ -3,8 +3,8 @@
 #include "base/text.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_folders.hpp"
-#include "headers/header_roots.hpp"
 #include "headers/include_lines.hpp"
+#include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "project/source_kind.hpp"
 
@@ -199,7 +199,7 @@ class Outline {
   std::string header_for(const IncludeLine& line, const std::string& from, std::vector<std::string>& folders) const {
     const auto beside = (fs::path(from).parent_path() / line.name).lexically_normal().generic_string();
     if (line.quoted && std::find(headers_.begin(), headers_.end(), beside) != headers_.end()) return beside;
-    if (!line.quoted && is_standard_header(line.name)) return {};
+    if (!line.quoted && comes_with_compilers(line.name)) return {};
     const std::string* best = nullptr;
     for (const auto& header : headers_) {
       if (header != line.name && !header.ends_with("/" + line.name)) continue;

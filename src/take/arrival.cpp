@@ -14,6 +14,7 @@
 #include "shelf/storage.hpp"
 #include "take/checkout.hpp"
 #include "take/file_roles.hpp"
+#include "take/merged_archives.hpp"
 #include "take/naming.hpp"
 #include "take/unpack.hpp"
 
@@ -108,7 +109,7 @@ class FileArrival {
   }
 
   Result<void> take_archive(const fs::path& file) {
-    auto unpacked = unpack(file, place_, {.bytes = request_.limit}, request_.progress);
+    auto unpacked = request_.sources.size() == 1 ? unpack_into(file, place_) : unpack_beside(file);
     if (!unpacked) return pass(unpacked);
     if (!unpacked->ended) {
       arrival_.remarks.push_back(fmt::format(
@@ -124,6 +125,29 @@ class FileArrival {
       arrival_.package_version = unpacked->version;
     }
     return {};
+  }
+
+  Result<Unpacked> unpack_into(const fs::path& file, const fs::path& folder) const {
+    return unpack(file, folder, {.bytes = request_.limit}, request_.progress);
+  }
+
+  /// One of several archives: what they all hold is kept once.
+  Result<Unpacked> unpack_beside(const fs::path& file) {
+    const std::string inside = ".fibula-arrived";
+    const auto place = Folder::open(place_);
+    if (!place) return fail(place.error());
+    if (auto made = place->make_folder(inside); !made) return pass(made);
+    auto unpacked = unpack_into(file, place_ / inside);
+    if (!unpacked) return unpacked;
+    auto left_out = merge_archive(*place, inside);
+    if (!left_out) {
+      left_out.error().file = file.string();
+      return pass(left_out);
+    }
+    for (const auto& name : *left_out)
+      arrival_.remarks.push_back(
+          fmt::format("{} of {} left out: another archive has one of that name", name, file.filename().string()));
+    return unpacked;
   }
 
   Result<void> take_library(const fs::path& file, const std::string& name) {

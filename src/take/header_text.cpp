@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cctype>
 #include <map>
-#include <set>
 #include <span>
 
 namespace fibula {
@@ -110,28 +109,32 @@ std::string version_by(const Macros& macros, const std::string& prefix) {
   return fuller(whole_version(macros, prefix), parted_version(macros, prefix));
 }
 
-/// Where the library's own name begins no macro: the one prefix with which a version is spelled at all.
-std::string version_of_only_prefix(const Macros& macros) {
-  std::set<std::string> versions;
+/// Where the library's own name begins no macro: the one version that is spelled at all.
+HeaderVersion only_version(const Macros& macros) {
+  std::map<std::string, std::string> prefixes;  ///< by version
   for (const auto& [name, value] : macros) {
     for (const auto& endings : {std::span<const std::string_view>(wholes), std::span<const std::string_view>(majors)}) {
       for (const auto ending : endings) {
         if (!name.ends_with(ending) || name.size() == ending.size()) continue;
-        if (auto version = version_by(macros, name.substr(0, name.size() - ending.size())); !version.empty())
-          versions.insert(std::move(version));
+        const std::string prefix = name.substr(0, name.size() - ending.size());
+        if (const auto version = version_by(macros, prefix); !version.empty()) prefixes.emplace(version, prefix);
       }
     }
   }
-  return versions.size() == 1 ? *versions.begin() : std::string();
+  if (prefixes.size() != 1) return {};
+  return {.version = prefixes.begin()->first, .prefix = prefixes.begin()->second};
 }
 
 }  // namespace
 
-std::string version_in_headers(const Source& source, const std::string& name) {
+HeaderVersion version_in_headers(const Source& source, const std::string& name) {
   const Macros macros = macros_of(source);
-  const std::string prefix = macro_prefix(name);
-  const std::string version = version_by(macros, prefix);
-  return version.empty() ? version_of_only_prefix(macros) : version;
+  const std::string whole = macro_prefix(name);
+  for (const auto& prefix : {whole, whole.starts_with("LIB") ? whole.substr(3) : whole}) {
+    if (auto version = version_by(macros, prefix); !version.empty())
+      return {.version = std::move(version), .prefix = prefix, .own = true};
+  }
+  return only_version(macros);
 }
 
 }  // namespace fibula

@@ -16,8 +16,9 @@ struct Joined {
 };
 
 /// Puts the files of both into `into`: those of the entry where they were, those of the other in a folder of their own.
-/// Headers that are the same are kept once; where they differ, each build keeps its own. `files` are those of `fresh`,
-/// below `root`. Errors: refused (the entry has these builds already, or no builds), io.
+/// Headers that are the same are kept once; where they differ, each build keeps its own. Where one of them has headers
+/// alone, these join the other's. `files` are those of `fresh`, below `root`. Errors: refused (the entry has these
+/// already, or another header of the same name for the same builds), io.
 Result<Joined> join(const Card& known, const Card& fresh, const std::filesystem::path& root,
                     const std::vector<std::string>& files, const std::filesystem::path& into);
 

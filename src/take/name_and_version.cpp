@@ -58,13 +58,20 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
                  .hint = "give it a name of letters, digits, - and _ with --name"});
   }
   if (!request.version.empty() && !is_plain_name(request.version)) return fail(cannot_have(request.version, arrival));
-  const auto said = version_in_headers(source, card.name);
+  const auto headers = version_in_headers(source, card.name);
+  const std::string said = headers.own ? headers.version : "";
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
                                 split_name(source.called).version, version_in_binaries(source)}) {
     if (!is_plain_name(candidate)) continue;
     // What says more of the same version says it better: 2.26.5 beside 2.26.
     const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".");
     if (card.version.empty() || fuller) card.version = candidate;
+  }
+  if (card.version.empty() && is_plain_name(headers.version)) {
+    card.version = headers.version;
+    source.remarks.push_back(fmt::format(
+        "its version {} is that of macros {} in its headers, which need not be the library's own: --version sets it",
+        headers.version, headers.prefix + "…"));
   }
   if (const auto guess = version_in_file_names(source); card.version.empty() && is_plain_name(guess)) {
     card.version = guess;

@@ -55,9 +55,46 @@ size_t version_length(std::string_view text) {
   return end;
 }
 
-}  // namespace
+/// What packers hang on a library's name: the system, machine, compiler or kind that a download is for.
+constexpr std::string_view builds[] = {
+    "win",     "win32",     "win64", "windows", "linux",    "linux32",   "linux64", "linuxmusl", "mac",    "macos",
+    "macosx",  "darwin",    "osx",   "ios",     "android",  "x64",       "x86",     "x86_64",    "x86-64", "amd64",
+    "i386",    "i586",      "i686",  "ia32",    "32bit",    "64bit",     "arm",     "arm64",     "armv6",  "armv7",
+    "armv7l",  "armv8",     "armhf", "aarch64", "riscv64",  "ppc64le",   "s390x",   "universal", "musl",   "glibc",
+    "gnu",     "gnueabihf", "mingw", "mingw32", "mingw64",  "mingw-w64", "ucrt",    "static",    "shared", "debug",
+    "release", "dev",       "devel", "bin",     "binaries", "prebuilt"};
 
-NameHint split_name(std::string_view file) {
+/// `msvc`, `vc143`, `vs2022`: a compiler with its year or version.
+bool is_msvc(std::string_view word) {
+  for (const std::string_view name : {"msvc", "vc", "vs"}) {
+    if (!word.starts_with(name)) continue;
+    const auto rest = word.substr(name.size());
+    if (std::all_of(rest.begin(), rest.end(), is_digit)) return true;
+  }
+  return false;
+}
+
+/// How long the word at the end of a name is that tells a build, with what joins it to the name; 0 without one.
+size_t build_length(std::string_view small) {
+  const auto ends = [&](std::string_view word) {
+    return small.size() > word.size() + 1 && small.ends_with(word) &&
+           std::string_view("-_.").find(small[small.size() - word.size() - 1]) != std::string_view::npos;
+  };
+  const auto* known = std::find_if(std::begin(builds), std::end(builds), ends);
+  if (known != std::end(builds)) return known->size() + 1;
+  const size_t last = small.find_last_of("-_.");
+  const auto word = last == std::string_view::npos ? std::string_view() : small.substr(last + 1);
+  return is_msvc(word) && ends(word) ? word.size() + 1 : 0;
+}
+
+/// `tidecalc-win32-x64` -> `tidecalc`: downloads of one library for several systems have one name.
+std::string without_build(std::string name) {
+  while (const size_t length = build_length(text::lower(name))) name.erase(name.size() - length);
+  return name;
+}
+
+/// The name with the words behind it, and the version.
+NameHint cut_at_version(std::string_view file) {
   const std::string_view stem = without_ending(file);
   for (size_t at = 1; at < stem.size(); ++at) {
     if (stem[at] != '-' && stem[at] != '_') continue;
@@ -79,6 +116,14 @@ NameHint split_name(std::string_view file) {
     return {std::string(stem.substr(0, at)), std::move(version)};
   }
   return {std::string(stem), {}};
+}
+
+}  // namespace
+
+NameHint split_name(std::string_view file) {
+  NameHint hint = cut_at_version(file);
+  hint.name = without_build(std::move(hint.name));
+  return hint;
 }
 
 std::string upstream_version(std::string_view text) {

@@ -11,7 +11,8 @@ struct NameHint {
   std::string version;
 };
 
-/// `tidecalc-2.1.0-win64.zip` -> {tidecalc, 2.1.0}; a name without a version gives itself.
+/// `tidecalc-2.1.0-win64.zip`, `tidecalc-win64-2.1.0.zip` -> {tidecalc, 2.1.0}; a name without a version gives itself,
+/// without what says for which system, machine or compiler it is.
 NameHint split_name(std::string_view file);
 
 /// `1:1.2.13.dfsg-1` -> `1.2.13`: what the library's makers call it ("deb-version(7)").

@@ -2,6 +2,7 @@
 #include "take/requirements.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
+#include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "shelf/header_lookup.hpp"
 #include "take/source.hpp"
@@ -110,10 +111,16 @@ class Giver {
 
 }  // namespace
 
-std::vector<Requirement> requirements_of(Source& source, const Card& own, const Shelf& shelf) {
+std::vector<Requirement> requirements_of(Source& source, const Card& own, const Card* joins, const Shelf& shelf) {
   std::vector<Requirement> found;
   auto wanted = source.elsewhere;
-  std::erase_if(wanted, [](const auto& entry) { return is_standard_header(entry.first); });
+  std::erase_if(wanted, [](const auto& entry) { return comes_with_compilers(entry.first); });
+  if (joins != nullptr) {
+    const Giver giver(*joins);
+    std::erase_if(wanted, [&](const auto& entry) {
+      return static_cast<bool>(giver.answer(entry.first, entry.second, source.directories));
+    });
+  }
   const auto cards = wanted.empty() ? std::vector<Card>() : readable_cards(shelf, source, wanted);
   std::string last;
   for (const auto& card : cards) {

@@ -46,8 +46,13 @@ Result<Source> source_in_folder(const std::filesystem::path& folder);
 /// refused (nothing of that name).
 Result<Source> source_in_prefix(const std::filesystem::path& prefix, const std::string& library);
 
-/// The version that the headers' macros give (`TIDE_VERSION "2.1"`, or major, minor and patch), or an empty text.
-std::string version_in_headers(const Source& source, const std::string& name);
+/// The version that the headers' macros give (`TIDE_VERSION "2.1"`, or major, minor and patch).
+struct HeaderVersion {
+  std::string version;  ///< empty where they tell none
+  std::string prefix;   ///< of its macros, in capitals without underscores
+  bool own = false;     ///< the prefix is the library's name; another's version may be another library's
+};
+HeaderVersion version_in_headers(const Source& source, const std::string& name);
 
 /// Gives each variant for Windows the definition that its users need, so that the headers declare imports for a DLL and
 /// none for a static library, where the headers' conditionals tell which it is.
@@ -66,7 +71,8 @@ void add_debug_files(const Source& source, std::vector<Variant>& variants);
 /// out. What the sources include and the library lacks joins `elsewhere`.
 SourceCode code_to_compile(Source& source);
 
-/// The libraries of the shelf that the public headers include; what nobody there has is told in the remarks.
-std::vector<Requirement> requirements_of(Source& source, const Card& own, const Shelf& shelf);
+/// The libraries of the shelf that the public headers include; what nobody there has is told in the remarks. `joins` is
+/// the entry that it is added to, which has its own headers; null for none.
+std::vector<Requirement> requirements_of(Source& source, const Card& own, const Card* joins, const Shelf& shelf);
 
 }  // namespace fibula

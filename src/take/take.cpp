@@ -62,7 +62,7 @@ Result<void> check_complete(Source& source, const SourceCode& code, const Origin
                  .file = origin.path,
                  .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
   }
-  if (!source.binaries.empty() || !code.empty() || request.headers_only) return {};
+  if (!source.binaries.empty() || !code.empty() || request.headers_only || request.add) return {};
   return check_headers_only(source, origin);
 }
 
@@ -117,7 +117,8 @@ Result<Card> describe(Source& source, std::vector<Variant> variants, const Arriv
   add_import_definitions(source, card.variants);
   add_debug_files(source, card.variants);
   part_include_directories(card);
-  card.requirements = requirements_of(source, card, shelf);
+  const auto joins = request.add ? Shelf::at(shelf.folder()).card(card.name, card.version) : Result<Card>(fail({}));
+  card.requirements = requirements_of(source, card, joins ? &*joins : nullptr, shelf);
   return card;
 }
 

@@ -15,12 +15,14 @@ namespace fibula {
 /// there.
 extern const std::string_view question_source;
 
-/// The two runs that ask a compiler, in one spelling of options. `source` holds the question, `object` stands where
+/// The runs that ask a compiler, in one spelling of options. `source` holds the question, `object` stands where
 /// the user's objects would.
 struct Spelling {
   bool (*recognises)(const Question&);
   std::vector<std::string> (*macro_question)(const Question&, const std::string& source);
   std::vector<std::string> (*link_question)(const Question&, const std::string& object);
+  /// Where C++ headers are searched; nothing to run where the macros' answer tells.
+  std::vector<std::string> (*cxx_question)(const Question&, const std::string& empty);
   /// Reads the linker's command line; false when there is none.
   bool (*read_link_answer)(std::string_view err, const std::string& object, Toolchain&);
 };
@@ -31,6 +33,9 @@ const Spelling& spelling_of(const Question& question);
 
 /// Macros on standard output, search directories and target on standard error. False when it is no such answer.
 bool read_macro_answer(std::string_view out, std::string_view err, Toolchain& toolchain);
+
+/// Directories between "search starts here" and the end of the list, as they exist, each once.
+std::vector<std::filesystem::path> search_directories(std::string_view err);
 
 /// The format, architecture, word size and byte order that macros tell.
 Target target_from(const Macros& macros);

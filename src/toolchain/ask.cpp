@@ -32,7 +32,7 @@ struct QuestionFiles {
   }
 };
 
-/// One question on its way: the two runs, and what they said.
+/// One question on its way: the runs, and what they said.
 struct Asking {
   const Question* question;
   const Spelling* spelling;
@@ -41,6 +41,7 @@ struct Asking {
   std::string object;
   Outcome macros = {};
   Outcome link = {};
+  Outcome cxx = {};  ///< of a C driver
 };
 
 Command command(std::vector<std::string> argv) {
@@ -112,6 +113,7 @@ Result<Toolchain> conclude(const Asking& asking) {
   if (!asking.link.good() || !asking.spelling->read_link_answer(asking.link.err, asking.object, toolchain))
     return fail(refusal(asking, asking.link));
   if (auto empty = empty_sysroot(asking, toolchain)) return fail(std::move(*empty));
+  if (!toolchain.cxx && asking.cxx.good()) toolchain.cxx_include_directories = search_directories(asking.cxx.err);
   read_sysroot_answers(toolchain);
   return toolchain;
 }
@@ -168,14 +170,17 @@ class Inquiry {
     const Question& question = questions_[index];
     auto asking = std::make_unique<Asking>(Asking{&question, &spelling_of(question), compiler, key, files_->object});
     Asking* target = asking.get();
-    auto started = pool_.start(command(asking->spelling->macro_question(question, files_->source)),
-                               [target](Outcome outcome) { target->macros = std::move(outcome); });
-    if (!started) return started;
-    started = pool_.start(command(asking->spelling->link_question(question, files_->object)),
-                          [target](Outcome outcome) { target->link = std::move(outcome); });
+    auto started = run(asking->spelling->macro_question(question, files_->source), target->macros);
+    if (started) started = run(asking->spelling->link_question(question, files_->object), target->link);
+    if (auto argv = asking->spelling->cxx_question(question, files_->object); started && !argv.empty())
+      started = run(std::move(argv), target->cxx);
     // What was started is awaited even when the second run could not be.
     open_.emplace_back(index, std::move(asking));
     return started;
+  }
+
+  Result<void> run(std::vector<std::string> argv, Outcome& said) {
+    return pool_.start(command(std::move(argv)), [&said](Outcome outcome) { said = std::move(outcome); });
   }
 
   const std::vector<Question>& questions_;

@@ -65,6 +65,7 @@ json to_json(const Toolchain& t) {
           {"linker-version", t.linker_version},
           {"loader", t.loader.string()},
           {"include", to_texts(t.include_directories)},
+          {"cxx-include", to_texts(t.cxx_include_directories)},
           {"library", to_texts(t.library_directories)},
           {"steps", std::move(steps)},
           {"environment", t.environment},
@@ -88,6 +89,7 @@ Toolchain from_json(const json& j) {
   t.linker_version = j.at("linker-version");
   t.loader = j.at("loader").get<std::string>();
   t.include_directories = to_paths(j.at("include"));
+  t.cxx_include_directories = to_paths(j.at("cxx-include"));
   t.library_directories = to_paths(j.at("library"));
   for (const auto& step : j.at("steps"))
     t.link_steps.push_back({static_cast<LinkStep::Kind>(step.at(0).get<int>()), step.at(1)});
@@ -111,7 +113,7 @@ std::string key_of(const fs::path& compiler, const Question& question) {
   std::error_code ignored;
   const auto real = fs::canonical(compiler, ignored);
   // The number changes with what is read of the answers: those of an older tool say less.
-  std::string key = fmt::format("2\n{}\n{}\n{}\n", compiler.string(), real.string(), to_text(stamp_of(real)));
+  std::string key = fmt::format("4\n{}\n{}\n{}\n", compiler.string(), real.string(), to_text(stamp_of(real)));
   for (const auto& flag : question.flags) key += flag + "\n";
   for (const auto& variable : influencing_environment()) key += variable + "\n";
   return key;

@@ -3,6 +3,7 @@
 #include "os/files.hpp"
 #include "os/process.hpp"
 #include "toolchain/answers.hpp"
+#include "toolchain/options.hpp"
 
 #include <algorithm>
 #include <optional>
@@ -135,7 +136,12 @@ std::vector<std::string> macro_question(const Question& question, const std::str
 }
 
 std::vector<std::string> link_question(const Question& question, const std::string& object) {
-  return with_flags(question, {"-###", object, "-o", "fibula-question"});
+  return with_flags({question.compiler, without_language(question.flags)}, {"-###", object, "-o", "fibula-question"});
+}
+
+std::vector<std::string> cxx_question(const Question& question, const std::string& empty) {
+  if (is_cxx_driver(question)) return {};
+  return with_flags(question, {"-x", "c++", "-E", "-v", empty});
 }
 
 bool read_link_answer(std::string_view err, const std::string& object, Toolchain& toolchain) {
@@ -197,6 +203,7 @@ std::vector<std::string> split_command(std::string_view line) {
   return found;
 }
 
-const Spelling gnu_spelling{[](const Question&) { return true; }, macro_question, link_question, read_link_answer};
+const Spelling gnu_spelling{[](const Question&) { return true; }, macro_question, link_question, cxx_question,
+                            read_link_answer};
 
 }  // namespace fibula

@@ -16,7 +16,15 @@ std::string version_from(const Macros& macros) {
                      macros.value(clang ? "__clang_patchlevel__" : "__GNUC_PATCHLEVEL__"));
 }
 
-/// Directories between "search starts here" and the end of the list, as they exist, each once.
+std::string line_after(std::string_view err, std::string_view start) {
+  for (const auto line : text::lines(err)) {
+    if (line.starts_with(start)) return std::string(text::trim(line.substr(start.size())));
+  }
+  return {};
+}
+
+}  // namespace
+
 std::vector<fs::path> search_directories(std::string_view err) {
   std::vector<fs::path> found;
   bool inside = false;
@@ -31,15 +39,6 @@ std::vector<fs::path> search_directories(std::string_view err) {
   }
   return found;
 }
-
-std::string line_after(std::string_view err, std::string_view start) {
-  for (const auto line : text::lines(err)) {
-    if (line.starts_with(start)) return std::string(text::trim(line.substr(start.size())));
-  }
-  return {};
-}
-
-}  // namespace
 
 // The C++ library has a stdlib.h of its own, which fails without the C library's: stdio.h tells whether that is there.
 const std::string_view question_source = R"(#ifdef __has_include

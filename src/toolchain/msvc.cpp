@@ -75,6 +75,10 @@ bool read_link_answer(std::string_view err, const std::string& object, Toolchain
 
 }  // namespace
 
-const Spelling msvc_spelling{recognises, macro_question, link_question, read_link_answer};
+/// The language of a source changes nothing about where its headers are searched.
+std::vector<std::string> no_question(const Question&, const std::string&) {
+  return {};
+}
+const Spelling msvc_spelling{recognises, macro_question, link_question, no_question, read_link_answer};
 
 }  // namespace fibula

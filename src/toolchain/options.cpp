@@ -79,11 +79,19 @@ std::vector<std::string> without_link_inputs(const std::vector<std::string>& fla
   return kept;
 }
 
+std::vector<std::string> without_language(const std::vector<std::string>& flags) {
+  std::vector<std::string> kept;
+  each_flag(flags, [&](const std::string& word, const std::string& value) {
+    if (!word.starts_with("-x")) put(kept, word, value);
+  });
+  return kept;
+}
+
 std::vector<std::string> link_time_flags(const std::vector<std::string>& flags) {
   std::vector<std::string> kept;
-  each_flag(compile_flags(flags), [&](const std::string& word, const std::string& value) {
+  each_flag(without_language(compile_flags(flags)), [&](const std::string& word, const std::string& value) {
     const bool input = word.starts_with("-l") || is_link_file(word);
-    if (!input && !word.starts_with("-x")) put(kept, word, value);
+    if (!input) put(kept, word, value);
   });
   return kept;
 }

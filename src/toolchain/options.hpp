@@ -25,6 +25,8 @@ std::vector<std::string> link_flags(const std::vector<std::string>& flags);
 
 /// The flags without link inputs (`-lz`, `libz.a`) and what else is for the linker alone: compilers warn of it.
 std::vector<std::string> without_link_inputs(const std::vector<std::string>& flags);
+/// The flags without what says the language of sources (`-x c++`): the objects behind it are none.
+std::vector<std::string> without_language(const std::vector<std::string>& flags);
 /// What a driver is given at a link: the flags without `/link`, without link inputs, which stand among the others, and
 /// without the language of sources.
 std::vector<std::string> link_time_flags(const std::vector<std::string>& flags);

@@ -1,0 +1,21 @@
+/// Headers that come with compilers and systems, known by their names alone.
+#pragma once
+
+#include <optional>
+#include <string_view>
+
+namespace fibula {
+
+enum class StandardHeader { none, of_c, of_cxx };
+
+/// Which language's standard library has a header of this name, as it is included (C17, 7.1.2; C++23, 16.4.2.3).
+StandardHeader standard_header(std::string_view name);
+
+/// Whether no library is asked for it: one of a standard library, or what compilers bring for their machines. Any
+/// small-lettered name without ending or folder counts as one of C++.
+bool comes_with_compilers(std::string_view name);
+
+/// The system that alone has such a header, in any letters: "Windows", "POSIX systems", "macOS", ….
+std::optional<std::string_view> system_of_header(std::string_view name);
+
+}  // namespace fibula
