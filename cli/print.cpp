@@ -125,11 +125,13 @@ bool is_crowded(std::string_view text, size_t column) {
 std::vector<std::string> wrapped(std::string_view text, size_t column) {
   if (!is_terminal(Stream::output) || column + least_room > screen_width()) return {std::string(text)};
   const size_t room = screen_width() - column;
-  std::vector<std::string> lines{""};
+  const size_t indent = std::min(text.find_first_not_of(' '), text.size());
+  std::vector<std::string> lines{std::string(indent, ' ')};
+  text.remove_prefix(indent);
   while (!text.empty()) {
     const size_t space = text.find(' ');
     const std::string word(text.substr(0, space));
-    const bool begins = lines.back().empty();
+    const bool begins = lines.back().find_first_not_of(' ') == std::string::npos;
     if (!begins && width(lines.back()) + 1 + width(word) > room) {
       lines.push_back(word);
     } else {
@@ -140,21 +142,49 @@ std::vector<std::string> wrapped(std::string_view text, size_t column) {
   return lines;
 }
 
-}  // namespace
-
-void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
+/// A column is as wide as its widest cell, but for one in the middle that is a text of its own: a list of fifty names
+/// pushes no other row's last cell away.
+std::vector<size_t> column_widths(const std::vector<std::vector<Cell>>& rows) {
+  constexpr size_t widest = 64;
   std::vector<size_t> widths;
   for (const auto& row : rows) {
     widths.resize(std::max(widths.size(), row.size()));
-    for (size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], row[i].heading ? 0 : width(row[i].text));
+    for (size_t i = 0; i < row.size(); ++i) {
+      const bool between = i > 0 && i + 1 < row.size();
+      const size_t needed = row[i].heading ? 0 : width(row[i].text);
+      if (!between || needed <= widest) widths[i] = std::max(widths[i], needed);
+    }
   }
+  return widths;
+}
+
+/// A cell that is wider than its column, over as many lines as it takes. Gives what the row goes on with.
+std::string print_wide(const std::string& line, const Cell& cell, size_t column) {
+  std::string begun = line;
+  const auto parts = wrapped(cell.text, column);
+  for (const auto& part : parts) {
+    if (&part != &parts.front()) {
+      print_line(begun);
+      begun = std::string(column, ' ');
+    }
+    begun += styled(part, cell.style);
+  }
+  return begun + "  ";
+}
+
+}  // namespace
+
+void print_table(const std::vector<std::vector<Cell>>& rows, std::string_view indent) {
+  const auto widths = column_widths(rows);
   for (const auto& row : rows) {
     std::string line(indent);
     size_t used = row.size();
     while (used > 0 && row[used - 1].text.empty()) --used;
     size_t column = indent.size();
     for (size_t i = 0; i + 1 < used; ++i) {
-      line += styled(row[i].text, row[i].style) + std::string(widths[i] - width(row[i].text) + 2, ' ');
+      const size_t own = width(row[i].text);
+      line = own > widths[i] ? print_wide(line, row[i], column)
+                             : line + styled(row[i].text, row[i].style) + std::string(widths[i] - own + 2, ' ');
       column += widths[i] + 2;
     }
     if (used == 0) {

@@ -73,7 +73,7 @@ TEST(Folder, PathsAreHeldAgainstWhatIsInTheFiles) {
        "lib/libtide.so.1.2: programs will look for it as libtide.so.1, and there is no file or link of that name "
        "beside it"},
       {"lib/libtide.a", "gnu/libtide.a",
-       ".: there are libraries in here, and no header: they come in another part of the download"},
+       ".: there are libraries in here, and no header: what programs include is not among them"},
       {"include/x.h", "",
        "include: holds headers, and there is no library to them in here: headers only, source to build, or half of the "
        "download"},

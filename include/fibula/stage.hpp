@@ -66,8 +66,9 @@ struct StageCheck {
 FIBULA_API Result<StageCheck> check_stage(const std::filesystem::path& folder);
 
 /// Puts what the programs of a lane need beside them (`<lane folder>/bin`): the same files, without those that the
-/// system's loader finds by itself; hard links where possible. Files of an earlier build that are not needed any more
-/// are removed. Where a program is not linked yet, the fit's run-time files. Errors: as `stage`.
-FIBULA_API Result<StageReport> place_runtime_files(const Project& project, const Fit& fit);
+/// system's loader finds by itself. Files of an earlier build that are not needed any more are removed, unless a
+/// program could not be made this time (`all_made` is false): it may need them. Where a program is not linked yet, the
+/// fit's run-time files. Errors: as `stage`.
+FIBULA_API Result<StageReport> place_runtime_files(const Project& project, const Fit& fit, bool all_made = true);
 
 }  // namespace fibula

@@ -13,6 +13,10 @@ std::vector<std::string_view> words(std::string_view text);
 std::vector<std::string_view> lines(std::string_view text);
 std::string_view trim(std::string_view text);
 std::string join(std::span<const std::string> parts, std::string_view separator);
+/// `0` to `9`, whatever the locale says.
+constexpr bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
 std::string lower(std::string_view text);
 std::string upper(std::string_view text);
 /// `1 file`, `2 files`; the plural is the singular with an s unless given.

@@ -9,9 +9,6 @@
 namespace fibula {
 namespace {
 
-bool is_digit(char c) {
-  return c >= '0' && c <= '9';
-}
 bool is_letter(char c) {
   return std::isalpha(static_cast<unsigned char>(c)) != 0;
 }
@@ -24,10 +21,11 @@ std::string_view next_part(std::string_view& text) {
     text.remove_prefix(1);
     return plus;
   }
-  while (!text.empty() && text[0] != '+' && !is_digit(text[0]) && !is_letter(text[0])) text.remove_prefix(1);
+  while (!text.empty() && text[0] != '+' && !text::is_digit(text[0]) && !is_letter(text[0])) text.remove_prefix(1);
   if (text.starts_with('+')) return next_part(text);
   size_t length = 0;
-  while (length < text.size() && (is_digit(text[0]) ? is_digit(text[length]) : is_letter(text[length]))) ++length;
+  while (length < text.size() && (text::is_digit(text[0]) ? text::is_digit(text[length]) : is_letter(text[length])))
+    ++length;
   const auto part = text.substr(0, length);
   text.remove_prefix(length);
   return part;
@@ -45,15 +43,15 @@ std::strong_ordering compare_numbers(std::string_view a, std::string_view b) {
 int rank(std::string_view part) {
   if (part.empty()) return 1;
   if (part == "+") return 3;
-  return is_digit(part[0]) ? 2 : 0;
+  return text::is_digit(part[0]) ? 2 : 0;
 }
 
 std::strong_ordering compare_parts(std::string_view a, std::string_view b) {
-  const bool zero_a = a.empty() && !b.empty() && is_digit(b[0]);
-  const bool zero_b = b.empty() && !a.empty() && is_digit(a[0]);
+  const bool zero_a = a.empty() && !b.empty() && text::is_digit(b[0]);
+  const bool zero_b = b.empty() && !a.empty() && text::is_digit(a[0]);
   if (zero_a || zero_b) return compare_numbers(a, b);
   if (rank(a) != rank(b)) return rank(a) <=> rank(b);
-  if (!a.empty() && is_digit(a[0])) return compare_numbers(a, b);
+  if (!a.empty() && text::is_digit(a[0])) return compare_numbers(a, b);
   return a.compare(b) <=> 0;
 }
 
@@ -104,7 +102,7 @@ bool VersionRange::holds(const Bound& bound, std::string_view version) {
     case Relation::within: break;
   }
   const auto length = bound.version.size();
-  const bool below = version.starts_with(bound.version) && version.size() > length && !is_digit(version[length]);
+  const bool below = version.starts_with(bound.version) && version.size() > length && !text::is_digit(version[length]);
   return order == 0 || below;
 }
 

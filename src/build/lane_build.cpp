@@ -164,6 +164,11 @@ BuiltOutput LaneBuild::built_output(const Output& output) {
   return built;
 }
 
+/// What was made can be started, whatever became of the rest. What goes wrong here is told once all is made.
+void LaneBuild::place_for_those_made() {
+  if (plan_->follow(own_)) static_cast<void>(place_runtime_files(project_, plan_->fit(), false));
+}
+
 Result<void> LaneBuild::finish() {
   if (error_) return fail(std::move(*error_));
   for (const auto& made : outputs_) {
@@ -175,6 +180,7 @@ Result<void> LaneBuild::finish() {
     }
   }
   report_.good = report_.not_made.empty();
+  if (!report_.good && !report_.products.empty()) place_for_those_made();
   for (const auto& output : gathered_->project.outputs()) {
     if (!output.made_elsewhere) continue;
     const auto works = plan_->plan_link(output, own_);

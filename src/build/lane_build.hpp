@@ -56,6 +56,7 @@ class LaneBuild {
   void end(Made& made, bool good);
   void make_images(Made& made);
   BuiltOutput built_output(const Output& output);
+  void place_for_those_made();
 
   const Project& project_;
   Lane lane_;

@@ -57,13 +57,6 @@ bool in_search_directories(const std::string& name, const Toolchain& toolchain) 
                      });
 }
 
-/// Microsoft's run-time is installed beside programs, not with the compilers here: whether it is there, no file tells.
-bool is_msvc_run_time(const std::string& name) {
-  const std::string plain = text::lower(name);
-  return plain.starts_with("vcruntime") || plain.starts_with("msvcp") || plain.starts_with("msvcr") ||
-         plain == "ucrtbased.dll";
-}
-
 /// A file that a run-time file needs, and that nobody brings: the program links, with most linkers, and does not start.
 void closure(const std::vector<const Choice*>& choices, const Toolchain& toolchain, std::vector<Misfit>& said) {
   const Format format = toolchain.target.format;
@@ -74,6 +67,7 @@ void closure(const std::vector<const Choice*>& choices, const Toolchain& toolcha
   for (const Choice* choice : choices) {
     for (const auto& need : choice->variant->needs) {
       const bool there = brought.contains(loaded_name(need, format)) || comes_with_system(need, format) ||
+                         // Whether it is installed where the program starts, no file tells.
                          is_msvc_run_time(need) || in_search_directories(need, toolchain);
       // A library of the system finds its needs where the system's loader looks.
       if (there || choice->card->in_place) continue;

@@ -241,23 +241,45 @@ class LibraryTrial {
     return all;
   }
 
+  /// The headers by themselves. False: the trial's own program does not compile, and nothing more can be tried.
+  bool judge_compiles(const BuildReport& report) {
+    const auto parts = parts_of_others();
+    size_t not_alone = 0, refusing = 0;
+    std::vector<const BuildStep*> failed;
+    for (const auto& step : report.steps) {
+      if (step.good || step.kind != BuildStep::Kind::compile) continue;
+      const auto number = header_number(step.subject);
+      if (!number) {
+        fail_at(TrialStep::compile, failure(step));
+        return false;
+      }
+      if (parts.contains(*number)) {
+        ++not_alone;
+      } else if (refuses(step)) {
+        ++refusing;
+      } else {
+        failed.push_back(&step);
+      }
+    }
+    const size_t good = headers_.size() - not_alone - refusing - failed.size();
+    std::string detail = text::count(good, "header") + ", each alone";
+    if (not_alone != 0) detail += fmt::format(", and {} that others of it include", not_alone);
+    if (refusing != 0) detail += fmt::format(", and {} that an #error of its own keeps from that", refusing);
+    // A header that is wrong does not keep the rest from being tried.
+    if (failed.size() > 1) detail = fmt::format("{} more fail; {}", failed.size() - 1, detail);
+    if (!failed.empty()) {
+      fail_at(TrialStep::compile, good == 0 ? failure(*failed[0]) : fmt::format("{}; {}", failure(*failed[0]), detail));
+    } else {
+      at(TrialStep::compile).outcome = TrialOutcome::good;
+      at(TrialStep::compile).detail = std::move(detail);
+    }
+    return true;
+  }
+
   Result<void> build_and_run(const Project& own) {
     auto report = build(own, lane_, shelf_, {.keep_going = true});
     if (!report) return pass(report);
-    const auto parts = parts_of_others();
-    size_t not_alone = 0, refusing = 0;
-    for (const auto& step : report->steps) {
-      if (step.good || step.kind != BuildStep::Kind::compile) continue;
-      const auto number = header_number(step.subject);
-      const bool part = number && parts.contains(*number);
-      if (!number || (!part && !refuses(step))) return told(TrialStep::compile, failure(step));
-      ++(part ? not_alone : refusing);
-    }
-    at(TrialStep::compile).outcome = TrialOutcome::good;
-    std::string& detail = at(TrialStep::compile).detail;
-    detail = text::count(headers_.size() - not_alone - refusing, "header") + ", each alone";
-    if (not_alone != 0) detail += fmt::format(", and {} that others of it include", not_alone);
-    if (refusing != 0) detail += fmt::format(", and {} that an #error of its own keeps from that", refusing);
+    if (!judge_compiles(*report)) return {};
     for (const auto& misfit : report->misfits) {
       if (misfit.verdict == Verdict::misfit) return told(TrialStep::link, misfit.sentence());
     }

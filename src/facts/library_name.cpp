@@ -4,6 +4,21 @@
 
 namespace fibula {
 
+namespace {
+
+/// `libtide.1.30.0` -> `libtide`, `libpng16.16` -> `libpng16`; of `libtide-2.0.0`, whose name has a version too, the
+/// last number alone.
+std::string without_version(std::string name) {
+  const size_t last = name.find_last_not_of("0123456789.");
+  const size_t first = name.find('.', last == std::string::npos ? 0 : last);
+  if (last == std::string::npos || first == std::string::npos || first + 1 == name.size()) return name;
+  const size_t dot = name[last] == '-' ? name.rfind('.') : first;
+  if (name[last] != '-' || dot != first) name.erase(dot);
+  return name;
+}
+
+}  // namespace
+
 std::string library_stem(const std::filesystem::path& path) {
   std::string name = path.filename().string();
   // A version stands behind the ending of ELF files, and in front of that of others.
@@ -14,6 +29,7 @@ std::string library_stem(const std::filesystem::path& path) {
     for (const std::string_view ending : {".dll.a", ".a", ".lib", ".dll", ".tbd", ".dylib", ".obj", ".o"}) {
       if (!name.ends_with(ending)) continue;
       name.erase(name.size() - ending.size());
+      if (ending == ".dylib") name = without_version(std::move(name));
       break;
     }
   }

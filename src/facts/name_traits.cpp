@@ -1,5 +1,7 @@
 #include "facts/name_traits.hpp"
 
+#include "base/text.hpp"
+
 namespace fibula {
 namespace {
 
@@ -63,10 +65,6 @@ bool is_on_request(Trait trait) {
   return trait >= Trait::address_sanitizer && trait <= Trait::libomp;
 }
 
-bool is_digit(char c) {
-  return c >= '0' && c <= '9';
-}
-
 /// Rust's first mangling looks like C++'s and ends in a hash: `17h` and sixteen hexadecimal digits.
 bool has_rust_hash(std::string_view name) {
   return name.size() > 20 && name.ends_with('E') && name.substr(name.size() - 20, 3) == "17h";
@@ -118,7 +116,7 @@ void NameTraits::look_at_mangled(std::string_view name, bool given) {
   if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))
     note(Trait::posix_threads, name);
   for (size_t at = 2; at < name.size();) {
-    if (!is_digit(name[at])) {
+    if (!text::is_digit(name[at])) {
       if (name[at] == 'S' && at + 1 < name.size()) {
         const char which = name[at + 1];
         if (which == 's') note(Trait::old_string, name);
@@ -131,7 +129,7 @@ void NameTraits::look_at_mangled(std::string_view name, bool given) {
       continue;
     }
     size_t length = 0;
-    while (at < name.size() && is_digit(name[at]) && length < name.size()) {
+    while (at < name.size() && text::is_digit(name[at]) && length < name.size()) {
       length = length * 10 + static_cast<size_t>(name[at++] - '0');
     }
     if (length > name.size() - at) return;

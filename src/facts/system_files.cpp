@@ -51,6 +51,16 @@ bool is_api_set(const std::string& name) {
   return plain.starts_with("api-ms-win-") || plain.starts_with("ext-ms-");
 }
 
+bool is_msvc_run_time(const std::string& name) {
+  const std::string plain = text::lower(name);
+  if (plain == "ucrtbased.dll") return true;  // the release one is part of Windows
+  for (const std::string_view family : {"vcruntime", "msvcp", "msvcr", "concrt", "vcomp", "vccorlib"}) {
+    // `msvcrt.dll` and `msvcp_win.dll` are Windows' own.
+    if (plain.starts_with(family) && plain.size() > family.size() && text::is_digit(plain[family.size()])) return true;
+  }
+  return false;
+}
+
 bool is_debug_run_time(const std::string& name) {
   std::string plain = text::lower(name);
   if (!plain.ends_with("d.dll")) return false;

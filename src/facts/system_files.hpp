@@ -16,6 +16,9 @@ bool is_known_dll(const std::string& name);
 /// `api-ms-win-…`, `ext-ms-…`: contracts that Windows maps to DLLs of its own (Windows API sets).
 bool is_api_set(const std::string& name);
 
+/// The run-time of Microsoft's compiler, of release and debug builds: it is installed, or lies beside programs.
+bool is_msvc_run_time(const std::string& name);
+
 /// The run-time of a compiler's debug builds: it is on no machine without that compiler, and its licence lets nobody
 /// hand it on.
 bool is_debug_run_time(const std::string& name);

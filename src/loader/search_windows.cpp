@@ -29,8 +29,7 @@ std::string missing_text(const std::string& name) {
   };
   if (is_debug_run_time(lower))
     return "not beside the program; it comes with the compiler only, and may not be handed on";
-  if (starts({"vcruntime", "msvcp", "concrt", "vcomp"}))
-    return "not beside the program; the compiler's redistributable brings it";
+  if (is_msvc_run_time(lower)) return "not beside the program; the compiler's redistributable brings it";
   if (starts({"libgcc_s", "libstdc++", "libwinpthread", "libgomp", "libssp", "libgfortran", "libquadmath"}))
     return "not beside the program; it lies among the compiler's own files";
   return "not beside the program, and no part of Windows";

@@ -25,8 +25,8 @@ class Placer {
   Result<StageReport> place() {
     report_.folder = folder_;
     report_.left = plan_.left;
-    auto place = kind_ == PlaceIn::build ? Folder::make_in(list_.parent_path(), folder_.filename().string())
-                                         : Folder::make(folder_);
+    auto place = kind_ == PlaceIn::staged ? Folder::make(folder_)
+                                          : Folder::make_in(list_.parent_path(), folder_.filename().string());
     if (!place) return pass(place);
     auto before = read_staged_list(list_);
     // What builds write is all ours: a list that was damaged only leaves files behind.
@@ -41,6 +41,7 @@ class Placer {
       if (file.change == Change::kept) continue;
       if (auto done = place->copy_in(file.from, file.path); !done) return pass(done);
     }
+    if (kind_ == PlaceIn::build_in_part) after_.insert(before_.begin(), before_.end());
     for (const auto& [path, digest] : before_) {
       if (!after_.contains(path)) remove_stale(*place, path, digest);
     }
@@ -60,7 +61,7 @@ class Placer {
                    .file = file.from.string(),
                    .hint = "fibula shelf check tells what changed"});
     const auto known = before_.find(file.path);
-    const bool same = is_as_placed(there, source) || (there.is_file() && kind_ == PlaceIn::build &&
+    const bool same = is_as_placed(there, source) || (there.is_file() && kind_ != PlaceIn::staged &&
                                                       !there.same_file(source) && has_same_content(file.from, target));
     if (there.there() && known == before_.end() && kind_ == PlaceIn::staged) {
       if (!there.is_file() || !has_same_content(file.from, target)) return fail(in_the_way(target));

@@ -88,10 +88,11 @@ Result<StageReport> stage(const Project& project, const Fit& fit, const StageOpt
   return report;
 }
 
-Result<StageReport> place_runtime_files(const Project& project, const Fit& fit) {
+Result<StageReport> place_runtime_files(const Project& project, const Fit& fit, bool all_made) {
   auto plan = plan_stage(project, fit, StageFor::build, false);
   if (!plan) return pass(plan);
-  return place_files(*plan, fit.folder / "bin", fit.folder / "placed.sha256", PlaceIn::build);
+  return place_files(*plan, fit.folder / "bin", fit.folder / "placed.sha256",
+                     all_made ? PlaceIn::build : PlaceIn::build_in_part);
 }
 
 Result<StageCheck> check_stage(const fs::path& folder) {

@@ -90,6 +90,13 @@ bool is_open_value(const std::string& value) {
   return value.empty() || value == "none" || value == "both" || value == "any" || value == "unknown";
 }
 
+void add_needs(const Facts& facts, Variant& variant) {
+  for (const auto& need : facts.needs.value.value_or(std::vector<Need>())) {
+    if (std::find(variant.needs.begin(), variant.needs.end(), need.name) == variant.needs.end())
+      variant.needs.push_back(need.name);
+  }
+}
+
 void make_choices(const Source& source, std::vector<Draft>& drafts) {
   if (source.from_prefix) return;
   const auto plainest = [](const Draft& a, const Draft& b) {

@@ -25,6 +25,9 @@ inline constexpr std::string_view decisive_facts[] = {"c-runtime", "float-abi", 
 /// Whether a value says nothing that could stand against another one.
 bool is_open_value(const std::string& value);
 
+/// What a library's files say that they need, each once.
+void add_needs(const Facts& facts, Variant& variant);
+
 /// Builds that no byte tells apart are a choice; the one with the plainest name comes first, and is used where nobody
 /// picks.
 void make_choices(const Source& source, std::vector<Draft>& drafts);

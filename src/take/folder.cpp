@@ -1,6 +1,7 @@
 /// Everything in one unpacked folder, sorted by what it is there for.
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "facts/system_files.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
@@ -108,6 +109,29 @@ void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
   });
 }
 
+/// What a packer put beside programs so that they start. It is no library of this one's, unless one asks for it.
+void leave_out_run_times(Source& source) {
+  const auto is_asked_for = [&](const std::string& name) {
+    return std::any_of(source.binaries.begin(), source.binaries.end(), [&](const Binary& binary) {
+      const auto& needs = binary.facts.needs.value;
+      return needs && !is_msvc_run_time(fs::path(binary.file).filename().string()) &&
+             std::any_of(needs->begin(), needs->end(),
+                         [&](const Need& need) { return text::lower(need.name) == text::lower(name); });
+    });
+  };
+  std::vector<std::string> out;
+  std::erase_if(source.binaries, [&](const Binary& binary) {
+    const std::string name = fs::path(binary.file).filename().string();
+    if (!is_msvc_run_time(name) || is_asked_for(name)) return false;
+    out.push_back(binary.file);
+    return true;
+  });
+  if (!out.empty())
+    source.remarks.push_back(
+        fmt::format("{}{} left out: the run-time of Microsoft's compiler, which no library here needs", out.front(),
+                    out.size() > 1 ? fmt::format(" and {} more", out.size() - 1) : ""));
+}
+
 }  // namespace
 
 Result<void> add_binaries(Source& source, const std::vector<std::string>& files) {
@@ -163,6 +187,8 @@ Result<Source> source_in_folder(const fs::path& folder) {
                                          "what packers, editors and other systems left behind"));
   leave_out_pointers(source, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
+  leave_out_run_times(source);
+  if (source.binaries.empty()) find_unread(source);
   return source;
 }
 

@@ -146,7 +146,7 @@ void add_oddities_of_whole(FolderView& view) {
     }
   }
   if (any && view.headers.empty())
-    view.odd.push_back({".", "there are libraries in here, and no header: they come in another part of the download"});
+    view.odd.push_back({".", "there are libraries in here, and no header: what programs include is not among them"});
 }
 
 }  // namespace fibula

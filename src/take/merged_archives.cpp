@@ -43,12 +43,13 @@ class Merging {
     std::error_code ignored;
     const auto from = fs::symlink_status(place_.path() / inside_ / name, ignored);
     const auto to = fs::symlink_status(place_.path() / name, ignored);
-    if (!fs::exists(to)) return place_.rename(inside_ + "/" + name, name);
-    if (fs::is_directory(from) && fs::is_directory(to)) return folder(name);
+    if (to.type() == fs::file_type::not_found) return place_.rename(inside_ + "/" + name, name);
+    const bool folder_here = from.type() == fs::file_type::directory,
+               folder_there = to.type() == fs::file_type::directory;
+    if (folder_here && folder_there) return folder(name);
     if (is_same(name, from, to)) return {};
     const Role role = role_of(name);
-    if (role == Role::header || role == Role::library || role == Role::source || fs::is_directory(from) ||
-        fs::is_directory(to))
+    if (role == Role::header || role == Role::library || role == Role::source || folder_here || folder_there)
       return fail({.code = Code::refused,
                    .what = fmt::format("holds {}, which another archive holds with other content", name),
                    .hint = "take one of them, then the other with --add: each build keeps its own headers then"});
@@ -60,7 +61,8 @@ class Merging {
     if (from.type() != to.type()) return false;
     std::error_code error;
     const fs::path one = place_.path() / inside_ / name, other = place_.path() / name;
-    if (fs::is_symlink(from)) return fs::read_symlink(one, error) == fs::read_symlink(other, error) && !error;
+    if (from.type() == fs::file_type::symlink)
+      return fs::read_symlink(one, error) == fs::read_symlink(other, error) && !error;
     const auto digest = sha256_of_file(one), known = sha256_of_file(other);
     return digest && known && *digest == *known;
   }

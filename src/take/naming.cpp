@@ -8,10 +8,6 @@
 namespace fibula {
 namespace {
 
-bool is_digit(char c) {
-  return std::isdigit(static_cast<unsigned char>(c)) != 0;
-}
-
 bool is_letter(char c) {
   return std::isalpha(static_cast<unsigned char>(c)) != 0;
 }
@@ -32,11 +28,11 @@ size_t version_length(std::string_view text) {
   size_t end = 0;
   const auto digits = [&] {
     const size_t start = end;
-    while (end < text.size() && is_digit(text[end])) ++end;
+    while (end < text.size() && text::is_digit(text[end])) ++end;
     return end > start;
   };
   if (!digits()) return 0;
-  while (end + 1 < text.size() && (text[end] == '.' || text[end] == '_') && is_digit(text[end + 1])) {
+  while (end + 1 < text.size() && (text[end] == '.' || text[end] == '_') && text::is_digit(text[end + 1])) {
     ++end;
     digits();
   }
@@ -69,7 +65,7 @@ bool is_msvc(std::string_view word) {
   for (const std::string_view name : {"msvc", "vc", "vs"}) {
     if (!word.starts_with(name)) continue;
     const auto rest = word.substr(name.size());
-    if (std::all_of(rest.begin(), rest.end(), is_digit)) return true;
+    if (std::all_of(rest.begin(), rest.end(), text::is_digit)) return true;
   }
   return false;
 }

@@ -23,6 +23,7 @@ struct Source {
   std::vector<std::string> samples;              ///< programs that show or test it
   std::vector<std::string> debug;                ///< debugging records beside binaries
   std::vector<std::string> goes_along;           ///< everything else that is kept with it
+  std::vector<std::string> archives;             ///< in it, which nobody looked into; see `find_unread`
   CardFiles files;                               ///< what of it the card names
   std::vector<std::string> remarks;              ///< what was left out, and what is odd
   std::string package, package_version;          ///< of the system package that the files belong to, where there is one
@@ -35,6 +36,10 @@ struct Source {
 /// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
 /// surprise.
 Result<void> add_binaries(Source& source, const std::vector<std::string>& files);
+
+/// In a download without a library: archives in it, and shared libraries under names that no linker takes. Both are
+/// told.
+void find_unread(Source& source);
 
 /// Finds the directories for the include path, and keeps the headers that they reach. `name` as far as it is known.
 void settle_headers(Source& source, const std::string& name);

@@ -46,13 +46,18 @@ Result<void> check_headers_only(Source& source, const Origin& origin) {
   std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
   if (left.empty()) return {};
   const size_t shown = std::min<size_t>(left.size(), 3);
+  const std::string hint =
+      source.archives.empty()
+          ? "take the folder that holds the library file too; if these functions come from elsewhere, say "
+            "--headers-only"
+          : fmt::format("unpack {}, which is an archive itself and may hold it, and take the folder",
+                        source.archives.front());
   return fail({.code = Code::refused,
                .what = fmt::format("has headers and no library: they declare {} that no binary here defines ({}{})",
                                    text::count(left.size(), "function"), text::join({left.data(), shown}, ", "),
                                    left.size() > shown ? ", …" : ""),
                .file = origin.path,
-               .hint = "take the folder that holds the library file too; if these functions come from elsewhere, say "
-                       "--headers-only"});
+               .hint = hint});
 }
 
 Result<void> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {

@@ -4,6 +4,7 @@
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "take/drafts.hpp"
+#include "take/inner_dlls.hpp"
 #include "take/offered_names.hpp"
 #include "take/opened_files.hpp"
 #include "take/pairing.hpp"
@@ -165,13 +166,6 @@ void add_dll(const Draft& draft, const Binary& binary, Variant& variant) {
   if (std::none_of(all.begin(), all.end(), stands_for_it)) variant.link.push_back(binary.file);
 }
 
-void add_needs(const Facts& facts, Variant& variant) {
-  for (const auto& need : facts.needs.value.value_or(std::vector<Need>())) {
-    if (std::find(variant.needs.begin(), variant.needs.end(), need.name) == variant.needs.end())
-      variant.needs.push_back(need.name);
-  }
-}
-
 void add_files(const Source& source, Draft& draft) {
   for (const Binary* binary : draft.binaries()) {
     const Facts& facts = binary->facts;
@@ -206,7 +200,9 @@ std::vector<Variant> variants_in(Source& source) {
   const auto binaries = without_slices(source.binaries);
   const Units units(source, binaries);
   std::vector<Draft> drafts;
+  const auto inner = source.from_prefix ? std::map<const Unit*, InnerDll>() : inner_dlls(source, units);
   for (const auto& unit : units.all()) {
+    if (inner.contains(&unit)) continue;
     Draft& draft = draft_for(drafts, unit);
     draft.units.push_back(&unit);
     for (size_t i = 0; i < unit.binaries.size(); ++i) {
@@ -216,6 +212,7 @@ std::vector<Variant> variants_in(Source& source) {
   }
   if (!source.from_prefix) {
     join_parts(source, drafts);
+    place_inner_dlls(inner, drafts);
     find_opened(source, drafts);
   }
   make_choices(source, drafts);
