@@ -249,18 +249,17 @@ Result<Card> card_in(const toml::Table& table, const fs::path& folder) {
 }
 
 std::vector<std::string> Card::include_directories_for(const Variant* variant) const {
-  std::vector<std::string> directories = include_directories;
-  const auto add = [&](const Variant& one) {
-    for (const auto& directory : one.include_directories) {
+  std::vector<std::string> directories;
+  const auto add = [&](const std::vector<std::string>& more) {
+    for (const auto& directory : more) {
       if (std::find(directories.begin(), directories.end(), directory) == directories.end())
         directories.push_back(directory);
     }
   };
-  if (variant != nullptr) {
-    add(*variant);
-  } else {
-    for (const auto& one : variants) add(one);
-  }
+  // A build's own headers stand in front of those that all builds have.
+  if (variant != nullptr) add(variant->include_directories);
+  add(include_directories);
+  for (const auto& one : variant == nullptr ? variants : std::vector<Variant>()) add(one.include_directories);
   return directories;
 }
 

@@ -2,9 +2,11 @@
 
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "compare/header_order.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_question.hpp"
 #include "headers/include_lines.hpp"
+#include "headers/include_reach.hpp"
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/process.hpp"
@@ -56,7 +58,10 @@ class HeaderReader {
       : card_(card), toolchain_(toolchain), definitions_(definitions) {
     const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
     for (const auto& directory : directories) directories_.push_back((card.root / directory).lexically_normal());
-    for (const auto& header : card.public_headers) names_.push_back(included_as(header, directories));
+    for (const auto& header : card.public_headers) {
+      // One of another build lies below none of this one's directories.
+      if (auto name = included_as(header, directories); !name.empty()) names_.push_back(std::move(name));
+    }
     // The one that bears the library's name comes first: others may change what it says.
     std::stable_partition(names_.begin(), names_.end(), [&](const std::string& name) {
       const std::string stem = text::lower(fs::path(name).stem().string());
@@ -101,37 +106,53 @@ class HeaderReader {
     return false;
   }
 
-  /// First those that compile by themselves, then, round by round, those that compile behind them. Gives the others,
-  /// but for those that these include.
+  /// Leaves the headers that one source can include, in the order in which it can. Gives the others, but for those that
+  /// these include.
   std::vector<std::string> put_in_order(bool cxx) {
     prelude_ = "#include <stddef.h>\n#include <stdint.h>\n#include <stdio.h>\n";
-    std::vector<std::string> left = std::exchange(names_, {});
-    for (bool more = true; more;) {
-      more = false;
-      std::vector<std::string> bad;
-      for (auto& name : left) {
-        if (!compiles_next(name, cxx)) {
-          bad.push_back(std::move(name));
-        } else {
-          names_.push_back(std::move(name));
-          more = true;
-        }
-      }
-      left = std::move(bad);
-    }
-    if (left.empty()) return left;
     const auto included = included_names(card_.root, card_.public_headers);
-    std::erase_if(left, [&](const std::string& name) { return is_included(name, included); });
+    const auto is_part = [&](const std::string& name) { return is_included(name, included); };
+    // What others include is there by then, and its guards keep it from being read twice.
+    std::stable_partition(names_.begin(), names_.end(), [&](const std::string& name) { return !is_part(name); });
+    auto left = take_out_unreachable(cxx);
+    auto ordered = order_headers(std::move(names_), [&](const auto& names) { return errors_in(names, cxx); });
+    names_ = std::move(ordered.good);
+    left.insert(left.end(), ordered.bad.begin(), ordered.bad.end());
+    std::erase_if(left, is_part);
     return left;
   }
 
-  bool compiles_next(const std::string& header, bool cxx) const {
+  /// Those that include what is nowhere: a compile would tell of them one at a time.
+  std::vector<std::string> take_out_unreachable(bool cxx) {
+    auto directories = directories_;
+    const auto& system = cxx && !toolchain_.cxx ? toolchain_.cxx_include_directories : toolchain_.include_directories;
+    directories.insert(directories.end(), system.begin(), system.end());
+    IncludeReach reach(std::move(directories), cxx);
+    std::vector<std::string> out;
+    std::erase_if(names_, [&](const std::string& name) {
+      if (reach.reaches_all(name)) return false;
+      out.push_back(name);
+      return true;
+    });
+    return out;
+  }
+
+  std::set<size_t> errors_in(const std::vector<std::string>& names, bool cxx) const {
+    std::set<size_t> all;
+    for (size_t i = 0; i < names.size(); ++i) all.insert(i);
     const std::string unit = cxx ? "next.cpp" : "next.c";
-    if (!write_in(folder_, unit, includes() + fmt::format("#include <{}>\n", header), Flush::later)) return false;
+    if (!write_in(folder_, unit, includes(names), Flush::later)) return all;
     const auto output = run({.argv = check_command(toolchain_, context(cxx), {}, folder_ / unit),
-                             .limit = std::chrono::seconds(20),
+                             .limit = std::chrono::seconds(60),
                              .environment = {{"LC_ALL", "C"}}});
-    return output && output->good();
+    if (!output) return all;
+    if (output->good()) return {};
+    const auto before = static_cast<size_t>(std::count(prelude_.begin(), prelude_.end(), '\n'));
+    std::set<size_t> errors;
+    for (const size_t line : lines_with_errors(output->err, (folder_ / unit).string())) {
+      if (line > before && line <= before + names.size()) errors.insert(line - before - 1);
+    }
+    return errors.empty() ? all : errors;
   }
 
   /// In the language in which fewer are left out: which are.
@@ -146,7 +167,8 @@ class HeaderReader {
       if ((facts.read && left.size() >= least.size()) || names_.empty() || !read_in(cxx, facts, said)) continue;
       facts.read = true;
       least = std::move(left);
-      if (least.empty()) break;
+      // Where nearly all can be read in C++, another language has little to add.
+      if (least.size() * 10 <= all.size()) break;
     }
     return least;
   }
@@ -155,9 +177,10 @@ class HeaderReader {
     return {.cxx = cxx, .definitions = definitions_, .include_directories = directories_};
   }
 
-  std::string includes() const {
+  std::string includes() const { return includes(names_); }
+  std::string includes(const std::vector<std::string>& names) const {
     std::string text = prelude_;
-    for (const auto& name : names_) text += fmt::format("#include <{}>\n", name);
+    for (const auto& name : names) text += fmt::format("#include <{}>\n", name);
     return text;
   }
 
@@ -295,7 +318,9 @@ HeaderFacts read_header_facts(const Card& card, const Toolchain* toolchain, cons
   HeaderFacts facts{.there = !card.public_headers.empty()};
   const auto directories = card.include_directories_for(card.variants.empty() ? nullptr : &card.variants.front());
   for (const auto& header : card.public_headers) {
-    facts.files.insert(included_as(header, directories));
+    const std::string name = included_as(header, directories);
+    if (name.empty()) continue;
+    facts.files.insert(name);
     const auto text = read_text(card.root / header);
     if (!text) continue;
     facts.text += *text + "\n";

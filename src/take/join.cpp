@@ -25,11 +25,18 @@ std::map<std::string, fs::path> headers_of(const Card& card, const fs::path& roo
   return headers;
 }
 
-/// Where the headers of two builds differ, in words; empty: they are the same, or one has none.
-std::vector<std::string> differences(const Card& known, const Card& fresh, const fs::path& root) {
+/// Where the headers of two builds differ.
+struct HeaderDifferences {
+  std::vector<std::string> told;  ///< in words; empty: they are the same, or one has none
+  bool in_part = false;           ///< the new build brings some of those that are there, and no other
+};
+HeaderDifferences differences(const Card& known, const Card& fresh, const fs::path& root) {
   const auto before = headers_of(known, known.root), now = headers_of(fresh, root);
-  std::vector<std::string> differ;
-  if (before.empty() || now.empty()) return differ;
+  HeaderDifferences found;
+  auto& differ = found.told;
+  if (before.empty() || now.empty()) return found;
+  found.in_part = now.size() < before.size() &&
+                  std::all_of(now.begin(), now.end(), [&](const auto& one) { return before.contains(one.first); });
   for (const auto& [name, path] : now) {
     const auto other = before.find(name);
     if (other == before.end()) {
@@ -39,9 +46,9 @@ std::vector<std::string> differences(const Card& known, const Card& fresh, const
     }
   }
   for (const auto& [name, path] : before) {
-    if (!now.contains(name)) differ.push_back(fmt::format("{} is missing", name));
+    if (!now.contains(name) && !found.in_part) differ.push_back(fmt::format("{} is missing", name));
   }
-  return differ;
+  return found;
 }
 
 /// One that is free: named for the builds in it, where there are any.
@@ -199,14 +206,17 @@ Result<Joined> join(const Card& known, const Card& fresh, const fs::path& root, 
     if (!is_there(known, variant, root)) added.push_back(variant);
   }
   if (added.empty()) return fail(refusal(known, "has these builds already", "nothing is to be done"));
-  const auto differ = differences(known, fresh, root);
+  const auto [differ, in_part] = differences(known, fresh, root);
   const std::string folder = folder_for(known, added);
   Joined joined{.card = known};
   Card& card = joined.card;
   if (!differ.empty()) {
-    part_headers(fresh, folder, card);
+    if (!in_part) part_headers(fresh, folder, card);
     const size_t shown = std::min<size_t>(differ.size(), 4);
-    joined.remarks.push_back(fmt::format("its headers are not those that are there, so each build keeps its own: {}{}",
+    joined.remarks.push_back(fmt::format("{}: {}{}",
+                                         in_part
+                                             ? "it keeps its own of these headers, and shares the others"
+                                             : "its headers are not those that are there, so each build keeps its own",
                                          text::join({differ.data(), shown}, ", "), differ.size() > shown ? ", …" : ""));
   }
   for (auto& variant : added) {
