@@ -4,6 +4,8 @@
 #include "facts/system_files.hpp"
 #include "os/files.hpp"
 
+#include <fibula/facts.hpp>
+
 #include <fmt/format.h>
 #include <algorithm>
 #include <map>
@@ -42,7 +44,10 @@ void two_copies(const std::vector<const Choice*>& choices, Format format, std::v
 }
 
 /// Files that every system of the kind has; of ELF systems the loader, which stands in no search directory.
-bool comes_with_system(const std::string& name, Format format) {
+bool comes_with_system(const std::string& name, const Toolchain& toolchain) {
+  const Format format = toolchain.target.format;
+  const auto* libc = toolchain.answer("c-runtime");
+  if (libc != nullptr && libc->value == "musl" && is_musl_itself(name)) return true;
   if (format == Format::macho) return is_macos_file(name);
   if (format == Format::pe) return is_windows_dll(name);
   return name.starts_with("ld-linux") || name.starts_with("ld-musl") || name.starts_with("ld64.so") ||
@@ -57,6 +62,32 @@ bool in_search_directories(const std::string& name, const Toolchain& toolchain) 
                      });
 }
 
+/// A file of the variant that asks for a run-time file, and when it does.
+struct Asks {
+  std::string file;
+  NeedKind kind = NeedKind::ordinary;
+};
+Asks who_asks(const Choice& choice, const std::string& name) {
+  for (const auto* files : {&choice.variant->runtime, &choice.variant->plugins}) {
+    for (const auto& file : *files) {
+      const auto facts = inspect(choice.card->root / file);
+      if (!facts || !facts->needs) continue;
+      const auto& needs = *facts->needs.value;
+      const auto need = std::find_if(needs.begin(), needs.end(), [&](const Need& one) { return one.name == name; });
+      if (need != needs.end()) return {(choice.card->root / file).string(), need->kind};
+    }
+  }
+  return {"a file of " + choice.use.name};
+}
+
+std::string closure_remedy(const Choice& choice, const std::string& need, Format format) {
+  if (format == Format::elf && is_gnu_run_time(need))
+    return "it is a compiler's run-time: choose a compiler that has it for this system";
+  return fmt::format(
+      "take and attach the library that {} belongs to, or put it beside the other files of {}, and take that again",
+      need, choice.use.name);
+}
+
 /// A file that a run-time file needs, and that nobody brings: the program links, with most linkers, and does not start.
 void closure(const std::vector<const Choice*>& choices, const Toolchain& toolchain, std::vector<Misfit>& said) {
   const Format format = toolchain.target.format;
@@ -66,20 +97,21 @@ void closure(const std::vector<const Choice*>& choices, const Toolchain& toolcha
   }
   for (const Choice* choice : choices) {
     for (const auto& need : choice->variant->needs) {
-      const bool there = brought.contains(loaded_name(need, format)) || comes_with_system(need, format) ||
+      const bool there = brought.contains(loaded_name(need, format)) || comes_with_system(need, toolchain) ||
                          // Whether it is installed where the program starts, no file tells.
                          is_msvc_run_time(need) || in_search_directories(need, toolchain);
       // A library of the system finds its needs where the system's loader looks.
       if (there || choice->card->in_place) continue;
-      said.push_back({.rule = "closure",
-                      .subject = need,
-                      .library = choice->use.name,
-                      .evidence = {fmt::format("{} needs {} when the program starts",
-                                               (choice->card->root / choice->variant->runtime.front()).string(), need),
-                                   "no attached library brings it, and it is in none of the lane's search directories"},
-                      .remedy = fmt::format("take and attach the library that {} belongs to, or put it beside the "
-                                            "other files of {}, and take that again",
-                                            need, choice->use.name)});
+      const auto asks = who_asks(*choice, need);
+      if (asks.kind == NeedKind::weak) continue;  // it may be absent
+      said.push_back(
+          {.rule = "closure",
+           .subject = need,
+           .library = choice->use.name,
+           .evidence = {fmt::format("{} needs {} when {}", asks.file, need,
+                                    asks.kind == NeedKind::delayed ? "it first calls it" : "the program starts"),
+                        "no attached library brings it, and it is in none of the lane's search directories"},
+           .remedy = closure_remedy(*choice, need, format)});
     }
   }
 }

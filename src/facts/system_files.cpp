@@ -73,6 +73,17 @@ bool is_debug_run_time(const std::string& name) {
   return false;
 }
 
+bool is_musl_itself(const std::string& name) {
+  constexpr std::string_view reserved[] = {"c.", "pthread.", "rt.", "m.", "dl.", "util.", "xnet."};
+  if (!name.starts_with("lib")) return false;
+  return std::any_of(std::begin(reserved), std::end(reserved),
+                     [&](std::string_view word) { return std::string_view(name).substr(3).starts_with(word); });
+}
+
+bool is_gnu_run_time(const std::string& soname) {
+  return soname.starts_with("libstdc++.so") || soname.starts_with("libgcc_s.so");
+}
+
 std::string_view reason_to_stay(const std::string& soname) {
   struct Row {
     std::string_view name;  ///< up to `.so`

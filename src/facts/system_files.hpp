@@ -23,6 +23,12 @@ bool is_msvc_run_time(const std::string& name);
 /// hand it on.
 bool is_debug_run_time(const std::string& name);
 
+/// Names that musl's own library stands for: its loader never looks for them (musl, ldso/dynlink.c).
+bool is_musl_itself(const std::string& name);
+
+/// The run-time of GNU compilers for C and C++, which a system with programs in C++ has.
+bool is_gnu_run_time(const std::string& soname);
+
 /// What stays with the system when a program for Linux is handed on, and why; empty: it goes along. It is the C library
 /// with its loader, the compilers' run-times, which newer systems have in a newer form that serves older programs, what
 /// must match the machine's drivers, and the libraries of windowing and sound systems, which speak with servers there.

@@ -1,4 +1,5 @@
 /// glibc's search (ld.so(8); elf/dl-load.c tells what the page leaves open) and musl's (ldso/dynlink.c).
+#include "facts/system_files.hpp"
 #include "loader/search.hpp"
 
 #include "base/text.hpp"
@@ -69,14 +70,6 @@ std::string missing_text(const Surroundings& around, const std::string& name) {
                          path.string());
   }
   return "not on a run path, not in a standard directory, not beside the file";
-}
-
-/// Names that musl's own library stands for.
-bool is_musl_itself(const std::string& name) {
-  constexpr std::string_view reserved[] = {"c.", "pthread.", "rt.", "m.", "dl.", "util.", "xnet."};
-  if (!name.starts_with("lib")) return false;
-  return std::any_of(std::begin(reserved), std::end(reserved),
-                     [&](std::string_view word) { return std::string_view(name).substr(3).starts_with(word); });
 }
 
 Found find_musl(const Surroundings& around, const Target& target) {
