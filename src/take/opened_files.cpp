@@ -69,10 +69,13 @@ class Opened {
   }
 
   void tell(const Draft& draft) {
-    if (draft.variant.plugins.empty()) return;
+    const auto& plugins = draft.variant.plugins;
+    if (plugins.empty()) return;
+    const size_t shown = std::min<size_t>(plugins.size(), 3);
     source_.remarks.push_back(
-        fmt::format("its code opens {} by name while the program runs: placed beside it, and no link input",
-                    text::join(draft.variant.plugins, ", ")));
+        fmt::format("its code opens {}{} by name while the program runs: placed beside it, and no link input",
+                    text::join({plugins.data(), shown}, ", "),
+                    plugins.size() > shown ? fmt::format(" and {} more", plugins.size() - shown) : ""));
   }
 
   Source& source_;

@@ -24,6 +24,7 @@ struct Source {
   std::vector<std::string> debug;                ///< debugging records beside binaries
   std::vector<std::string> goes_along;           ///< everything else that is kept with it
   std::vector<std::string> archives;             ///< in it, which nobody looked into; see `find_unread`
+  std::vector<std::string> opened_only;          ///< shared libraries under names that no linker takes; the same
   CardFiles files;                               ///< what of it the card names
   std::vector<std::string> remarks;              ///< what was left out, and what is odd
   std::string package, package_version;          ///< of the system package that the files belong to, where there is one

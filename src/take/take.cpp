@@ -61,6 +61,13 @@ Result<void> check_headers_only(Source& source, const Origin& origin) {
 }
 
 Result<void> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
+  if (source.headers.empty() && source.binaries.empty() && code.empty() && !source.opened_only.empty()) {
+    return fail({.code = Code::refused,
+                 .what = fmt::format("holds no header, and no library but {}, which has no name that a linker takes",
+                                     source.opened_only.front()),
+                 .file = origin.path,
+                 .hint = "take the download with the headers and the library that programs link"});
+  }
   if (source.headers.empty() && source.binaries.empty() && code.empty()) {
     return fail({.code = Code::refused,
                  .what = "holds no header and no library",

@@ -33,22 +33,21 @@ std::string and_more(const std::vector<std::string>& files) {
 void find_unread(Source& source) {
   constexpr size_t most = 500;  // a download without a library is looked through, not searched
   size_t looked_at = 0;
-  std::vector<std::string> opened;
   for (const auto& file : source.goes_along) {
     if (role_of(file) != Role::other) continue;
     if (is_called_an_archive(file)) {
       source.archives.push_back(file);
     } else if (++looked_at < most && is_shared_library(source.root / file)) {
-      opened.push_back(file);
+      source.opened_only.push_back(file);
     }
   }
   if (!source.archives.empty())
     source.remarks.push_back(
         fmt::format("{} not looked into: an archive is taken by itself", and_more(source.archives)));
-  if (!opened.empty())
+  if (!source.opened_only.empty())
     source.remarks.push_back(
         fmt::format("{} left out of links: shared libraries under names that no linker takes, which programs open",
-                    and_more(opened)));
+                    and_more(source.opened_only)));
 }
 
 }  // namespace fibula

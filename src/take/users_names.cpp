@@ -12,6 +12,7 @@
 namespace fibula {
 
 bool UsersNames::are_given_by(const Unit& unit) {
+  if (source_.headers.empty()) return false;
   if (declared_.empty()) {
     for (const auto& header : source_.headers) {
       if (is_assembler_header(header)) continue;

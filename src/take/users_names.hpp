@@ -13,7 +13,8 @@ class UsersNames {
  public:
   explicit UsersNames(const Source& source) : source_(source) {}
 
-  /// Whether a library offers something of it. C++ names are mangled there: nothing is known of them, so they count.
+  /// Whether a library offers something of it. C++ names are mangled there: nothing is known of them, so they count
+  /// where there are headers at all.
   bool are_given_by(const Unit& unit);
 
  private:

@@ -4,11 +4,13 @@
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "take/drafts.hpp"
-#include "take/inner_dlls.hpp"
+#include "take/inner_libraries.hpp"
 #include "take/offered_names.hpp"
 #include "take/opened_files.hpp"
 #include "take/pairing.hpp"
+#include "take/users_names.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <set>
 
@@ -38,7 +40,13 @@ bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
 
 /// The same library twice in one variant, or two that offer the same to links: no program can have both.
 bool is_alternative(const Draft& draft, const Unit& unit) {
+  const auto uses = [](const Unit& user, const Unit& used) {
+    const std::string name = fs::path(used.first().file).filename().string();
+    return is_imported_by(user, used.first().facts.soname.value.value_or(name));
+  };
   return std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
+    // What one needs of the other is no other build of it, however many names they share.
+    if (uses(unit, *other) || uses(*other, unit)) return false;
     const bool elsewhere = fs::path(other->first().file).parent_path() != fs::path(unit.first().file).parent_path();
     return (elsewhere && other->stem() == unit.stem()) || offer_the_same(other->offers, unit.offers);
   });
@@ -200,9 +208,14 @@ std::vector<Variant> variants_in(Source& source) {
   const auto binaries = without_slices(source.binaries);
   const Units units(source, binaries);
   std::vector<Draft> drafts;
-  const auto inner = source.from_prefix ? std::map<const Unit*, InnerDll>() : inner_dlls(source, units);
+  const auto inner = source.from_prefix ? std::map<const Unit*, InnerLibrary>() : inner_libraries(source, units);
   for (const auto& unit : units.all()) {
     if (inner.contains(&unit)) continue;
+    if (unit.first().facts.kind.value == Kind::plugin) {
+      source.remarks.push_back(
+          fmt::format("{} is a plugin, which no link takes, and no library here names it", unit.first().file));
+      continue;
+    }
     Draft& draft = draft_for(drafts, unit);
     draft.units.push_back(&unit);
     for (size_t i = 0; i < unit.binaries.size(); ++i) {
@@ -212,7 +225,7 @@ std::vector<Variant> variants_in(Source& source) {
   }
   if (!source.from_prefix) {
     join_parts(source, drafts);
-    place_inner_dlls(inner, drafts);
+    place_inner_libraries(inner, drafts);
     find_opened(source, drafts);
   }
   make_choices(source, drafts);

@@ -1,0 +1,147 @@
+#include "take/inner_libraries.hpp"
+
+#include "os/files.hpp"
+#include "take/offered_names.hpp"
+#include "take/users_names.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+std::string file_name(const Unit& unit) {
+  return fs::path(unit.first().file).filename().string();
+}
+
+bool is_plugin(const Unit& unit) {
+  return unit.first().facts.kind.value == Kind::plugin;
+}
+
+bool is_dll(const Unit& unit) {
+  return unit.is_shared() && variant_target(unit.first().facts).format == Format::pe;
+}
+
+bool lie_together(const Unit& one, const Unit& other) {
+  return fs::path(one.first().file).parent_path() == fs::path(other.first().file).parent_path() &&
+         variant_target(one.first().facts) == variant_target(other.first().facts);
+}
+
+class InnerLibraries {
+ public:
+  InnerLibraries(const Source& source, const Units& units) : source_(source), users_(source) {
+    for (const auto& unit : units.all()) {
+      if (unit.is_shared() || is_plugin(unit)) all_.push_back(&unit);
+    }
+    for (const Unit* unit : all_) {
+      if (may_be_inner(*unit)) candidates_.push_back(unit);
+    }
+  }
+
+  std::map<const Unit*, InnerLibrary> find() {
+    for (const Unit* unit : candidates_) {
+      for (const Unit* user : all_) {
+        if (user != unit && lie_together(*unit, *user) && !is_plugin(*user)) consider(*unit, *user);
+      }
+    }
+    // From those that nobody uses: of libraries that name each other in a circle, nobody knows which is the one.
+    for (const Unit* unit : all_) {
+      if (!is_used(unit)) follow(unit, unit, true);
+    }
+    return std::move(found_);
+  }
+
+ private:
+  struct Use {
+    const Unit* user;
+    const Unit* used;
+    bool imported;
+  };
+
+  /// What brings an import library is linked, and so is what headers are about.
+  bool may_be_inner(const Unit& unit) {
+    if (is_plugin(unit)) return true;
+    if (unit.first().facts.kind.value != Kind::shared_library || users_.are_given_by(unit)) return false;
+    return (is_dll(unit) && unit.binaries.size() == 1) || !builds_like(unit).empty();
+  }
+
+  /// Others beside it that offer the same.
+  std::vector<const Unit*> builds_like(const Unit& unit) const {
+    std::vector<const Unit*> found;
+    for (const Unit* other : all_) {
+      if (other != &unit && lie_together(unit, *other) && offer_the_same(unit.offers, other->offers))
+        found.push_back(other);
+    }
+    return found;
+  }
+
+  void consider(const Unit& unit, const Unit& user) {
+    const std::string name = file_name(unit);
+    // Without headers nobody says what is linked: what is imported may be.
+    const bool imported = is_imported_by(user, unit.first().facts.soname.value.value_or(name));
+    if (imported && (source_.headers.empty() || !is_dll(unit))) return;
+    if (imported || is_named_in(source_.root / user.first().file, name) || names_start_of(user, unit))
+      uses_.push_back({&user, &unit, imported});
+  }
+
+  /// Code that chooses among several builds puts their names together: `libtern-cpu-` and what fits the machine.
+  bool names_start_of(const Unit& user, const Unit& unit) {
+    auto alike = builds_like(unit);
+    if (is_plugin(unit)) {
+      std::copy_if(all_.begin(), all_.end(), std::back_inserter(alike), [&](const Unit* other) {
+        return other != &unit && is_plugin(*other) && lie_together(unit, *other);
+      });
+    }
+    if (alike.empty() || std::find(alike.begin(), alike.end(), &user) != alike.end()) return false;
+    std::string start = file_name(unit);
+    for (const Unit* other : alike) {
+      const std::string name = file_name(*other);
+      const auto differ = std::mismatch(start.begin(), start.end(), name.begin(), name.end());
+      start.erase(differ.first, start.end());
+    }
+    constexpr size_t least = 5;
+    for (size_t end = start.find_last_of("-_"); end != std::string::npos && end + 1 >= least;
+         end = start.find_last_of("-_", end - 1)) {
+      if (is_named_in(source_.root / user.first().file, start.substr(0, end + 1))) return true;
+    }
+    return false;
+  }
+
+  bool is_used(const Unit* unit) const {
+    return std::any_of(uses_.begin(), uses_.end(), [&](const Use& use) { return use.used == unit; });
+  }
+
+  // NOLINTNEXTLINE(misc-no-recursion): each library is entered once
+  void follow(const Unit* root, const Unit* from, bool imported) {
+    for (const auto& use : uses_) {
+      if (use.user != from || found_.contains(use.used)) continue;
+      found_[use.used] = {root, imported && use.imported};
+      follow(root, use.used, imported && use.imported);
+    }
+  }
+
+  const Source& source_;
+  UsersNames users_;
+  std::vector<const Unit*> candidates_, all_;
+  std::vector<Use> uses_;
+  std::map<const Unit*, InnerLibrary> found_;
+};
+
+}  // namespace
+
+std::map<const Unit*, InnerLibrary> inner_libraries(const Source& source, const Units& units) {
+  return InnerLibraries(source, units).find();
+}
+
+void place_inner_libraries(const std::map<const Unit*, InnerLibrary>& inner, std::vector<Draft>& drafts) {
+  for (const auto& [unit, library] : inner) {
+    for (auto& draft : drafts) {
+      if (std::find(draft.units.begin(), draft.units.end(), library.user) == draft.units.end()) continue;
+      auto& files = library.imported ? draft.variant.runtime : draft.variant.plugins;
+      files.push_back(unit->first().file);
+      if (library.imported) add_needs(unit->first().facts, draft.variant);
+    }
+  }
+  for (auto& draft : drafts) std::sort(draft.variant.plugins.begin(), draft.variant.plugins.end());
+}
+
+}  // namespace fibula
