@@ -90,9 +90,10 @@ class Absent : private InputScene {
       }
     }
     const std::string near = text::closest(name, stems);
-    finding.remedy = "install its development package, or take the library and attach it";
-    if (!near.empty() && near != name)
-      finding.remedy += fmt::format("; a library of a similar name is there: -l{}", near);
+    const std::string elsewhere = "install its development package, or take the library and attach it";
+    const bool misspelt = !near.empty() && near != name;
+    if (misspelt) finding.because.push_back(fmt::format("a library of a similar name is there: {}", near));
+    finding.remedy = misspelt ? fmt::format("write -l{}, if that is meant; if not, {}", near, elsewhere) : elsewhere;
     return finding;
   }
 

@@ -196,7 +196,7 @@ std::vector<NameId> SymbolTable::hidden_from_shared() const {
   for (NameId name = 0; name < entries_.size(); ++name) {
     const SymbolEntry& known = entries_[name];
     if (!known.hidden || !known.wanted_by_shared || known.definer < 0 || known.shared_user < 0) continue;
-    const auto has = [&](const Source& source) { return provides(*source.exports, names_.text(name)); };
+    const auto has = [&](const Source& source) { return has_for(*source.exports, names_.text(name), known, false); };
     if (std::none_of(sources_.begin(), sources_.end(), has)) found.push_back(name);
   }
   return found;

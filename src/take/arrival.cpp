@@ -216,6 +216,21 @@ Result<void> take_folder(const fs::path& folder, const fs::path& place) {
   return copy_files(folder, place / absolute_path(folder).filename(), names);
 }
 
+/// The name of one of several folders that belong to one library by their names: `tern-1.2` and `tern-win64-1.2`.
+std::string common_name(const fs::path& place) {
+  std::string found;
+  std::error_code error;
+  for (auto entry = fs::directory_iterator(place, error); !error && entry != fs::directory_iterator();
+       entry.increment(error)) {
+    const std::string name = entry->path().filename().string();
+    if (!entry->is_directory(error) || split_name(name).version.empty()) return {};
+    const auto hint = split_name(name), other = split_name(found);
+    if (!found.empty() && (other.name != hint.name || other.version != hint.version)) return {};
+    found = name;
+  }
+  return found;
+}
+
 Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) {
   Arrival arrival{
       .root = place, .own = true, .origin = {.kind = "file", .path = without_secrets(request.sources.front())}};
@@ -229,8 +244,8 @@ Result<Arrival> arrive_files(const TakeRequest& request, const fs::path& place) 
   }
   arrival.root = unwrapped(place);
   // The folder inside says it better than `download.zip` or `v2.1.0.tar.gz`.
-  const std::string inside = arrival.root.filename().string();
-  if (arrival.root != place && split_name(arrival.called).version.empty() && !split_name(inside).version.empty())
+  const std::string inside = arrival.root == place ? common_name(place) : arrival.root.filename().string();
+  if (!inside.empty() && split_name(arrival.called).version.empty() && !split_name(inside).version.empty())
     arrival.called = inside;
   return arrival;
 }

@@ -173,8 +173,9 @@ Result<Joined> join_headers(const Card& known, const Card& fresh, const fs::path
       card.include_directories.push_back(in_folder(directory, folder));
   }
   for (auto variant : fresh.variants) {
-    variant.include_directories.insert(variant.include_directories.begin(), fresh.include_directories.begin(),
-                                       fresh.include_directories.end());
+    auto& directories = variant.include_directories;
+    directories.insert(directories.begin(), fresh.include_directories.begin(), fresh.include_directories.end());
+    if (known_already == now.size()) directories.clear();  // none of its own headers is kept
     card.variants.push_back(moved(std::move(variant), folder));
   }
   join_requirements(fresh, folder, card);

@@ -53,12 +53,13 @@ size_t version_length(std::string_view text) {
 
 /// What packers hang on a library's name: the system, machine, compiler or kind that a download is for.
 constexpr std::string_view builds[] = {
-    "win",     "win32",     "win64", "windows", "linux",    "linux32",   "linux64", "linuxmusl", "mac",    "macos",
-    "macosx",  "darwin",    "osx",   "ios",     "android",  "x64",       "x86",     "x86_64",    "x86-64", "amd64",
-    "i386",    "i586",      "i686",  "ia32",    "32bit",    "64bit",     "arm",     "arm64",     "armv6",  "armv7",
-    "armv7l",  "armv8",     "armhf", "aarch64", "riscv64",  "ppc64le",   "s390x",   "universal", "musl",   "glibc",
-    "gnu",     "gnueabihf", "mingw", "mingw32", "mingw64",  "mingw-w64", "ucrt",    "static",    "shared", "debug",
-    "release", "dev",       "devel", "bin",     "binaries", "prebuilt"};
+    "win",     "win32",     "win64",    "windows", "linux",   "linux32",   "linux64",   "linuxmusl", "mac",
+    "macos",   "macosx",    "darwin",   "osx",     "ios",     "android",   "x64",       "x86",       "x86_64",
+    "x86-64",  "amd64",     "i386",     "i586",    "i686",    "ia32",      "32bit",     "64bit",     "arm",
+    "arm64",   "armv6",     "armv7",    "armv7l",  "armv8",   "armhf",     "aarch64",   "riscv64",   "ppc64",
+    "ppc64el", "loong64",   "mips64el", "wasm32",  "ppc64le", "s390x",     "universal", "musl",      "glibc",
+    "gnu",     "gnueabihf", "mingw",    "mingw32", "mingw64", "mingw-w64", "ucrt",      "static",    "shared",
+    "debug",   "release",   "dev",      "devel",   "bin",     "binaries",  "prebuilt"};
 
 /// `msvc`, `vc143`, `vs2022`: a compiler with its year or version.
 bool is_msvc(std::string_view word) {
