@@ -26,6 +26,13 @@ struct Situation {
 
 constexpr const char* uses_a = "int a(void); int main(void) { return a(); }";
 
+/// A function of a shared library, which another one asks for under the version that it had when that was linked.
+constexpr const char* new_b = "int b1(void) { return 1; } __asm__(\".symver b1,b@@V1\");";
+constexpr const char* old_b = "int b1(void) { return 1; } __asm__(\".symver b1,b@V1\");";
+constexpr const char* moves_b =
+    "echo 'V1 {};' > map; gcc -shared -fPIC b.c -Wl,--version-script=map,-soname,libb.so -o libb.so; gcc -shared "
+    "-fPIC a.c libb.so -o liba.so; gcc -shared -fPIC new.c -Wl,--version-script=map,-soname,libb.so -o libb.so";
+
 const Situation situations[] = {
     {"everything is there",
      {{"main", uses_a}, {"a", "int a(void) { return 0; }"}},
@@ -214,20 +221,15 @@ const Situation situations[] = {
      "main.o liba.so"},
     // As functions that moved into the C library: libraries keep asking for the old version.
     {"an old version that a shared library needs",
-     {{"main", uses_a},
-      {"a", "int b(void); int a(void) { return b(); }"},
-      {"b", "int b1(void) { return 1; } __asm__(\".symver b1,b@@V1\");"},
-      {"new", "int b1(void) { return 1; } __asm__(\".symver b1,b@V1\");"}},
-     "echo 'V1 {};' > map; gcc -shared -fPIC b.c -Wl,--version-script=map,-soname,libb.so -o libb.so; gcc -shared "
-     "-fPIC a.c libb.so -o liba.so; gcc -shared -fPIC new.c -Wl,--version-script=map,-soname,libb.so -o libb.so",
+     {{"main", uses_a}, {"a", "int b(void); int a(void) { return b(); }"}, {"b", new_b}, {"new", old_b}},
+     moves_b,
      "main.o liba.so libb.so"},
     {"an old version that a shared library and an object need",
      {{"main", "int a(void), b(void); int main(void) { return a() + b(); }"},
       {"a", "int b(void); int a(void) { return b(); }"},
-      {"b", "int b1(void) { return 1; } __asm__(\".symver b1,b@@V1\");"},
-      {"new", "int b1(void) { return 1; } __asm__(\".symver b1,b@V1\");"}},
-     "echo 'V1 {};' > map; gcc -shared -fPIC b.c -Wl,--version-script=map,-soname,libb.so -o libb.so; gcc -shared "
-     "-fPIC a.c libb.so -o liba.so; gcc -shared -fPIC new.c -Wl,--version-script=map,-soname,libb.so -o libb.so",
+      {"b", new_b},
+      {"new", old_b}},
+     moves_b,
      "main.o liba.so libb.so"},
     {"a thin archive",
      {{"main", uses_a},
