@@ -18,7 +18,14 @@ import subprocess
 import tempfile
 import urllib.request
 
-MIRROR = "http://deb.debian.org/debian/"
+
+def mirror():
+    """Where this machine gets Debian's packages from, security updates aside."""
+    sites = subprocess.run(["apt-get", "indextargets", "--format", "$(SITE)"], text=True, stdout=subprocess.PIPE, check=True)
+    return next(site for site in sites.stdout.split() if site.endswith("/debian")) + "/"
+
+
+MIRROR = mirror()
 RELEASES = ("bullseye", "bookworm")
 # Development packages, by their name in both releases.
 PACKAGES = """zlib1g-dev libpng-dev libjpeg62-turbo-dev libexpat1-dev liblzma-dev libbz2-dev libzstd-dev liblz4-dev libyaml-dev libjansson-dev

@@ -101,7 +101,9 @@ def fetch(package):
     apt = folder / "apt"
     (apt / "lists/partial").mkdir(parents=True, exist_ok=True)
     if not (apt / "sources.list").exists():
-        (apt / "sources.list").write_text("deb-src [signed-by=/usr/share/keyrings/debian-archive-keyring.gpg] http://deb.debian.org/debian bookworm main\n")
+        sites = subprocess.run(["apt-get", "indextargets", "--format", "$(SITE)"], text=True, stdout=subprocess.PIPE, check=True)
+        site = next(site for site in sites.stdout.split() if site.endswith("/debian"))
+        (apt / "sources.list").write_text(f"deb-src [signed-by=/usr/share/keyrings/debian-archive-keyring.gpg] {site} bookworm main\n")
     own = ["-o", f"Dir::Etc::sourcelist={apt}/sources.list", "-o", "Dir::Etc::sourceparts=/dev/null", "-o", f"Dir::State::lists={apt}/lists", "-qq"]
     found = lambda: [p for p in sorted(folder.glob(f"{package}_*.orig.tar.*")) if p.suffix != ".asc"]
     if not found():
