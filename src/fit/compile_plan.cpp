@@ -135,16 +135,26 @@ class CompilePlanner {
     }
   }
 
-  /// Plugins, data and licences keep the places that they have among the library's files; `lib` and `bin` are where a
-  /// prefix keeps what lies beside the program here.
+  /// Where a file lies beside the program that lies among the library's files: as it does to a run-time file of the
+  /// library, which lies beside the program; else `lib` and `bin` are where a prefix keeps what does.
+  static std::string place_beside_program(const Choice& choice, const std::string& file) {
+    for (const auto& runtime : choice.variant ? choice.variant->runtime : std::vector<std::string>()) {
+      const std::string folder = fs::path(runtime).parent_path().generic_string();
+      if (!folder.empty() && file.starts_with(folder + "/")) return file.substr(folder.size() + 1);
+    }
+    std::string to = file;
+    for (const std::string_view folder : {"lib/", "bin/"}) {
+      if (to.starts_with(folder)) to.erase(0, folder.size());
+    }
+    return to;
+  }
+
+  /// Plugins, data and licences keep the places that they have among the library's files.
   void add_further_files(const Choice& choice) {
     const auto add = [&](std::vector<RuntimeFile>& into, const std::vector<std::string>& files, std::string_view why) {
       for (const auto& file : files) {
-        std::string to = file;
-        for (const std::string_view folder : {"lib/", "bin/"}) {
-          if (to.starts_with(folder)) to.erase(0, folder.size());
-        }
-        into.push_back({choice.card->root / file, choice.use.name, fmt::format("{} {}", choice.use.name, why), to});
+        into.push_back({choice.card->root / file, choice.use.name, fmt::format("{} {}", choice.use.name, why),
+                        place_beside_program(choice, file)});
       }
     };
     if (choice.variant) add(fit_.plugins, choice.variant->plugins, "opens it while the program runs");
