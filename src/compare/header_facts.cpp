@@ -125,7 +125,7 @@ class HeaderReader {
   /// Those that include what is nowhere: a compile would tell of them one at a time.
   std::vector<std::string> take_out_unreachable(bool cxx) {
     auto directories = directories_;
-    const auto& system = cxx && !toolchain_.cxx ? toolchain_.cxx_include_directories : toolchain_.include_directories;
+    const auto& system = toolchain_.include_directories;  // C++ is read with C++ drivers alone
     directories.insert(directories.end(), system.begin(), system.end());
     IncludeReach reach(std::move(directories), cxx);
     std::vector<std::string> out;

@@ -7,6 +7,7 @@
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/source.hpp"
+#include "take/users_names.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -113,10 +114,7 @@ void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
 void leave_out_run_times(Source& source) {
   const auto is_asked_for = [&](const std::string& name) {
     return std::any_of(source.binaries.begin(), source.binaries.end(), [&](const Binary& binary) {
-      const auto& needs = binary.facts.needs.value;
-      return needs && !is_msvc_run_time(fs::path(binary.file).filename().string()) &&
-             std::any_of(needs->begin(), needs->end(),
-                         [&](const Need& need) { return text::lower(need.name) == text::lower(name); });
+      return !is_msvc_run_time(fs::path(binary.file).filename().string()) && asks_for(binary.facts, name);
     });
   };
   std::vector<std::string> out;
@@ -128,11 +126,14 @@ void leave_out_run_times(Source& source) {
   });
   if (!out.empty())
     source.remarks.push_back(
-        fmt::format("{}{} left out: the run-time of Microsoft's compiler, which no library here needs", out.front(),
-                    out.size() > 1 ? fmt::format(" and {} more", out.size() - 1) : ""));
+        fmt::format("{} left out: the run-time of Microsoft's compiler, which no library here needs", and_more(out)));
 }
 
 }  // namespace
+
+std::string and_more(const std::vector<std::string>& files) {
+  return files.size() == 1 ? files.front() : fmt::format("{} and {} more", files.front(), files.size() - 1);
+}
 
 Result<void> add_binaries(Source& source, const std::vector<std::string>& files) {
   for (const auto& file : files) {
@@ -182,9 +183,8 @@ Result<Source> source_in_folder(const fs::path& folder) {
     if (keeps_inside(source, root, file)) put_by_role(source, file, libraries, debris);
   }
   if (!debris.empty())
-    source.remarks.push_back(fmt::format("{}{} left out: {}", debris.front(),
-                                         debris.size() > 1 ? fmt::format(" and {} more", debris.size() - 1) : "",
-                                         "what packers, editors and other systems left behind"));
+    source.remarks.push_back(
+        fmt::format("{} left out: what packers, editors and other systems left behind", and_more(debris)));
   leave_out_pointers(source, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   leave_out_run_times(source);

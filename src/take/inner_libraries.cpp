@@ -33,14 +33,17 @@ class InnerLibraries {
       if (unit.is_shared() || is_plugin(unit)) all_.push_back(&unit);
     }
     for (const Unit* unit : all_) {
-      if (may_be_inner(*unit)) candidates_.push_back(unit);
+      auto alike = builds_like(*unit);
+      if (may_be_inner(*unit, alike)) candidates_.push_back({unit, file_name(*unit), std::move(alike)});
     }
+    for (auto& candidate : candidates_) candidate.starts = starts_of(candidate);
   }
 
   std::map<const Unit*, InnerLibrary> find() {
-    for (const Unit* unit : candidates_) {
+    for (const auto& candidate : candidates_) {
       for (const Unit* user : all_) {
-        if (user != unit && lie_together(*unit, *user) && !is_plugin(*user)) consider(*unit, *user);
+        if (user != candidate.unit && lie_together(*candidate.unit, *user) && !is_plugin(*user))
+          consider(candidate, *user);
       }
     }
     // From those that nobody uses: of libraries that name each other in a circle, nobody knows which is the one.
@@ -51,6 +54,12 @@ class InnerLibraries {
   }
 
  private:
+  struct Candidate {
+    const Unit* unit;
+    std::string name;
+    std::vector<const Unit*> alike;        ///< others beside it that offer the same; of plugins all others
+    std::vector<std::string> starts = {};  ///< that its name has in common with theirs, the longest first
+  };
   struct Use {
     const Unit* user;
     const Unit* used;
@@ -58,52 +67,49 @@ class InnerLibraries {
   };
 
   /// What brings an import library is linked, and so is what headers are about.
-  bool may_be_inner(const Unit& unit) {
+  bool may_be_inner(const Unit& unit, const std::vector<const Unit*>& alike) {
     if (is_plugin(unit)) return true;
     if (unit.first().facts.kind.value != Kind::shared_library || users_.are_given_by(unit)) return false;
-    return (is_dll(unit) && unit.binaries.size() == 1) || !builds_like(unit).empty();
+    return (is_dll(unit) && unit.binaries.size() == 1) || !alike.empty();
   }
 
-  /// Others beside it that offer the same.
   std::vector<const Unit*> builds_like(const Unit& unit) const {
     std::vector<const Unit*> found;
     for (const Unit* other : all_) {
-      if (other != &unit && lie_together(unit, *other) && offer_the_same(unit.offers, other->offers))
-        found.push_back(other);
+      if (other == &unit || !lie_together(unit, *other)) continue;
+      const bool plugins = is_plugin(unit) && is_plugin(*other);
+      if (plugins || offer_the_same(unit.offers, other->offers)) found.push_back(other);
     }
     return found;
   }
 
-  void consider(const Unit& unit, const Unit& user) {
-    const std::string name = file_name(unit);
-    // Without headers nobody says what is linked: what is imported may be.
-    const bool imported = is_imported_by(user, unit.first().facts.soname.value.value_or(name));
-    if (imported && (source_.headers.empty() || !is_dll(unit))) return;
-    if (imported || is_named_in(source_.root / user.first().file, name) || names_start_of(user, unit))
-      uses_.push_back({&user, &unit, imported});
-  }
-
   /// Code that chooses among several builds puts their names together: `libtern-cpu-` and what fits the machine.
-  bool names_start_of(const Unit& user, const Unit& unit) {
-    auto alike = builds_like(unit);
-    if (is_plugin(unit)) {
-      std::copy_if(all_.begin(), all_.end(), std::back_inserter(alike), [&](const Unit* other) {
-        return other != &unit && is_plugin(*other) && lie_together(unit, *other);
-      });
-    }
-    if (alike.empty() || std::find(alike.begin(), alike.end(), &user) != alike.end()) return false;
-    std::string start = file_name(unit);
-    for (const Unit* other : alike) {
+  static std::vector<std::string> starts_of(const Candidate& candidate) {
+    std::string start = candidate.alike.empty() ? std::string() : candidate.name;
+    for (const Unit* other : candidate.alike) {
       const std::string name = file_name(*other);
       const auto differ = std::mismatch(start.begin(), start.end(), name.begin(), name.end());
       start.erase(differ.first, start.end());
     }
     constexpr size_t least = 5;
+    std::vector<std::string> starts;
     for (size_t end = start.find_last_of("-_"); end != std::string::npos && end + 1 >= least;
-         end = start.find_last_of("-_", end - 1)) {
-      if (is_named_in(source_.root / user.first().file, start.substr(0, end + 1))) return true;
-    }
-    return false;
+         end = start.find_last_of("-_", end - 1))
+      starts.push_back(start.substr(0, end + 1));
+    return starts;
+  }
+
+  void consider(const Candidate& candidate, const Unit& user) {
+    const Unit& unit = *candidate.unit;
+    // Without headers nobody says what is linked: what is imported may be.
+    const bool imported = is_imported_by(user, unit.first().facts.soname.value.value_or(candidate.name));
+    if (imported && (source_.headers.empty() || !is_dll(unit))) return;
+    const fs::path file = source_.root / user.first().file;
+    const bool alike = std::find(candidate.alike.begin(), candidate.alike.end(), &user) != candidate.alike.end();
+    const auto names = [&](const std::string& text) { return is_named_in(file, text); };
+    if (imported || names(candidate.name) ||
+        (!alike && std::any_of(candidate.starts.begin(), candidate.starts.end(), names)))
+      uses_.push_back({&user, &unit, imported});
   }
 
   bool is_used(const Unit* unit) const {
@@ -121,7 +127,8 @@ class InnerLibraries {
 
   const Source& source_;
   UsersNames users_;
-  std::vector<const Unit*> candidates_, all_;
+  std::vector<const Unit*> all_;
+  std::vector<Candidate> candidates_;
   std::vector<Use> uses_;
   std::map<const Unit*, InnerLibrary> found_;
 };

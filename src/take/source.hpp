@@ -34,6 +34,9 @@ struct Source {
   bool from_prefix = false;  ///< only these files of the root are the library's
 };
 
+/// The first of several files, for a remark: "lib/a.dll and 3 more".
+std::string and_more(const std::vector<std::string>& files);
+
 /// Reads the facts of these files. A file with a library's name that is none is an error: taking it would only move the
 /// surprise.
 Result<void> add_binaries(Source& source, const std::vector<std::string>& files);

@@ -24,10 +24,6 @@ bool is_shared_library(const fs::path& file) {
   return facts && (facts->kind.value == Kind::shared_library || facts->kind.value == Kind::plugin);
 }
 
-std::string and_more(const std::vector<std::string>& files) {
-  return files.size() == 1 ? files.front() : fmt::format("{} and {} more", files.front(), files.size() - 1);
-}
-
 }  // namespace
 
 void find_unread(Source& source) {

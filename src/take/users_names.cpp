@@ -44,13 +44,16 @@ bool is_named_in(const fs::path& file, const std::string& name) {
   return content.find(wide) != std::string_view::npos;
 }
 
-bool is_imported_by(const Unit& unit, const std::string& runtime_name) {
+bool asks_for(const Facts& facts, const std::string& runtime_name) {
   const std::string wanted = text::lower(runtime_name);
-  return std::any_of(unit.binaries.begin(), unit.binaries.end(), [&](const Binary* binary) {
-    const auto& needs = binary->facts.needs.value;
-    return needs && std::any_of(needs->begin(), needs->end(),
-                                [&](const Need& need) { return text::lower(need.name) == wanted; });
-  });
+  const auto& needs = facts.needs.value;
+  return needs &&
+         std::any_of(needs->begin(), needs->end(), [&](const Need& need) { return text::lower(need.name) == wanted; });
+}
+
+bool is_imported_by(const Unit& unit, const std::string& runtime_name) {
+  return std::any_of(unit.binaries.begin(), unit.binaries.end(),
+                     [&](const Binary* binary) { return asks_for(binary->facts, runtime_name); });
 }
 
 }  // namespace fibula

@@ -25,7 +25,9 @@ class UsersNames {
 /// Whether a file's bytes hold a text, as C writes it or in the wide characters of Windows (UTF-16, little endian).
 bool is_named_in(const std::filesystem::path& file, const std::string& name);
 
-/// Whether one of a library's files says that it needs a run-time file of this name, in any letters.
+/// Whether a file says that it needs a run-time file of this name, in any letters.
+bool asks_for(const Facts& facts, const std::string& runtime_name);
+/// Whether one of a library's files does.
 bool is_imported_by(const Unit& unit, const std::string& runtime_name);
 
 }  // namespace fibula
