@@ -70,6 +70,44 @@ bool has_rust_hash(std::string_view name) {
   return name.size() > 20 && name.ends_with('E') && name.substr(name.size() - 20, 3) == "17h";
 }
 
+/// A thunk's offsets stand in front of what it leads to: `Thn16_`, `Tv0_n24_` (5.1.4.4).
+size_t after_offsets(std::string_view name) {
+  if (!name.starts_with("_ZTh") && !name.starts_with("_ZTv") && !name.starts_with("_ZTc")) return 2;
+  const size_t start = name.find_first_not_of("hvcn_0123456789", 3);
+  // The length of the name's first part is a number too, and no underscore ends it.
+  const size_t end = name.substr(0, std::min(start, name.size())).rfind('_');
+  return end == std::string_view::npos ? 2 : end + 1;
+}
+
+/// `Ss`, `So`, `Si` or `Sd`.
+bool is_abbreviation(std::string_view name, size_t at) {
+  return name[at] == 'S' && at + 1 < name.size() &&
+         std::string_view("soid").find(name[at + 1]) != std::string_view::npos;
+}
+
+/// Where the next part of a mangled name begins behind a sign that is no name. Numbers that are not lengths belong to
+/// the sign: `C1` and `D0` (5.1.4.3), `S5_` (5.1.10), `T0_` (5.1.5.9), `A10_` (5.1.5.5), and literals up to their `E`
+/// (5.1.6).
+size_t after_sign(std::string_view name, size_t at) {
+  const auto has = [&](size_t place, std::string_view any) {
+    return place < name.size() && any.find(name[place]) != std::string_view::npos;
+  };
+  constexpr std::string_view digits = "0123456789";
+  const auto behind = [&](char end) {
+    const size_t found = name.find(end, at);
+    return found == std::string_view::npos ? name.size() : found + 1;
+  };
+  switch (name[at]) {
+    case 'C': return at + (has(at + 1, "12345") ? 2 : has(at + 1, "I") ? 3 : 1);
+    case 'D': return at + (has(at + 1, "012345") ? 2 : 1);
+    case 'S': return has(at + 1, "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ") ? behind('_') : at + 2;
+    case 'T':
+    case 'A': return has(at + 1, digits) ? behind('_') : at + 1;
+    case 'L': return has(at + 1, "wbcahstijlmxynofdeg") ? behind('E') : at + 1;
+    default: return at + 1;
+  }
+}
+
 }  // namespace
 
 bool has_c_underscore(const Target& target) {
@@ -89,7 +127,7 @@ void NameTraits::look_at(std::string_view name, Role role) {
   std::string_view plain = name;
   if (plain.starts_with("__imp_")) plain.remove_prefix(6);
   if (underscore_ && plain.starts_with('_')) plain.remove_prefix(1);
-  if (plain.starts_with("_Z")) return look_at_mangled(name.substr(name.size() - plain.size()), given);
+  if (plain.starts_with("_Z")) return look_at_mangled(name.substr(name.size() - plain.size()), role);
   if (plain.starts_with("_R")) return note(Trait::rust, name);
   if (plain.empty() || std::string_view("_mGpgr").find(plain[0]) == std::string_view::npos) return;
   for (const auto& row : plain_names) {
@@ -106,7 +144,8 @@ void NameTraits::look_at(std::string_view name, Role role) {
 
 /// Walks the mangled name part by part (Itanium C++ ABI, section 5.1): source names are lengths and letters, and `Ss`,
 /// `So`, `Si`, `Sd` stand for libstdc++'s own string and streams (5.1.10), which libc++ keeps elsewhere.
-void NameTraits::look_at_mangled(std::string_view name, bool given) {
+void NameTraits::look_at_mangled(std::string_view name, Role role) {
+  bool given = role == Role::given;
   if (has_rust_hash(name)) return note(Trait::rust, name);
   note(Trait::cxx, name);
   // Names of types, and of what lies in std (`St`, `Ss`, `Sa`, …), are no library's own.
@@ -115,17 +154,15 @@ void NameTraits::look_at_mangled(std::string_view name, bool given) {
   // libstdc++ has these on Windows only with POSIX threads, before GCC 13.
   if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))
     note(Trait::posix_threads, name);
-  for (size_t at = 2; at < name.size();) {
+  for (size_t at = after_offsets(name); at < name.size();) {
     if (!text::is_digit(name[at])) {
-      if (name[at] == 'S' && at + 1 < name.size()) {
+      if (is_abbreviation(name, at)) {
         const char which = name[at + 1];
         if (which == 's') note(Trait::old_string, name);
         if (which == 's' && given) note(Trait::old_string_given, name);
-        if (which == 's' || which == 'o' || which == 'i' || which == 'd') note(Trait::libstdcxx, name);
-        at += 2;
-        continue;
+        note(Trait::libstdcxx, name);
       }
-      ++at;
+      at = after_sign(name, at);
       continue;
     }
     size_t length = 0;
@@ -143,6 +180,8 @@ void NameTraits::look_at_mangled(std::string_view name, bool given) {
     }
     if (word.starts_with("__throw_")) note(Trait::libstdcxx, name);
     if (word == "__1" || word == "__ndk1") note(Trait::libcxx, name);
+    // The library itself defines the part that both kinds of lists share.
+    if (word == "__cxx1998" && name.find("15_List_node_base", at) == at && role != Role::needed) continue;
     if (word == "__debug" || word == "__cxx1998" || word == "__libcpp_debug_function") note(Trait::stl_debug, name);
   }
 }

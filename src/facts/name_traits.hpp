@@ -65,7 +65,7 @@ class NameTraits {
   bool has(Trait trait) const { return !shown_by(trait).empty(); }
 
  private:
-  void look_at_mangled(std::string_view name, bool given);
+  void look_at_mangled(std::string_view name, Role role);
   void note(Trait trait, std::string_view name) {
     auto& first = first_[static_cast<size_t>(trait)];
     if (first.empty()) first = name;

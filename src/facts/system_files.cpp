@@ -17,6 +17,17 @@ bool is_msvc_run_time(const std::string& name) {
   return false;
 }
 
+std::string_view maker_of_run_time_dll(const std::string& name) {
+  if (is_msvc_run_time(name)) return "Microsoft's compiler";
+  const std::string plain = text::lower(name);
+  if (!plain.ends_with(".dll")) return {};
+  const auto is_of = [&](std::string_view family) { return plain.starts_with(family); };
+  constexpr std::string_view gnu[] = {"libgcc_s_",  "libstdc++-",   "libwinpthread-", "libgomp-",
+                                      "libatomic-", "libquadmath-", "libssp-",        "libgfortran-"};
+  if (std::any_of(std::begin(gnu), std::end(gnu), is_of)) return "GCC";
+  return plain == "libc++.dll" || plain == "libunwind.dll" ? "Clang" : "";
+}
+
 bool is_debug_run_time(const std::string& name) {
   std::string plain = text::lower(name);
   if (!plain.ends_with("d.dll")) return false;

@@ -19,6 +19,9 @@ bool is_api_set(const std::string& name);
 /// The run-time of Microsoft's compiler, of release and debug builds: it is installed, or lies beside programs.
 bool is_msvc_run_time(const std::string& name);
 
+/// Whose compiler a DLL is the run-time of, for a sentence; empty for other files. Nobody links it by its name.
+std::string_view maker_of_run_time_dll(const std::string& name);
+
 /// The run-time of a compiler's debug builds: it is on no machine without that compiler, and its licence lets nobody
 /// hand it on.
 bool is_debug_run_time(const std::string& name);

@@ -1,6 +1,7 @@
 #include "headers/declarations.hpp"
 
 #include "base/text.hpp"
+#include "headers/stripped_code.hpp"
 
 #include <algorithm>
 #include <optional>
@@ -8,59 +9,6 @@
 
 namespace fibula {
 namespace {
-
-/// Drops comments, preprocessor lines and the contents of literals; everything else stays in place.
-class Stripper {
- public:
-  explicit Stripper(std::string_view text) : text_(text) {}
-
-  std::string strip() {
-    while (at_ < text_.size()) step();
-    return std::move(result_);
-  }
-
- private:
-  bool ahead(std::string_view what) const { return text_.substr(at_, what.size()) == what; }
-
-  void step() {
-    const char c = text_[at_];
-    if (ahead("//")) {
-      skip_line();
-    } else if (ahead("/*")) {
-      const size_t end = text_.find("*/", at_ + 2);
-      at_ = end == std::string_view::npos ? text_.size() : end + 2;
-      result_ += ' ';
-    } else if (c == '#' && line_is_blank_) {
-      skip_line();
-    } else if (c == '"' || c == '\'') {
-      skip_literal(c);
-    } else {
-      line_is_blank_ = c == '\n' || (line_is_blank_ && (c == ' ' || c == '\t'));
-      result_ += c;
-      ++at_;
-    }
-  }
-
-  /// To the end of the line, or of its continuation.
-  void skip_line() {
-    while (at_ < text_.size() && text_[at_] != '\n') at_ += text_[at_] == '\\' ? 2U : 1U;
-  }
-
-  void skip_literal(char quote) {
-    // A digit separator, 1'000, is no literal.
-    const bool separator = quote == '\'' && at_ > 0 && text::is_identifier_character(text_[at_ - 1]);
-    ++at_;
-    if (separator) return;
-    while (at_ < text_.size() && text_[at_] != quote && text_[at_] != '\n') at_ += text_[at_] == '\\' ? 2U : 1U;
-    ++at_;
-    result_ += "\"\"";
-  }
-
-  std::string_view text_;
-  std::string result_;
-  size_t at_ = 0;
-  bool line_is_blank_ = true;
-};
 
 size_t closing(std::string_view text, size_t open) {
   int depth = 0;
@@ -81,8 +29,8 @@ std::string_view word_before(std::string_view text, size_t end) {
 
 /// The function that a statement declares or begins: the word before its parameter list. Empty for anything else.
 std::string_view function_in(std::string_view statement) {
-  static constexpr std::string_view not_functions[] = {"typedef",        "using",  "friend",  "static_assert",
-                                                       "_Static_assert", "return", "template"};
+  static constexpr std::string_view not_functions[] = {"typedef",        "using",  "friend",   "static_assert",
+                                                       "_Static_assert", "return", "template", "operator"};
   static constexpr std::string_view attributes[] = {"__attribute__", "__declspec", "alignas", "decltype",
                                                     "__asm__",       "noexcept",   "explicit"};
   const auto is_not = [&](std::string_view word) { return text::has_word(statement, word); };
@@ -255,7 +203,7 @@ class Scanner {
 
 Scanner scanned(std::string_view text) {
   Scanner scanner;
-  for (const char c : Stripper(text).strip()) scanner.take(c, 0);
+  for (const char c : stripped_code(text)) scanner.take(c, 0);
   return scanner;
 }
 
@@ -295,7 +243,7 @@ bool shows_function(std::string_view text, const std::string& name) {
 
 SourceNames names_in_source(std::string_view text) {
   SourceNames names;
-  const std::string stripped = Stripper(text).strip();
+  const std::string stripped = stripped_code(text);
   Scanner scanner;
   for (const char c : stripped) scanner.take(c, 0);
   names.has_main = scanner.defined.contains("main");
@@ -333,7 +281,7 @@ Scanner scanned_output(std::string_view preprocessed, const std::function<bool(c
     }
     if (wanted) {
       places.push_back(here);
-      for (const char c : Stripper(line).strip()) scanner.take(c, places.size() - 1);
+      for (const char c : stripped_code(line)) scanner.take(c, places.size() - 1);
       scanner.take('\n', places.size() - 1);
     }
     ++here.line;

@@ -128,40 +128,6 @@ constexpr std::string_view of_compilers[] = {
     "xmmintrin.h", "tmmintrin.h", "smmintrin.h",    "pmmintrin.h",     "nmmintrin.h", "wmmintrin.h", "x86intrin.h",
     "windows.h",   "avr/io.h",    "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
 
-struct Row {
-  std::string_view header, system;
-};
-constexpr Row of_systems[] = {{"windows.h", "Windows"},
-                              {"winsock2.h", "Windows"},
-                              {"winsock.h", "Windows"},
-                              {"ws2tcpip.h", "Windows"},
-                              {"io.h", "Windows"},
-                              {"direct.h", "Windows"},
-                              {"process.h", "Windows"},
-                              {"conio.h", "Windows"},
-                              {"tchar.h", "Windows"},
-                              {"windef.h", "Windows"},
-                              {"unistd.h", "POSIX systems"},
-                              {"sys/socket.h", "POSIX systems"},
-                              {"sys/mman.h", "POSIX systems"},
-                              {"pthread.h", "POSIX systems"},
-                              {"dlfcn.h", "POSIX systems"},
-                              {"sys/select.h", "POSIX systems"},
-                              {"netinet/in.h", "POSIX systems"},
-                              {"arpa/inet.h", "POSIX systems"},
-                              {"sys/epoll.h", "Linux"},
-                              {"linux/types.h", "Linux"},
-                              {"sys/inotify.h", "Linux"},
-                              {"sys/event.h", "BSD systems and macOS"},
-                              {"mach/mach.h", "macOS"},
-                              {"mach-o/dyld.h", "macOS"},
-                              {"TargetConditionals.h", "macOS"},
-                              {"CoreFoundation/CoreFoundation.h", "macOS"},
-                              {"Cocoa/Cocoa.h", "macOS"},
-                              {"Foundation/Foundation.h", "macOS"},
-                              {"avr/io.h", "AVR controllers"},
-                              {"avr/pgmspace.h", "AVR controllers"}};
-
 template <class List>
 bool is_in(const List& list, std::string_view name) {
   return std::find(std::begin(list), std::end(list), name) != std::end(list);
@@ -178,13 +144,6 @@ bool comes_with_compilers(std::string_view name) {
   // C++ headers have no ending; a library's own without one lie in a folder.
   if (name.find_first_of("./") == std::string_view::npos && name == text::lower(name)) return true;
   return is_in(of_c, name) || is_in(of_compilers, name);
-}
-
-std::optional<std::string_view> system_of_header(std::string_view name) {
-  const std::string small = text::lower(name);
-  const auto* row = std::find_if(std::begin(of_systems), std::end(of_systems),
-                                 [&](const Row& r) { return text::lower(r.header) == small; });
-  return row == std::end(of_systems) ? std::nullopt : std::optional(row->system);
 }
 
 }  // namespace fibula

@@ -41,8 +41,10 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&))
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
       const std::string name = fs::path(file).filename().string();
-      // A header for another system, or of a test, is nobody's here.
-      if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) continue;
+      if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) {
+        for_one_system_[name].push_back(file);
+        continue;
+      }
       names_.insert(name);
       if (role_of(file) == Role::header) headers_by_name_[name].push_back(file);
     }
@@ -56,8 +58,14 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&))
   }
 }
 
-bool CodeTree::is_there(const std::string& header) const {
-  return came(header) || comes_with_system(header);
+bool CodeTree::is_there(const std::string& header, const std::string& asking) const {
+  if (came(header) || comes_with_system(header)) return true;
+  const auto found = for_one_system_.find(fs::path(header).filename().string());
+  return found != for_one_system_.end() &&
+         std::any_of(found->second.begin(), found->second.end(), [&](const std::string& file) {
+           return folder_of(file) == folder_of(asking) ||
+                  system_of_source(file, {}).systems == system_of_source(asking, {}).systems;
+         });
 }
 
 bool CodeTree::came(const std::string& header) const {

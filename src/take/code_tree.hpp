@@ -36,8 +36,9 @@ class CodeTree {
   /// Something asks for `config.h`.
   bool is_configured() const { return configured_; }
 
-  /// Whether a header of that name came, will be made, or is there by itself.
-  bool is_there(const std::string& header) const;
+  /// Whether a header of that name came, will be made, or is there by itself, for a file that asks for it: what is for
+  /// one system is nobody's on others.
+  bool is_there(const std::string& header, const std::string& asking) const;
   /// Whether it came: what this machine happens to have is not meant where a template lies in the tree.
   bool came(const std::string& header) const;
   /// A header of that name will be made.
@@ -54,6 +55,7 @@ class CodeTree {
   std::map<std::string, CodeFile> files_;
   std::set<std::string> names_;  ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
+  std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::string, std::vector<IncludeLine>> header_includes_;
   bool configured_ = false;
 };

@@ -11,6 +11,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <map>
 #include <optional>
 
 namespace fibula {
@@ -112,21 +113,27 @@ void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
 
 /// What a packer put beside programs so that they start. It is no library of this one's, unless one asks for it.
 void leave_out_run_times(Source& source) {
-  const auto is_asked_for = [&](const std::string& name) {
-    return std::any_of(source.binaries.begin(), source.binaries.end(), [&](const Binary& binary) {
-      return !is_msvc_run_time(fs::path(binary.file).filename().string()) && asks_for(binary.facts, name);
-    });
+  const auto maker_of = [](const Binary& binary) {
+    return maker_of_run_time_dll(fs::path(binary.file).filename().string());
   };
-  std::vector<std::string> out;
-  std::erase_if(source.binaries, [&](const Binary& binary) {
-    const std::string name = fs::path(binary.file).filename().string();
-    if (!is_msvc_run_time(name) || is_asked_for(name)) return false;
-    out.push_back(binary.file);
-    return true;
-  });
-  if (!out.empty())
+  const auto is_asked_for = [&](const std::string& name) {
+    return std::any_of(source.binaries.begin(), source.binaries.end(),
+                       [&](const Binary& binary) { return maker_of(binary).empty() && asks_for(binary.facts, name); });
+  };
+  // One run-time file may need another.
+  std::map<std::string_view, std::vector<std::string>> out;
+  for (const auto& binary : source.binaries) {
+    const auto maker = maker_of(binary);
+    if (!maker.empty() && !is_asked_for(fs::path(binary.file).filename().string())) out[maker].push_back(binary.file);
+  }
+  for (const auto& [maker, files] : out) {
+    const auto& unasked = files;
+    std::erase_if(source.binaries, [&](const Binary& binary) {
+      return std::find(unasked.begin(), unasked.end(), binary.file) != unasked.end();
+    });
     source.remarks.push_back(
-        fmt::format("{} left out: the run-time of Microsoft's compiler, which no library here needs", and_more(out)));
+        fmt::format("{} left out: the run-time of {}, which no library here needs", and_more(files), maker));
+  }
 }
 
 }  // namespace
@@ -188,7 +195,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
   leave_out_pointers(source, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
   leave_out_run_times(source);
-  if (source.binaries.empty()) find_unread(source);
+  find_unread(source);
   return source;
 }
 

@@ -1,5 +1,6 @@
 #include "take/inner_libraries.hpp"
 
+#include "facts/system_files.hpp"
 #include "os/files.hpp"
 #include "take/offered_names.hpp"
 #include "take/users_names.hpp"
@@ -28,9 +29,10 @@ bool lie_together(const Unit& one, const Unit& other) {
 
 class InnerLibraries {
  public:
-  InnerLibraries(const Source& source, const Units& units) : source_(source), users_(source) {
+  InnerLibraries(const Source& source, const Units& units, const std::map<const Unit*, std::string>& apart)
+      : source_(source), users_(source) {
     for (const auto& unit : units.all()) {
-      if (unit.is_shared() || is_plugin(unit)) all_.push_back(&unit);
+      if ((unit.is_shared() || is_plugin(unit)) && !apart.contains(&unit)) all_.push_back(&unit);
     }
     for (const Unit* unit : all_) {
       auto alike = builds_like(*unit);
@@ -103,7 +105,8 @@ class InnerLibraries {
     const Unit& unit = *candidate.unit;
     // Without headers nobody says what is linked: what is imported may be.
     const bool imported = is_imported_by(user, unit.first().facts.soname.value.value_or(candidate.name));
-    if (imported && (source_.headers.empty() || !is_dll(unit))) return;
+    const bool known = !maker_of_run_time_dll(candidate.name).empty();
+    if (imported && ((source_.headers.empty() && !known) || !is_dll(unit))) return;
     const fs::path file = source_.root / user.first().file;
     const bool alike = std::find(candidate.alike.begin(), candidate.alike.end(), &user) != candidate.alike.end();
     const auto names = [&](const std::string& text) { return is_named_in(file, text); };
@@ -135,8 +138,9 @@ class InnerLibraries {
 
 }  // namespace
 
-std::map<const Unit*, InnerLibrary> inner_libraries(const Source& source, const Units& units) {
-  return InnerLibraries(source, units).find();
+std::map<const Unit*, InnerLibrary> inner_libraries(const Source& source, const Units& units,
+                                                    const std::map<const Unit*, std::string>& apart) {
+  return InnerLibraries(source, units, apart).find();
 }
 
 void place_inner_libraries(const std::map<const Unit*, InnerLibrary>& inner, std::vector<Draft>& drafts) {

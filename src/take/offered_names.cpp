@@ -12,6 +12,12 @@ namespace {
 /// Instances of the C++ standard library's templates, its type information, and names that compilers make for one file:
 /// each library has its own copies.
 bool is_everybodys(std::string_view name) {
+  // What linkers put into every file (ld's and lld's default scripts).
+  static constexpr std::string_view made[] = {"_edata",      "_end",         "__bss_start", "__bss_start__",
+                                              "__bss_end__", "_bss_end__",   "__end__",     "_init",
+                                              "_fini",       "__data_start", "_etext",      "edata",
+                                              "end",         "etext",        "DllMain",     "_DllMainCRTStartup"};
+  if (std::find(std::begin(made), std::end(made), name) != std::end(made)) return true;
   static constexpr std::string_view starts[] = {"_ZNSt", "_ZSt",    "_ZNKSt", "_ZN9__gnu_cxx", "_ZTI",
                                                 "_ZTS",  "_ZTV",    "__ZNSt", "__ZSt",         "??_",
                                                 "??$",   "__real@", "__xmm@", "_GLOBAL_",      ".refptr."};
@@ -46,26 +52,7 @@ std::vector<uint64_t> sorted(std::vector<uint64_t> hashes) {
   return hashes;
 }
 
-}  // namespace
-
-std::vector<uint64_t> offered_names(const std::filesystem::path& file) {
-  std::vector<uint64_t> hashes;
-  const auto opened = open_binary(file, want_symbols);
-  if (!opened) return hashes;
-  const auto add = [&](std::string_view name) {
-    if (!is_everybodys(name)) hashes.push_back(quick_digest(plain(name)));
-  };
-  if (const Archive* archive = opened->archive()) {
-    for (const auto& entry : archive->index) add(entry.symbol);
-  } else if (const Image* image = opened->image()) {
-    for (const auto& symbol : image->dynamic_symbols) {
-      if (symbol.defined && symbol.binding == Binding::global) add(symbol.name);
-    }
-  }
-  return sorted(std::move(hashes));
-}
-
-bool offer_the_same(const std::vector<uint64_t>& one, const std::vector<uint64_t>& other) {
+bool have_most_in_common(const std::vector<uint64_t>& one, const std::vector<uint64_t>& other) {
   const size_t smaller = std::min(one.size(), other.size());
   if (smaller == 0) return false;
   if (!may_offer_the_same(one.size() < other.size() ? one : other, one.size() < other.size() ? other : one))
@@ -75,7 +62,52 @@ bool offer_the_same(const std::vector<uint64_t>& one, const std::vector<uint64_t
   return common.size() * 2 > smaller;
 }
 
-bool needs_one_of(const std::filesystem::path& archive, const std::vector<uint64_t>& offers) {
+std::vector<uint64_t> once_only_in(const std::filesystem::path& archive) {
+  std::vector<uint64_t> hashes;
+  const auto opened = open_binary(archive, 0);
+  const Archive* content = opened ? opened->archive() : nullptr;
+  if (content == nullptr) return hashes;
+  for (const auto& member : content->members) {
+    const auto image = read_image(member.data, want_symbols | want_groups);
+    if (!image) continue;
+    for (const auto& symbol : image->symbols) {
+      const bool once = symbol.defined && symbol.binding == Binding::global && symbol.group < 0;
+      if (once && !is_everybodys(symbol.name)) hashes.push_back(quick_digest(plain(symbol.name)));
+    }
+  }
+  return sorted(std::move(hashes));
+}
+
+}  // namespace
+
+OfferedNames::OfferedNames(std::filesystem::path file) : file_(std::move(file)) {
+  const auto opened = open_binary(file_, want_symbols);
+  if (!opened) return;
+  const auto add = [&](std::string_view name) {
+    if (!is_everybodys(name)) all_.push_back(quick_digest(plain(name)));
+  };
+  if (const Archive* archive = opened->archive()) {
+    is_archive_ = true;
+    for (const auto& entry : archive->index) add(entry.symbol);
+  } else if (const Image* image = opened->image()) {
+    for (const auto& symbol : image->dynamic_symbols) {
+      if (symbol.defined && symbol.binding == Binding::global) add(symbol.name);
+    }
+  }
+  all_ = sorted(std::move(all_));
+}
+
+const std::vector<uint64_t>& OfferedNames::once_only() const {
+  if (!is_archive_) return all_;
+  if (!once_only_) once_only_ = once_only_in(file_);
+  return *once_only_;
+}
+
+bool offer_the_same(const OfferedNames& one, const OfferedNames& other) {
+  // An archive's index names inline functions too, which every user of a header has.
+  return have_most_in_common(one.all(), other.all()) && have_most_in_common(one.once_only(), other.once_only());
+}
+bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offers) {
   constexpr size_t most_members = 64;  // a helper is small
   const auto opened = open_binary(archive, 0);
   const Archive* content = opened ? opened->archive() : nullptr;
@@ -84,7 +116,8 @@ bool needs_one_of(const std::filesystem::path& archive, const std::vector<uint64
     const auto image = read_image(member.data, want_symbols);
     if (!image) continue;
     for (const auto& symbol : image->symbols) {
-      if (!symbol.defined && std::binary_search(offers.begin(), offers.end(), quick_digest(plain(symbol.name))))
+      if (!symbol.defined &&
+          std::binary_search(offers.all().begin(), offers.all().end(), quick_digest(plain(symbol.name))))
         return true;
     }
   }

@@ -3,19 +3,35 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <optional>
 #include <vector>
 
 namespace fibula {
 
-/// The hashes, sorted, of the names that a static or shared library defines for others; weak ones, and those of the
-/// C++ standard library, are everybody's. Empty where the file cannot be read.
-std::vector<uint64_t> offered_names(const std::filesystem::path& file);
+/// The names that a static or shared library defines for others, as hashes; those of the C++ standard library are
+/// everybody's. Empty where the file cannot be read.
+class OfferedNames {
+ public:
+  OfferedNames() = default;
+  explicit OfferedNames(std::filesystem::path file);
 
-/// Whether most of what one of them offers the other one offers too.
-bool offer_the_same(const std::vector<uint64_t>& one, const std::vector<uint64_t>& other);
+  bool empty() const { return all_.empty(); }
+  const std::vector<uint64_t>& all() const { return all_; }  ///< sorted
+  /// Those of which a program can have one definition only: neither weak nor in a COMDAT group. Read when first asked.
+  const std::vector<uint64_t>& once_only() const;
+
+ private:
+  std::filesystem::path file_;
+  bool is_archive_ = false;
+  std::vector<uint64_t> all_;
+  mutable std::optional<std::vector<uint64_t>> once_only_;
+};
+
+/// Whether most of what one of them offers the other one offers too, and no program can have both.
+bool offer_the_same(const OfferedNames& one, const OfferedNames& other);
 
 /// Whether a small archive needs something that another library offers.
-bool needs_one_of(const std::filesystem::path& archive, const std::vector<uint64_t>& offers);
+bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offers);
 
 /// The number of members of an archive; 0 for other files.
 size_t member_count(const std::filesystem::path& file);

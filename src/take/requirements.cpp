@@ -114,7 +114,8 @@ class Giver {
 std::vector<Requirement> requirements_of(Source& source, const Card& own, const Card* joins, const Shelf& shelf) {
   std::vector<Requirement> found;
   auto wanted = source.elsewhere;
-  std::erase_if(wanted, [](const auto& entry) { return comes_with_compilers(entry.first); });
+  std::erase_if(wanted,
+                [](const auto& entry) { return comes_with_compilers(entry.first) || system_of_header(entry.first); });
   if (joins != nullptr) {
     const Giver giver(*joins);
     std::erase_if(wanted, [&](const auto& entry) {

@@ -25,6 +25,7 @@ struct Source {
   std::vector<std::string> goes_along;           ///< everything else that is kept with it
   std::vector<std::string> archives;             ///< in it, which nobody looked into; see `find_unread`
   std::vector<std::string> opened_only;          ///< shared libraries under names that no linker takes; the same
+  std::vector<std::string> programs;             ///< the same
   CardFiles files;                               ///< what of it the card names
   std::vector<std::string> remarks;              ///< what was left out, and what is odd
   std::string package, package_version;          ///< of the system package that the files belong to, where there is one
@@ -41,8 +42,8 @@ std::string and_more(const std::vector<std::string>& files);
 /// surprise.
 Result<void> add_binaries(Source& source, const std::vector<std::string>& files);
 
-/// In a download without a library: archives in it, and shared libraries under names that no linker takes. Both are
-/// told.
+/// What lies in a download beside libraries: programs, shared libraries under names that no linker takes, frameworks,
+/// and where there is no library archives, which may hold one. All but programs are told.
 void find_unread(Source& source);
 
 /// Finds the directories for the include path, and keeps the headers that they reach. `name` as far as it is known.

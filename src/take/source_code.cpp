@@ -62,16 +62,31 @@ class Selection {
     std::map<std::string, std::vector<std::string>> lacking;
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
-        if (!tree_.is_there(name) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
+        if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
       }
     }
     constexpr size_t few = 8;  // of so few none is an extra
     for (const auto& [name, files] : lacking) {
       if (kept_.size() < few || files.size() * 4 > kept_.size() || source_.elsewhere.contains(name)) continue;
       for (const auto& file : files) {
-        if (kept_.erase(file) != 0) incomplete_.push_back(file);
+        if (!is_one_systems_own(file) && kept_.erase(file) != 0) incomplete_[name].push_back(file);
       }
     }
+  }
+
+  /// Whether it gives users on its system what other files give those on theirs: without it there would be nothing.
+  bool is_one_systems_own(const std::string& file) const {
+    const auto& mine = tree_.file(file).names.defines;
+    size_t others = 0;
+    for (const auto& other : kept_) {
+      const auto& theirs = tree_.file(other).names.defines;
+      const bool same = other != file && std::any_of(mine.begin(), mine.end(), [&](const std::string& name) {
+                          return declared_.contains(name) && theirs.contains(name);
+                        });
+      if (same && system_of_source(other, tree_.file(other).needs).systems.empty()) return false;
+      others += same ? 1 : 0;
+    }
+    return others > 0;
   }
 
   void leave_out_programs() {
@@ -129,7 +144,7 @@ class Selection {
   /// Whether every header that it needs in each build is there.
   bool is_complete(const std::string& file) const {
     const auto& needs = tree_.file(file).needs;
-    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return tree_.is_there(name); });
+    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return tree_.is_there(name, file); });
   }
 
   /// It has what it needs, and defines what users call: others may take it in besides.
@@ -234,7 +249,9 @@ class Selection {
                                                : "are included by other sources, and not compiled by themselves");
     tell_some(collections_, "only includes other sources, and is left out: these are compiled one by one");
     tell_some(unreached_, "left out: nothing that the public headers declare needs it");
-    tell_some(incomplete_, "left out: it includes what is not here");
+    for (const auto& [name, files] : incomplete_)
+      tell_some(files, fmt::format("left out: {} {}, which is not here",
+                                   files.size() == 1 ? "it includes" : "they include", name));
     tell_some(foreign_, "left out: for another system");
     if (!source_.samples.empty())
       tell_some(source_.samples, source_.samples.size() == 1
@@ -243,7 +260,7 @@ class Selection {
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
         const bool elsewhere = system_of_source(file, {name}).systems.size() == 1;
-        if (!tree_.is_there(name) && !elsewhere) source_.elsewhere.emplace(name, file);
+        if (!tree_.is_there(name, file) && !elsewhere) source_.elsewhere.emplace(name, file);
       }
     }
   }
@@ -263,7 +280,8 @@ class Selection {
   CodeTree tree_;
   std::set<std::string> kept_;
   std::set<std::string> declared_;  ///< functions of the public headers
-  std::vector<std::string> programs_, included_, collections_, unreached_, foreign_, incomplete_;
+  std::vector<std::string> programs_, included_, collections_, unreached_, foreign_;
+  std::map<std::string, std::vector<std::string>> incomplete_;  ///< by what they include
 };
 
 }  // namespace

@@ -1,6 +1,7 @@
 #include "take/source_system.hpp"
 
 #include "base/text.hpp"
+#include "headers/well_known_headers.hpp"
 
 #include <algorithm>
 #include <initializer_list>
@@ -11,37 +12,48 @@ namespace {
 
 struct SystemRow {
   std::string_view system;
-  std::initializer_list<std::string_view> words;    ///< in names of files and folders
-  std::initializer_list<std::string_view> headers;  ///< that only it has
+  std::initializer_list<std::string_view> words;  ///< in names of files and folders
 };
 
 const SystemRow system_rows[] = {
-    {"windows",
-     {"win32", "windows", "win64", "mingw", "w32", "win"},
-     {"windows.h", "winsock2.h", "winsock.h", "ws2tcpip.h", "io.h", "conio.h", "direct.h", "tlhelp32.h", "shlobj.h",
-      "mmsystem.h", "mswsock.h", "dsound.h", "process.h", "tchar.h", "windowsx.h", "winioctl.h"}},
-    {"linux",
-     {"linux", "epoll", "inotify"},
-     {"sys/epoll.h", "sys/inotify.h", "sys/eventfd.h", "sys/timerfd.h", "sys/signalfd.h", "sys/prctl.h"}},
-    {"macos",
-     {"macos", "darwin", "osx", "macosx", "kqueue"},
-     {"mach/mach.h", "mach/mach_time.h", "sys/event.h", "CoreFoundation/CoreFoundation.h", "Carbon/Carbon.h",
-      "CoreServices/CoreServices.h", "AudioToolbox/AudioToolbox.h"}},
+    {"windows", {"win32", "windows", "win64", "mingw", "w32", "win"}},
+    {"linux", {"linux", "epoll", "inotify"}},
+    {"macos", {"macos", "darwin", "osx", "macosx", "kqueue"}},
 };
 
 constexpr std::string_view posix_words[] = {"posix", "unix"};
-/// Of these MinGW and bare machines have none (POSIX.1-2017, "Headers").
-constexpr std::string_view posix_headers[] = {
-    "sys/socket.h", "termios.h", "sys/mman.h", "dlfcn.h",   "poll.h",         "sys/poll.h",   "netdb.h",
-    "pwd.h",        "grp.h",     "sys/wait.h", "sys/un.h",  "sys/ioctl.h",    "arpa/inet.h",  "netinet/in.h",
-    "sys/select.h", "syslog.h",  "sys/uio.h",  "sys/ipc.h", "sys/resource.h", "sys/utsname.h"};
+
+/// The systems that alone have a header, by a card's names. MinGW has some of POSIX too.
+std::vector<std::string> systems_with(const std::string& header) {
+  if (header == "pthread.h" || header == "unistd.h") return {};
+  const auto system = system_of_header(header);
+  if (system == "Windows") return {"windows"};
+  if (system == "Linux") return {"linux"};
+  if (system == "POSIX systems") return {"linux", "macos"};
+  return system && (*system == "macOS" || header == "sys/event.h") ? std::vector<std::string>{"macos"}
+                                                                   : std::vector<std::string>();
+}
+
+bool is_of_bsd(const std::string& header) {
+  return system_of_header(header) == "BSD systems";
+}
+
+/// Of several headers the one that the fewest systems have decides.
+std::vector<std::string> systems_with_all(const std::vector<std::string>& headers) {
+  std::vector<std::string> found;
+  for (const auto& header : headers) {
+    auto systems = systems_with(header);
+    if (!systems.empty() && (found.empty() || systems.size() < found.size())) found = std::move(systems);
+  }
+  return found;
+}
 
 constexpr std::string_view foreign_words[] = {
-    "amiga",   "vms",        "os2",     "beos",   "haiku",      "riscos",    "atari",   "symbian", "wince",
-    "solaris", "aix",        "sunos",   "os390",  "zos",        "hpux",      "irix",    "msdos",   "djgpp",
-    "dos",     "netware",    "vxworks", "qnx",    "psp",        "ps2",       "wii",     "xbox",    "n3ds",
-    "android", "ios",        "wasm",    "jni",    "emscripten", "dreamcast", "openvms", "tru64",   "ultrix",
-    "next",    "macclassic", "acorn",   "palmos", "nacl"};
+    "amiga",   "vms",     "os2",     "beos",       "haiku",     "riscos",  "atari",    "symbian", "wince",
+    "solaris", "aix",     "sunos",   "os390",      "zos",       "hpux",    "irix",     "msdos",   "djgpp",
+    "dos",     "netware", "vxworks", "qnx",        "psp",       "wii",     "xbox",     "n3ds",    "android",
+    "ios",     "wasm",    "jni",     "emscripten", "dreamcast", "openvms", "tru64",    "ultrix",  "macclassic",
+    "acorn",   "palmos",  "nacl",    "netbsd",     "openbsd",   "freebsd", "dragonfly"};
 
 struct ArchRow {
   std::string_view word;
@@ -98,10 +110,9 @@ bool any_in(const Words& wanted, const std::vector<std::string>& there) {
 SourceSystem system_of_source(const std::string& file, const std::vector<std::string>& included) {
   SourceSystem found;
   const auto words = words_of(file);
-  for (const auto& row : system_rows) {
-    if (any_in(row.headers, included)) found.systems = {std::string(row.system)};
-  }
-  if (found.systems.empty() && any_in(posix_headers, included)) found.systems = {"linux", "macos"};
+  found.systems = systems_with_all(included);
+  const bool one = found.systems.size() == 1;  // which no word outweighs; POSIX is on many systems
+  found.foreign = !one && (any_in(foreign_words, words) || std::any_of(included.begin(), included.end(), is_of_bsd));
   if (found.systems.empty()) {
     for (const auto& row : system_rows) {
       if (any_in(row.words, words)) found.systems.emplace_back(row.system);
@@ -118,7 +129,6 @@ SourceSystem system_of_source(const std::string& file, const std::vector<std::st
     // arm/aarch64/x_neon.c: each word narrows what the others say.
     found.archs = both.empty() ? named : both;
   }
-  found.foreign = found.systems.empty() && any_in(foreign_words, words);
   return found;
 }
 

@@ -68,6 +68,14 @@ Result<void> check_complete(Source& source, const SourceCode& code, const Origin
                  .file = origin.path,
                  .hint = "take the download with the headers and the library that programs link"});
   }
+  if (source.headers.empty() && source.binaries.empty() && code.empty() && !source.programs.empty()) {
+    return fail(
+        {.code = Code::refused,
+         .what = fmt::format("holds no header and no library, but {} {}",
+                             source.programs.size() == 1 ? "the program" : "programs:", and_more(source.programs)),
+         .file = origin.path,
+         .hint = "take the download with the headers and the library that programs link"});
+  }
   if (source.headers.empty() && source.binaries.empty() && code.empty()) {
     return fail({.code = Code::refused,
                  .what = "holds no header and no library",

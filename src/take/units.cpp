@@ -128,7 +128,7 @@ void Units::add(const Binary& binary, const std::set<std::string>& stems, Unit& 
   if (unit.hint.configuration == "unknown") unit.hint = name_hint(binary.file, stems);
   // The packages of a system hold libraries together that a link tells apart.
   const bool compared = !source_.from_prefix && unit.offers.empty() && binary.facts.slices.empty();
-  if (compared) unit.offers = offered_names(source_.root / binary.file);
+  if (compared) unit.offers = OfferedNames(source_.root / binary.file);
 }
 
 }  // namespace fibula

@@ -1,11 +1,11 @@
 /// The files of a download that are one library each, and what their names say of the configuration.
 #pragma once
 
+#include "take/offered_names.hpp"
 #include "take/source.hpp"
 
 #include <fibula/variant.hpp>
 
-#include <cstdint>
 #include <deque>
 #include <set>
 #include <string>
@@ -28,7 +28,7 @@ struct Unit {
   std::vector<const Binary*> binaries;  ///< the one that says most of it first
   std::vector<std::vector<FactRow>> rows;
   Hint hint;
-  std::vector<uint64_t> offers;  ///< see `offered_names`
+  OfferedNames offers;
 
   const Binary& first() const { return *binaries.front(); }
   std::string stem() const;

@@ -1,4 +1,4 @@
-/// What lies in a download and is not looked into: archives in it, and libraries under names that no linker takes.
+/// What lies in a download and is no library for links: archives in it, programs, and libraries under other names.
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
@@ -19,31 +19,65 @@ bool is_called_an_archive(const std::string& file) {
                      [&](std::string_view ending) { return name.ends_with(ending); });
 }
 
-bool is_shared_library(const fs::path& file) {
-  const auto facts = inspect(file);
-  return facts && (facts->kind.value == Kind::shared_library || facts->kind.value == Kind::plugin);
+/// `Tide.framework/Tide`, `Tide.framework/Versions/A/Tide`: the library of a framework, by its place.
+bool is_of_framework(const fs::path& file) {
+  const std::string wanted = file.filename().string() + ".framework";
+  return std::any_of(file.begin(), file.end(), [&](const fs::path& part) { return part == wanted; });
+}
+
+/// `.mm`, and `.m` unless it is another tool's (Octave has the same ending).
+bool is_objective_c(const Source& source, const std::string& file) {
+  if (file.ends_with(".mm")) return true;
+  if (!file.ends_with(".m")) return false;
+  const std::string text = read_text(source.root / file).value_or("");
+  return text.find("#import") != std::string::npos || text.find("@implementation") != std::string::npos;
+}
+
+/// Puts a file that has no library's name where its bytes say that it belongs.
+void put_by_content(const std::string& file, Source& source, std::vector<std::string>& frameworks) {
+  const auto facts = inspect(source.root / file);
+  if (!facts) return;
+  const auto kind = facts->kind.value;
+  const bool shared = kind == Kind::shared_library || kind == Kind::plugin;
+  if (is_of_framework(file) && (shared || kind == Kind::static_library)) {
+    frameworks.push_back(file);
+  } else if (shared) {
+    source.opened_only.push_back(file);
+  } else if (kind == Kind::program) {
+    source.programs.push_back(file);
+  }
 }
 
 }  // namespace
 
 void find_unread(Source& source) {
-  constexpr size_t most = 500;  // a download without a library is looked through, not searched
+  constexpr size_t most = 500;  // a download is looked through, not searched
   size_t looked_at = 0;
+  std::vector<std::string> frameworks, objective_c;
   for (const auto& file : source.goes_along) {
     if (role_of(file) != Role::other) continue;
     if (is_called_an_archive(file)) {
       source.archives.push_back(file);
-    } else if (++looked_at < most && is_shared_library(source.root / file)) {
-      source.opened_only.push_back(file);
+    } else if (source.binaries.empty() && is_objective_c(source, file)) {
+      objective_c.push_back(file);
+    } else if (++looked_at < most) {
+      put_by_content(file, source, frameworks);
     }
   }
-  if (!source.archives.empty())
+  if (!source.archives.empty() && source.binaries.empty())
     source.remarks.push_back(
         fmt::format("{} not looked into: an archive is taken by itself", and_more(source.archives)));
   if (!source.opened_only.empty())
+    source.remarks.push_back(fmt::format("{} left out of links: {}, which programs open", and_more(source.opened_only),
+                                         source.opened_only.size() == 1
+                                             ? "a shared library under a name that no linker takes"
+                                             : "shared libraries under names that no linker takes"));
+  if (!objective_c.empty())
     source.remarks.push_back(
-        fmt::format("{} left out of links: shared libraries under names that no linker takes, which programs open",
-                    and_more(source.opened_only)));
+        fmt::format("{} left out: Objective-C is compiled only where a card names it", and_more(objective_c)));
+  if (!frameworks.empty())
+    source.remarks.push_back(fmt::format("{} left out: {} of macOS or iOS, which Fibula does not link",
+                                         and_more(frameworks), frameworks.size() == 1 ? "a framework" : "frameworks"));
 }
 
 }  // namespace fibula

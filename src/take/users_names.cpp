@@ -25,7 +25,7 @@ bool UsersNames::are_given_by(const Unit& unit) {
     const auto* value = std::get_if<std::string>(&row.value);
     return row.id == "interface" && value != nullptr && *value == "C++";
   });
-  return cxx || std::any_of(unit.offers.begin(), unit.offers.end(), [&](uint64_t name) {
+  return cxx || std::any_of(unit.offers.all().begin(), unit.offers.all().end(), [&](uint64_t name) {
            return std::binary_search(declared_.begin(), declared_.end(), name);
          });
 }
@@ -47,8 +47,10 @@ bool is_named_in(const fs::path& file, const std::string& name) {
 bool asks_for(const Facts& facts, const std::string& runtime_name) {
   const std::string wanted = text::lower(runtime_name);
   const auto& needs = facts.needs.value;
-  return needs &&
-         std::any_of(needs->begin(), needs->end(), [&](const Need& need) { return text::lower(need.name) == wanted; });
+  // macOS names files by paths, and what stands before the last part is for its loader.
+  const auto last = [](const std::string& name) { return name.substr(name.rfind('/') + 1); };
+  return needs && std::any_of(needs->begin(), needs->end(),
+                              [&](const Need& need) { return last(text::lower(need.name)) == last(wanted); });
 }
 
 bool is_imported_by(const Unit& unit, const std::string& runtime_name) {

@@ -8,6 +8,7 @@
 #include "take/offered_names.hpp"
 #include "take/opened_files.hpp"
 #include "take/pairing.hpp"
+#include "take/program_plugins.hpp"
 #include "take/users_names.hpp"
 
 #include <fmt/format.h>
@@ -38,15 +39,29 @@ bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
   });
 }
 
-/// The same library twice in one variant, or two that offer the same to links: no program can have both.
-bool is_alternative(const Draft& draft, const Unit& unit) {
+/// Whether one of two shared libraries was linked against the other one.
+bool are_linked(const Unit& one, const Unit& other) {
   const auto uses = [](const Unit& user, const Unit& used) {
     const std::string name = fs::path(used.first().file).filename().string();
     return is_imported_by(user, used.first().facts.soname.value.value_or(name));
   };
+  return uses(one, other) || uses(other, one);
+}
+
+/// Whether a library of a draft in the same folder says that the two belong together: whatever each was built with,
+/// programs start with both.
+bool goes_with(const Draft& draft, const Unit& unit) {
+  const auto folder = [](const Unit& some) { return fs::path(some.first().file).parent_path(); };
+  return unit.is_shared() && std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
+           return folder(*other) == folder(unit) && are_linked(*other, unit);
+         });
+}
+
+/// The same library twice in one variant, or two that offer the same to links: no program can have both.
+bool is_alternative(const Draft& draft, const Unit& unit) {
   return std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
     // What one needs of the other is no other build of it, however many names they share.
-    if (uses(unit, *other) || uses(*other, unit)) return false;
+    if (are_linked(unit, *other)) return false;
     const bool elsewhere = fs::path(other->first().file).parent_path() != fs::path(unit.first().file).parent_path();
     return (elsewhere && other->stem() == unit.stem()) || offer_the_same(other->offers, unit.offers);
   });
@@ -105,6 +120,14 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
   variant.learnt["configuration"] = draft.hint.learnt;
 }
 
+void add_unit(const Unit& unit, Draft& draft) {
+  draft.units.push_back(&unit);
+  for (size_t i = 0; i < unit.binaries.size(); ++i) {
+    learn(unit.rows[i], unit.binaries[i]->file, draft.variant);
+    learn_configuration(unit.rows[i], *unit.binaries[i], draft);
+  }
+}
+
 /// How near a library lies to those of a draft.
 size_t nearness(const Draft& draft, const Unit& unit) {
   size_t most = 0;
@@ -124,8 +147,8 @@ Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit) {
     if (draft.variant.target != target || draft.variant.linkage != linkage ||
         draft.hint.configuration != unit.hint.configuration)
       continue;
-    const bool agree =
-        std::all_of(unit.rows.begin(), unit.rows.end(), [&](const auto& rows) { return agrees(draft, rows); });
+    const bool agree = goes_with(draft, unit) || std::all_of(unit.rows.begin(), unit.rows.end(),
+                                                             [&](const auto& rows) { return agrees(draft, rows); });
     if (!agree || is_alternative(draft, unit)) continue;
     if (found == nullptr || nearness(draft, unit) > nearness(*found, unit)) found = &draft;
   }
@@ -135,6 +158,29 @@ Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit) {
   fresh.variant.linkage = linkage;
   fresh.hint = unit.hint;
   return drafts.emplace_back(std::move(fresh));
+}
+
+/// Drafts that a later file ties together are one, whatever each was built with.
+void join_linked(std::vector<Draft>& drafts) {
+  const auto tied = [](const Draft& one, const Draft& other) {
+    return one.variant.target == other.variant.target && one.variant.linkage == other.variant.linkage &&
+           one.hint.configuration == other.hint.configuration &&
+           std::any_of(other.units.begin(), other.units.end(),
+                       [&](const Unit* unit) { return goes_with(one, *unit); }) &&
+           std::none_of(other.units.begin(), other.units.end(),
+                        [&](const Unit* unit) { return is_alternative(one, *unit); });
+  };
+  for (size_t i = 0; i < drafts.size(); ++i) {
+    for (size_t j = i + 1; j < drafts.size();) {
+      if (!tied(drafts[i], drafts[j])) {
+        ++j;
+        continue;
+      }
+      for (const Unit* unit : drafts[j].units) add_unit(*unit, drafts[i]);
+      drafts.erase(drafts.begin() + static_cast<std::ptrdiff_t>(j));
+      j = i + 1;
+    }
+  }
 }
 
 /// The names of one shared library: the development link, the soname, the file itself. Which of them exist is what
@@ -208,22 +254,26 @@ std::vector<Variant> variants_in(Source& source) {
   const auto binaries = without_slices(source.binaries);
   const Units units(source, binaries);
   std::vector<Draft> drafts;
-  const auto inner = source.from_prefix ? std::map<const Unit*, InnerLibrary>() : inner_libraries(source, units);
+  const auto plugins = source.from_prefix ? std::map<const Unit*, std::string>() : program_plugins(source, units);
+  const auto inner =
+      source.from_prefix ? std::map<const Unit*, InnerLibrary>() : inner_libraries(source, units, plugins);
+  std::vector<std::string> unnamed;
   for (const auto& unit : units.all()) {
-    if (inner.contains(&unit)) continue;
+    if (inner.contains(&unit) || plugins.contains(&unit)) continue;
     if (unit.first().facts.kind.value == Kind::plugin) {
-      source.remarks.push_back(
-          fmt::format("{} is a plugin, which no link takes, and no library here names it", unit.first().file));
+      const std::string& file = unit.first().file;
+      if (unnamed.empty() || unnamed.back() != file) unnamed.push_back(file);  // once for each of its slices
       continue;
     }
-    Draft& draft = draft_for(drafts, unit);
-    draft.units.push_back(&unit);
-    for (size_t i = 0; i < unit.binaries.size(); ++i) {
-      learn(unit.rows[i], unit.binaries[i]->file, draft.variant);
-      learn_configuration(unit.rows[i], *unit.binaries[i], draft);
-    }
+    add_unit(unit, draft_for(drafts, unit));
   }
+  leave_out_program_plugins(plugins, source);
+  if (!unnamed.empty())
+    source.remarks.push_back(fmt::format("{} {}, which no link takes, and no library here names {}", and_more(unnamed),
+                                         unnamed.size() == 1 ? "is a plugin" : "are plugins",
+                                         unnamed.size() == 1 ? "it" : "them"));
   if (!source.from_prefix) {
+    join_linked(drafts);
     join_parts(source, drafts);
     place_inner_libraries(inner, drafts);
     find_opened(source, drafts);
