@@ -55,6 +55,14 @@ std::vector<std::string> unmet_includes(const Session& session, const fibula::Pr
   return unmet;
 }
 
+/// A few patterns as they are written; of more only how many there are.
+std::string sources_of(const fibula::Output& output) {
+  constexpr size_t few = 4;
+  const auto& sources = output.sources;
+  return sources.size() <= few ? fmt::format("from {}", fmt::join(sources, ", "))
+                               : fmt::format("from {} and {} more", sources.front(), sources.size() - 1);
+}
+
 void print_begun(const Session& session, const Options& options, const fibula::Begun& begun,
                  const std::vector<std::string>& unmet) {
   const auto& project = begun.project;
@@ -64,7 +72,7 @@ void print_begun(const Session& session, const Options& options, const fibula::B
   for (const auto& output : project.outputs())
     table.push_back({{std::string(fibula::to_string(output.kind)), Style::faint},
                      {output.name, Style::strong},
-                     {fmt::format("from {}", fmt::join(output.sources, ", ")), Style::faint, true}});
+                     {sources_of(output), Style::faint, true}});
   for (const auto& use : project.libraries()) {
     const std::string where = use.folder.empty() ? use.version : "in " + use.folder.string();
     table.push_back({{"library", Style::faint}, {use.name, Style::strong}, {where, Style::faint, true}});

@@ -18,9 +18,20 @@ std::string shown_files(const std::vector<std::string>& files) {
                           : fmt::format("{}", fmt::join(files, ", "));
 }
 
+/// The system that a file was made for, where it says one.
+std::string system_of(const fibula::Variant& variant) {
+  const auto* system = variant.fact_as<fibula::NamedVersion>("os-floor");
+  return system == nullptr ? std::string() : system->name;
+}
+
 /// What tells a variant from others of its machine, linkage and configuration.
 std::string difference(const fibula::Variant& variant, const fibula::Card& card) {
   std::string text;
+  const auto other_system = [&](const fibula::Variant& other) {
+    return other.target == variant.target && !system_of(other).empty() && system_of(other) != system_of(variant);
+  };
+  if (!system_of(variant).empty() && std::any_of(card.variants.begin(), card.variants.end(), other_system))
+    text += ", " + system_of(variant);
   for (const char* fact : {"cpu-floor", "float-abi", "c-runtime", "runtime-flavour", "threads", "exceptions",
                            "string-abi", "cxx-runtime", "pic"}) {
     const std::string& own = variant.fact(fact);

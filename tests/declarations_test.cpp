@@ -34,6 +34,10 @@ TEST(Declarations, WhatAHeaderLeavesToABinary) {
       {"static_assert(sizeof(int) == 4);", {}},
       {"constexpr int n = 1'000; int f();", {"f"}},
       {"extern int (tide)(int x); int (*pointer)(int);", {"tide"}},
+      {"class Heap { void *operator new(size_t size); explicit operator bool() const; };", {}},
+      {"@class Buoy, Quay;\n@protocol Float;\n@interface Buoy (Lamp) <Float>\n@property(nonatomic) int depth;\n"
+       "- (void)sink:(int)depth;\n@end\nint tide(int);",
+       {"tide"}},
   };
   for (const auto& c : cases) EXPECT_EQ(functions_left_to_a_binary(c.text), c.left) << c.text;
 }
@@ -99,6 +103,10 @@ TEST(Includes, AreThoseThatACompilerSees) {
   const Case cases[] = {
       {"#include <a.h>\n  # include \"b/c.h\"\n", {"a.h:1", "b/c.h:2"}, {}},
       {"#ifndef A_H\n#define A_H\n#include <a.h>\n#endif\n", {"a.h:3"}, {}},
+      {"#pragma once\n#ifndef A_H\n#define A_H\n#include <a.h>\n#endif\n", {"a.h:4"}, {}},
+      {"#ifndef _WIN32\n#include <a.h>\n#endif\n", {}, {"a.h:2"}},
+      {"#ifndef X\n#define X 1\n#endif\n#ifdef _WIN32\n#include <a.h>\n#endif\n", {}, {"a.h:5"}},
+      {"#ifndef X\n#define X 1\n#include <a.h>\n#endif\n#include <b.h>\n", {"b.h:5"}, {"a.h:3"}},
       {"int x;\n#if 0\n#include <a.h>\n#endif\n#include <b.h>\n", {"b.h:5"}, {"a.h:3"}},
       {"/*\n#include <a.h>\n*/\n// #include <b.h>\n", {}, {}},
       {"const char* s = R\"(\n#include <a.h>\n)\";\n#include <b.h>\n", {"b.h:4"}, {}},

@@ -35,6 +35,29 @@ TEST(Mangling, IsReadWhereItIsKnownAndLeftRawElsewhere) {
   for (const auto& c : cases) EXPECT_EQ(readable_name(c.name), c.readable);
 }
 
+TEST(Mangling, NumbersThatAreNoLengthsHideNoName) {
+  struct Case {
+    const char* name;
+    bool libstdcxx;
+  };
+  const Case cases[] = {
+      {"_ZN5Quay2C1E5TSizeS_", false},                                                    // C1, and a substitution
+      {"_ZN9SiltGaugeC2E7SiLevelNS_6SitingES5_", false},                                  // C2 before a name
+      {"_ZN4quay4moorILi10EEEv5Siren", false},                                            // a literal of two digits
+      {"_ZN4quay4SiltD1Ev", false},                                                       // a destructor
+      {"_ZThn16_N4quay4Silt3runEv", false},                                               // a thunk
+      {"_ZTSN4quay4listINSt7__cxx1112basic_stringIcSt11char_traitsIcESaIcEEEbEE", true},  // the name of a type
+      {"_ZN4quay4SiltaSERKNSt7__cxx1112basic_stringIcSt11char_traitsIcESaIcEEE", true},   // an operator that ends in S
+      {"_ZN4quay3logERSo", true},
+      {"_ZN4quay3logESs", true},
+  };
+  for (const auto& c : cases) {
+    NameTraits traits({.format = Format::elf, .arch = Arch::x86_64, .bits = 64});
+    traits.look_at(c.name, NameTraits::Role::needed);
+    EXPECT_EQ(traits.has(Trait::libstdcxx), c.libstdcxx) << c.name;
+  }
+}
+
 TEST(Triples, NameMachines) {
   struct Case {
     const char* triple;

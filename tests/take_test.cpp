@@ -66,6 +66,50 @@ const Folder folders[] = {
      "1",
      {"include"},
      {"x86-elf-static", "x86_64-elf-static"}},
+    {"inline functions make no two libraries one",
+     "mkdir -p b; echo 'int x(void);' > b/b.h; for n in one two; do printf "
+     "'inline int f(int n) { return n; } inline int g(int n) { return n; } int %s() { return f(1) + g(2); }' $n | "
+     "g++ -xc++ -c - -o $n.o; ar rcs b/lib$n.a $n.o; done",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-static"}},
+    {"what a program defines for it makes a plugin",
+     "mkdir -p b/bin b/lib/b; echo 'int host(void) { return 1; } int main(void) { return 0; }' | gcc -rdynamic -xc - "
+     "-o "
+     "b/bin/b; for n in lo tcn; do echo 'int host(void); int init(void) { return host(); }' | gcc -fPIC -shared -xc - "
+     "-o b/lib/b/$n.so; done; gcc -shared x.o -Wl,-soname,libb.so -o b/lib/libb.so; echo 'int x(void);' > b/b.h",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-shared"}},
+    {"libraries that need each other are one variant",
+     "mkdir -p b; echo 'int x(void);' > b/b.h; gcc -shared x.o -Wl,-soname,libb.so -o b/libb.so; echo '#include "
+     "<string>\nint y(std::string) { return 0; }' > y.cc; g++ -fPIC -shared y.cc -Wl,-soname,liby.so -o b/liby.so; "
+     "g++ -fPIC -D_GLIBCXX_USE_CXX11_ABI=0 -shared y.cc -Wl,-soname,libz.so -o b/libz.so -Lb -lb -ly "
+     "-Wl,--no-as-needed -lb -ly",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-shared"}},
+    {"lost links are made again",
+     "mkdir -p b; echo 'int x(void);' > b/b.h; gcc -shared x.o -Wl,-soname,libb.so.5 -o b/libb.so.5.0.1; tar czf "
+     "b-1.tgz b; rm -r b",
+     "b-1.tgz",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-shared"}},
+    {"a folder that packers make has the name of its library",
+     "mkdir -p package; echo 'int x(void);' > package/b.h; ar rcs package/libbuoy.a x.o",
+     "package --version 1",
+     "buoy",
+     "1",
+     {"."},
+     {"x86_64-elf-static"}},
     {"a link that leads nowhere is told and left out",
      "mkdir -p b; echo 'int x(void);' > b/b.h; ar rcs b/libb.a x.o; ln -s gone.so b/libgone.so",
      "b --version 1",

@@ -87,6 +87,12 @@ std::string platform_name(uint32_t number) {
   return number > 0 && number < std::size(names) ? std::string(names[number]) : fmt::format("platform {}", number);
 }
 
+/// Code for PCs of a system that no PC has is for its simulator; the older commands have no word for that.
+std::string device(std::string_view system, const Image& image) {
+  const bool simulated = image.target.arch == Arch::x86 || image.target.arch == Arch::x86_64;
+  return std::string(system) + (simulated ? "-simulator" : "");
+}
+
 Result<void> read_build_version(const File& file, const Command& command, Image& image) {
   Cursor c = file.cursor(command);
   const uint32_t platform = c.u32(), least = c.u32();
@@ -142,9 +148,9 @@ Result<void> read_command(const File& file, const Command& command, Image& image
     case lc_build_version: return read_build_version(file, command, image);
     case lc_linker_option: return read_linker_options(file, command, image);
     case lc_min_macos: image.system = {"macos", version(c.u32()), "LC_VERSION_MIN_MACOSX"}; break;
-    case lc_min_ios: image.system = {"ios", version(c.u32()), "LC_VERSION_MIN_IPHONEOS"}; break;
-    case lc_min_tvos: image.system = {"tvos", version(c.u32()), "LC_VERSION_MIN_TVOS"}; break;
-    case lc_min_watchos: image.system = {"watchos", version(c.u32()), "LC_VERSION_MIN_WATCHOS"}; break;
+    case lc_min_ios: image.system = {device("ios", image), version(c.u32()), "LC_VERSION_MIN_IPHONEOS"}; break;
+    case lc_min_tvos: image.system = {device("tvos", image), version(c.u32()), "LC_VERSION_MIN_TVOS"}; break;
+    case lc_min_watchos: image.system = {device("watchos", image), version(c.u32()), "LC_VERSION_MIN_WATCHOS"}; break;
     case lc_encryption:
     case lc_encryption_64:
       c.skip(8);

@@ -113,7 +113,7 @@ class Planner {
       auto libraries = library_folders(root_);
       for (const auto& error : libraries.refused)
         remark(fmt::format("{} was left alone: it {}", shown_from(root_, error.file), error.what));
-      std::vector<std::string> skipped;
+      std::vector<std::string> skipped = libraries.shelves;
       for (auto& library : libraries.found) {
         skipped.push_back(library.folder);
         // Who attaches one library says which: the others that lie here may be what was taken onto the shelf.

@@ -5,6 +5,7 @@
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
+#include "shelf/index.hpp"
 #include "take/naming.hpp"
 
 #include <fibula/facts.hpp>
@@ -27,7 +28,7 @@ bool is_one_of(const std::string_view (&names)[count], const fs::path& folder) {
   return std::find(std::begin(names), std::end(names), name) != std::end(names);
 }
 
-std::vector<fs::path> folders_in(const fs::path& folder) {
+std::vector<fs::path> visible_folders_in(const fs::path& folder) {
   std::vector<fs::path> found;
   std::error_code error;
   for (auto entry = fs::directory_iterator(folder, error); !error && entry != fs::directory_iterator();
@@ -55,7 +56,8 @@ bool holds_files_of_a_library(const fs::path& folder) {
 
 std::vector<fs::path> candidates(const fs::path& root) {
   std::vector<fs::path> found;
-  for (const auto& folder : folders_in(root)) {
+  for (const auto& folder : visible_folders_in(root)) {
+    if (is_shelf(folder)) continue;
     if (stamp_of(folder / "card.toml").is_file()) {
       found.push_back(folder);
     } else if (is_one_of(collections, folder)) {
@@ -63,7 +65,7 @@ std::vector<fs::path> candidates(const fs::path& root) {
         found.push_back(folder);
         continue;
       }
-      for (auto& inner : folders_in(folder)) found.push_back(std::move(inner));
+      for (auto& inner : visible_folders_in(folder)) found.push_back(std::move(inner));
     } else if (!is_one_of(others, folder) && has_binary(folder)) {
       found.push_back(folder);
     }
@@ -75,6 +77,9 @@ std::vector<fs::path> candidates(const fs::path& root) {
 
 LibraryFolders library_folders(const fs::path& root) {
   LibraryFolders all;
+  for (const auto& folder : visible_folders_in(root)) {
+    if (is_shelf(folder)) all.shelves.push_back(shown_from(root, folder));
+  }
   for (const auto& folder : candidates(root)) {
     const std::string shown = shown_from(root, folder);
     if (stamp_of(folder / "card.toml").is_file()) {

@@ -43,7 +43,7 @@ class MissingHeader : private CompileScene {
       const auto near = shelf ? std::nullopt : places.near();
       if (near) return in_folder(std::move(finding), complaint, *near);
     }
-    if (const auto system = system_of_header(complaint.name)) {
+    if (const auto system = other_system_of_header(complaint.name, triple())) {
       finding.cause = "wrong-platform";
       finding.because.push_back(fmt::format("{} is a header of {}", complaint.name, *system));
       finding.remedy = "build for that system, or take out what needs it (its own headers test for the system first)";
@@ -61,6 +61,11 @@ class MissingHeader : private CompileScene {
   }
 
  private:
+  std::string triple() const {
+    const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
+    return toolchain != nullptr && *toolchain ? (*toolchain)->triple : std::string();
+  }
+
   /// Whether a file lies in a folder that the compiler searches by itself.
   bool is_of_compiler(const fs::path& file) const {
     const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;

@@ -1,6 +1,7 @@
 #include <fibula/trial.hpp>
 
 #include "base/text.hpp"
+#include "diagnose/header_trials.hpp"
 #include "diagnose/name_forms.hpp"
 #include "headers/declarations.hpp"
 #include "headers/header_folders.hpp"
@@ -102,6 +103,7 @@ class LibraryTrial {
         use_.folder.empty() ? shelf_.card(chosen->name, chosen->version) : card_of_folder(use_.folder, use_.name);
     if (!card) return fail(card.error());
     card_ = std::move(*card);
+    triple_ = fit->toolchain.triple;
     const Target& target = fit->toolchain.target;
     const bool underscore = family_of(target.format) == Format::macho ||
                             (family_of(target.format) == Format::pe && target.arch == Arch::x86);
@@ -244,7 +246,7 @@ class LibraryTrial {
   /// The headers by themselves. False: the trial's own program does not compile, and nothing more can be tried.
   bool judge_compiles(const BuildReport& report) {
     const auto parts = parts_of_others();
-    size_t not_alone = 0, refusing = 0;
+    HeaderTally tally;
     std::vector<const BuildStep*> failed;
     for (const auto& step : report.steps) {
       if (step.good || step.kind != BuildStep::Kind::compile) continue;
@@ -253,22 +255,24 @@ class LibraryTrial {
         fail_at(TrialStep::compile, failure(step));
         return false;
       }
-      if (parts.contains(*number)) {
-        ++not_alone;
-      } else if (refuses(step)) {
-        ++refusing;
+      const auto outcome = header_outcome(step.log, triple_);
+      if (outcome == HeaderOutcome::other_system) {
+        ++tally.other_system;
+      } else if (parts.contains(*number)) {
+        ++tally.parts;
+      } else if (outcome == HeaderOutcome::refuses) {
+        ++tally.refusing;
       } else {
         failed.push_back(&step);
       }
     }
-    const size_t good = headers_.size() - not_alone - refusing - failed.size();
-    std::string detail = text::count(good, "header") + ", each alone";
-    if (not_alone != 0) detail += fmt::format(", and {} that others of it include", not_alone);
-    if (refusing != 0) detail += fmt::format(", and {} that an #error of its own keeps from that", refusing);
+    tally.good = headers_.size() - tally.parts - tally.refusing - tally.other_system - failed.size();
+    std::string detail = sentence(tally);
     // A header that is wrong does not keep the rest from being tried.
     if (failed.size() > 1) detail = fmt::format("{} more fail; {}", failed.size() - 1, detail);
     if (!failed.empty()) {
-      fail_at(TrialStep::compile, good == 0 ? failure(*failed[0]) : fmt::format("{}; {}", failure(*failed[0]), detail));
+      fail_at(TrialStep::compile,
+              tally.good == 0 ? failure(*failed[0]) : fmt::format("{}; {}", failure(*failed[0]), detail));
     } else {
       at(TrialStep::compile).outcome = TrialOutcome::good;
       at(TrialStep::compile).detail = std::move(detail);
@@ -338,16 +342,6 @@ class LibraryTrial {
     return parts;
   }
 
-  /// Whether the first error is one that a header was written to give: it is for those who define or include something
-  /// first, or for another system. Compilers quote the directive on that line or on the next.
-  static bool refuses(const BuildStep& step) {
-    const auto lines = text::lines(step.log);
-    const auto first = std::find_if(lines.begin(), lines.end(),
-                                    [](std::string_view line) { return line.find("error") != std::string_view::npos; });
-    return std::any_of(first, std::min(lines.end(), first == lines.end() ? first : first + 2),
-                       [](std::string_view line) { return line.find("#error") != std::string_view::npos; });
-  }
-
   /// The first line with an error, and which header it is about.
   std::string failure(const BuildStep& step) const {
     std::string name = fs::path(step.subject).stem().string();
@@ -366,6 +360,7 @@ class LibraryTrial {
   const std::vector<std::string>& functions_;
   Card card_;
   std::string prefix_;  ///< before C names of the lane's objects
+  std::string triple_;  ///< of its compiler
   const Variant* variant_ = nullptr;
   std::vector<std::string> headers_;
   TriedNames tried_;

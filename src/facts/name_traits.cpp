@@ -70,9 +70,11 @@ bool has_rust_hash(std::string_view name) {
   return name.size() > 20 && name.ends_with('E') && name.substr(name.size() - 20, 3) == "17h";
 }
 
-/// A thunk's offsets stand in front of what it leads to: `Thn16_`, `Tv0_n24_` (5.1.4.4).
-size_t after_offsets(std::string_view name) {
-  if (!name.starts_with("_ZTh") && !name.starts_with("_ZTv") && !name.starts_with("_ZTc")) return 2;
+/// Where the name begins of what a special one is about (5.1.4.4): `TV` and the like are two letters, and a thunk's
+/// offsets stand in front of what it leads to, `Thn16_` or `Tv0_n24_`.
+size_t after_special(std::string_view name) {
+  if (!name.starts_with("_ZT")) return 2;
+  if (!name.starts_with("_ZTh") && !name.starts_with("_ZTv") && !name.starts_with("_ZTc")) return 4;
   const size_t start = name.find_first_not_of("hvcn_0123456789", 3);
   // The length of the name's first part is a number too, and no underscore ends it.
   const size_t end = name.substr(0, std::min(start, name.size())).rfind('_');
@@ -100,7 +102,12 @@ size_t after_sign(std::string_view name, size_t at) {
   switch (name[at]) {
     case 'C': return at + (has(at + 1, "12345") ? 2 : has(at + 1, "I") ? 3 : 1);
     case 'D': return at + (has(at + 1, "012345") ? 2 : 1);
-    case 'S': return has(at + 1, "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ") ? behind('_') : at + 2;
+    case 'S': {
+      const size_t end = name.find_first_not_of("0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ", at + 1);
+      // The `S` of an operator, as in `aS`, has something else behind it.
+      if (end == at + 1) return at + 2;
+      return has(end, "_") ? end + 1 : at + 1;
+    }
     case 'T':
     case 'A': return has(at + 1, digits) ? behind('_') : at + 1;
     case 'L': return has(at + 1, "wbcahstijlmxynofdeg") ? behind('E') : at + 1;
@@ -154,7 +161,7 @@ void NameTraits::look_at_mangled(std::string_view name, Role role) {
   // libstdc++ has these on Windows only with POSIX threads, before GCC 13.
   if (windows_ && (name.starts_with("_ZNSt6thread") || name.starts_with("_ZNSt18condition_variable")))
     note(Trait::posix_threads, name);
-  for (size_t at = after_offsets(name); at < name.size();) {
+  for (size_t at = after_special(name); at < name.size();) {
     if (!text::is_digit(name[at])) {
       if (is_abbreviation(name, at)) {
         const char which = name[at + 1];

@@ -10,6 +10,7 @@
 #include "project/include_change.hpp"
 #include "project/source_kind.hpp"
 #include "shelf/header_lookup.hpp"
+#include "shelf/index.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -137,7 +138,7 @@ class IncludeCheck {
     const auto standard = line.quoted ? StandardHeader::none : standard_header(name);
     if (standard != StandardHeader::none) return of_standard(name, standard, misfit);
     if (in_used_libraries(name, misfit) || in_project(name, misfit) || in_other_libraries(name, misfit)) return;
-    if (const auto system = system_of_header(name)) {
+    if (const auto system = other_system_of_header(name, toolchain_.triple)) {
       misfit.evidence.push_back(fmt::format("{} is a header of {}", name, *system));
       misfit.remedy = fmt::format("include it only where the program is built for {} (#if), or do without it", *system);
       return;
@@ -208,11 +209,22 @@ class IncludeCheck {
     return false;
   }
 
+  /// Files of a folder follow each other: it is asked about once.
+  bool is_on_shelf(const fs::path& top) {
+    if (top != asked_) {
+      asked_ = top;
+      asked_is_shelf_ = is_shelf(state_.project.root() / top);
+    }
+    return asked_is_shelf_;
+  }
+
   const std::vector<fs::path>& own_headers() {
     if (own_headers_) return *own_headers_;
     own_headers_.emplace();
     for (const auto& file : files_below(state_.project.root(), most_looked_at).value_or(std::vector<fs::path>())) {
-      if (is_header_name(file.string()) && !file.begin()->string().starts_with(".")) own_headers_->push_back(file);
+      const fs::path top = *file.begin();
+      const bool foreign = top.string().starts_with(".") || is_on_shelf(top);
+      if (is_header_name(file.string()) && !foreign) own_headers_->push_back(file);
     }
     return *own_headers_;
   }
@@ -244,6 +256,8 @@ class IncludeCheck {
   const Output* output_ = nullptr;
   fs::path source_;  ///< through which the files are read
   const Toolchain& toolchain_;
+  fs::path asked_;  ///< the folder that `is_on_shelf` looked at
+  bool asked_is_shelf_ = false;
   std::vector<fs::path> directories_;              ///< the project's and its libraries'
   const std::vector<fs::path>* system_ = nullptr;  ///< the compiler's own, for the source's language
   std::set<std::string> shared_;                   ///< names in folders that are not made yet

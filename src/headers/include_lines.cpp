@@ -4,6 +4,7 @@
 #include "os/files.hpp"
 
 #include <algorithm>
+#include <cstdint>
 #include <utility>
 
 namespace fibula {
@@ -20,22 +21,30 @@ IncludeLine include_line(std::string_view line) {
 
 namespace {
 
-/// How deep in conditionals a text is; the guard that comes before anything else does not count.
+/// How deep in conditionals a text is. A guard does not count: the first directive, which asks whether a name is not
+/// defined, with the definition next and its end behind all else.
 class Depth {
  public:
   void read(std::string_view directive) {
-    if (directive.starts_with("if")) {
-      if (first_ && (directive.starts_with("ifndef") || directive.starts_with("if !defined"))) guard_ = 1;
-      ++depth_;
-    }
+    if (directive.starts_with("pragma")) return;
+    after_guard_ = after_guard_ || guard_ == Guard::closed;
+    if (count_ == 0 && (directive.starts_with("ifndef") || directive.starts_with("if !defined"))) guard_ = Guard::asked;
+    if (count_ == 1 && guard_ == Guard::asked) guard_ = directive.starts_with("define") ? Guard::open : Guard::none;
+    if (directive.starts_with("if")) ++depth_;
     if (directive.starts_with("endif") && depth_ > 0) --depth_;
-    first_ = false;
+    if (depth_ == 0 && guard_ == Guard::open && count_ > 1) guard_ = Guard::closed;
+    ++count_;
   }
-  bool conditional() const { return depth_ > guard_; }
+  bool conditional() const { return depth_ > (guard_ == Guard::open ? 1 : 0); }
+  bool in_guard() const { return guard_ == Guard::open; }
+  /// Whether what looked like a guard was one, as far as it was read.
+  bool is_guarded() const { return !after_guard_; }
 
  private:
-  int depth_ = 0, guard_ = 0;
-  bool first_ = true;
+  enum class Guard : uint8_t { none, asked, open, closed };
+  int depth_ = 0, count_ = 0;
+  Guard guard_ = Guard::none;
+  bool after_guard_ = false;
 };
 
 /// Block comments of a text, walked through once: examples in a header's description are no directives.
@@ -99,6 +108,7 @@ class RawStrings {
 
 std::vector<IncludeLine> include_lines(std::string_view text) {
   std::vector<IncludeLine> found;
+  size_t in_guard = 0;  // of those found, at the front
   Depth depth;
   Comments comments(text);
   const RawStrings raw(text);
@@ -118,7 +128,9 @@ std::vector<IncludeLine> include_lines(std::string_view text) {
     include.line = lines;
     include.conditional = depth.conditional();
     found.push_back(std::move(include));
+    if (depth.in_guard()) in_guard = found.size();
   }
+  for (size_t i = 0; i < in_guard && !depth.is_guarded(); ++i) found[i].conditional = true;
   return found;
 }
 

@@ -326,4 +326,18 @@ std::optional<std::string_view> system_of_header(std::string_view name) {
   return has(of_macos, small) || is_of_framework(name) ? std::optional<std::string_view>("macOS") : std::nullopt;
 }
 
+std::optional<std::string_view> other_system_of_header(std::string_view name, std::string_view triple) {
+  struct TripleRow {
+    std::string_view word, system;
+  };
+  static constexpr TripleRow rows[] = {{"linux", "Linux"},          {"linux", "POSIX systems"}, {"mingw", "Windows"},
+                                       {"windows", "Windows"},      {"darwin", "macOS"},        {"apple", "macOS"},
+                                       {"darwin", "POSIX systems"}, {"avr", "AVR controllers"}, {"bsd", "BSD systems"}};
+  const auto system = system_of_header(name);
+  const bool own = system && std::any_of(std::begin(rows), std::end(rows), [&](const TripleRow& row) {
+                     return row.system == *system && triple.find(row.word) != std::string_view::npos;
+                   });
+  return own ? std::nullopt : system;
+}
+
 }  // namespace fibula

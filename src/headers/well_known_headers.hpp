@@ -18,4 +18,7 @@ bool comes_with_compilers(std::string_view name);
 /// The system that alone has such a header, in any letters: "Windows", "POSIX systems", "macOS", ….
 std::optional<std::string_view> system_of_header(std::string_view name);
 
+/// The same, where a compiler of this triple is not for that system: its own headers it may lack for other reasons.
+std::optional<std::string_view> other_system_of_header(std::string_view name, std::string_view triple);
+
 }  // namespace fibula

@@ -160,11 +160,11 @@ std::optional<Misfit> soname(const Pairing& p) {
     return dll ? text::lower(name) == text::lower(asked) : name == asked;
   };
   if (std::any_of(p.variant.runtime.begin(), p.variant.runtime.end(), has_name)) return std::nullopt;
-  return misfit(p,
-                {"soname",
-                 {variant_is(p, dll ? "dll-name" : "soname", fmt::format("asked for as {}", asked)),
-                  fmt::format("the library has {}", text::join(p.variant.runtime, ", "))},
-                 fmt::format("put a file of the name {} beside it, and take the library again with --replace", asked)});
+  return misfit(p, {"soname",
+                    {variant_is(p, dll ? "dll-name" : "soname", fmt::format("asked for as {}", asked)),
+                     fmt::format("the library has {}", text::join(p.variant.runtime, ", "))},
+                    fmt::format("put a file or link of the name {} beside it{}", asked,
+                                p.card.lies_open ? "" : ", and take the library again with --replace")});
 }
 
 /// Licences of the GNU family, by their SPDX identifiers, ask for more when code becomes part of a program.

@@ -292,4 +292,8 @@ void refresh_index(const fs::path& shelf, const std::string& library) {
   write_parts(*folder, with_part(*parts, part));
 }
 
+bool is_shelf(const fs::path& folder) {
+  return stamp_of(folder / index_file).is_file();
+}
+
 }  // namespace fibula

@@ -12,6 +12,9 @@
 namespace fibula {
 
 constexpr const char* index_file = "shelf.index";
+
+/// Whether a folder is a shelf: what lies in it belongs to its libraries.
+bool is_shelf(const std::filesystem::path& folder);
 /// Where entries, and the index, are while they are written: what a killed writer left is looked for here alone.
 constexpr const char* arriving_folder = ".arriving";
 

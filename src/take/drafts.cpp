@@ -17,7 +17,8 @@ bool look_alike(const Draft& one, const Draft& other) {
   const Variant& a = one.variant;
   const Variant& b = other.variant;
   const auto same = [&](std::string_view id) {
-    return a.fact(id) == b.fact(id) || is_open_value(a.fact(id)) || is_open_value(b.fact(id));
+    const std::string one_value = decisive_value(a, id), other_value = decisive_value(b, id);
+    return one_value == other_value || is_open_value(one_value) || is_open_value(other_value);
   };
   return a.target == b.target && a.linkage == b.linkage && a.configuration == b.configuration &&
          std::all_of(std::begin(decisive_facts), std::end(decisive_facts), same);
@@ -72,8 +73,8 @@ std::string plain_id(const Variant& variant) {
 /// A fact that tells this draft from the others of the same name.
 std::string difference(const Draft& draft, const std::vector<const Draft*>& others) {
   for (const auto id : decisive_facts) {
-    const std::string& value = draft.variant.fact(id);
-    const auto same = [&](const Draft* other) { return other->variant.fact(id) == value; };
+    const std::string value = decisive_value(draft.variant, id);
+    const auto same = [&](const Draft* other) { return decisive_value(other->variant, id) == value; };
     if (value.empty() || std::any_of(others.begin(), others.end(), same)) continue;
     // "level 2" alone would say nothing in an id.
     const size_t space = value.rfind(' ');
@@ -85,6 +86,17 @@ std::string difference(const Draft& draft, const std::vector<const Draft*>& othe
 }
 
 }  // namespace
+
+std::string decisive_value(const FactValue& value) {
+  if (const auto* name = std::get_if<std::string>(&value)) return *name;
+  const auto* system = std::get_if<NamedVersion>(&value);
+  return system == nullptr ? std::string() : system->name;
+}
+
+std::string decisive_value(const Variant& variant, std::string_view id) {
+  const auto found = variant.facts.find(id);
+  return found == variant.facts.end() ? std::string() : decisive_value(found->second);
+}
 
 bool is_open_value(const std::string& value) {
   return value.empty() || value == "none" || value == "both" || value == "any" || value == "unknown";

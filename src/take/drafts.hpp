@@ -19,8 +19,13 @@ struct Draft {
 };
 
 /// Two files whose values of one of these differ cannot be in one program.
-inline constexpr std::string_view decisive_facts[] = {"c-runtime", "float-abi",  "cxx-runtime", "string-abi",
-                                                      "stl-debug", "exceptions", "threads",     "configuration"};
+inline constexpr std::string_view decisive_facts[] = {"c-runtime",  "float-abi",     "cxx-runtime",
+                                                      "string-abi", "stl-debug",     "exceptions",
+                                                      "threads",    "configuration", "os-floor"};
+
+/// What of a fact's value decides: a name; of a system with its least version the system. Empty for other values.
+std::string decisive_value(const FactValue& value);
+std::string decisive_value(const Variant& variant, std::string_view id);
 
 /// Whether a value says nothing that could stand against another one.
 bool is_open_value(const std::string& value);

@@ -57,6 +57,7 @@ constexpr FolderRow folder_rows[] = {
     {"deps", Role::foreign},
     {"contrib", Role::foreign},
     {"subprojects", Role::foreign},
+    {"node_modules", Role::foreign},
     {"dependencies", Role::foreign},
     {"programs", Role::sample},
     {"apps", Role::sample},

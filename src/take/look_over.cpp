@@ -3,6 +3,7 @@
 
 #include "base/text.hpp"
 #include "binary/open.hpp"
+#include "facts/system_files.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
@@ -114,6 +115,7 @@ void relate_import(FolderView& view, FolderBinary& binary) {
     return;
   }
   binary.belongs_to = "for " + *binary.facts.soname.value;
+  if (is_windows_dll(*binary.facts.soname.value)) return;  // which Windows has
   view.odd.push_back(
       {binary.path, fmt::format("stands for {}, which is not in here for this machine", *binary.facts.soname.value)});
 }

@@ -1,11 +1,15 @@
 #include "take/name_and_version.hpp"
 
 #include "base/inside_path.hpp"
+#include "base/text.hpp"
+#include "facts/library_name.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "take/naming.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -21,12 +25,27 @@ std::string version_in_file_names(const Source& source) {
   return {};
 }
 
-/// What a DLL's version resource or a macOS library's load command says.
-std::string version_in_binaries(const Source& source) {
+/// What the version resources of DLLs say, where all agree or one has the library's name.
+std::string version_in_resources(const Source& source, const std::string& name) {
+  std::set<std::string> said;
   for (const auto& binary : source.binaries) {
-    if (binary.facts.file_version) return *binary.facts.file_version.value;
+    if (!binary.facts.file_version || binary.facts.format.value != Format::pe) continue;
+    if (library_stem(binary.file) == name) return *binary.facts.file_version.value;
+    said.insert(*binary.facts.file_version.value);
+  }
+  return said.size() == 1 ? *said.begin() : std::string();
+}
+
+/// A version that is told of one file, and may be another library's or count something else: of several DLLs, or of a
+/// macOS library, where build tools write what programs may be linked against (LC_ID_DYLIB, current version).
+struct Guess {
+  std::string version, file;
+};
+Guess guess_in_binaries(const Source& source) {
+  for (const auto& binary : source.binaries) {
+    if (binary.facts.file_version) return {*binary.facts.file_version.value, binary.file};
     for (const auto& slice : binary.facts.slices) {
-      if (slice.file_version) return *slice.file_version.value;
+      if (slice.file_version) return {*slice.file_version.value, binary.file};
     }
   }
   return {};
@@ -39,6 +58,21 @@ Error cannot_have(const std::string& version, const Arrival& arrival) {
           .hint = "give it one of letters, digits and . + - _ ~ with --version"};
 }
 
+/// Folders that packers and build tools make, whatever library lies in them.
+bool says_nothing(const std::string& name) {
+  static constexpr std::string_view words[] = {
+      "package", "dist", "out", "output",  "build",  "install", "prebuilt", "native", "files", "download", "unpacked",
+      "lib",     "libs", "sdk", "release", "target", "stage",   "prefix",   "root",   "usr",   "tmp"};
+  return std::find(std::begin(words), std::end(words), text::lower(name)) != std::end(words);
+}
+
+/// The name that all libraries have; empty where they differ.
+std::string name_of_libraries(const Source& source) {
+  std::set<std::string> stems;
+  for (const auto& binary : source.binaries) stems.insert(library_stem(binary.file));
+  return stems.size() == 1 && is_plain_name(*stems.begin()) ? *stems.begin() : std::string();
+}
+
 }  // namespace
 
 std::string guessed_name(const Source& source, const TakeRequest& request) {
@@ -46,7 +80,10 @@ std::string guessed_name(const Source& source, const TakeRequest& request) {
   // `tl/expected.hpp` is the library expected.
   if (is_header_name(request.library)) return fs::path(request.library).stem().string();
   if (!request.library.empty()) return request.library;
-  return source.package.empty() ? split_name(source.called).name : library_of_package(source.package);
+  if (!source.package.empty()) return library_of_package(source.package);
+  const std::string called = split_name(source.called).name;
+  const std::string libraries = says_nothing(called) ? name_of_libraries(source) : "";
+  return libraries.empty() ? called : libraries;
 }
 
 Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& request, Card& card) {
@@ -61,7 +98,7 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   const auto headers = version_in_headers(source, card.name);
   const std::string said = headers.own ? headers.version : "";
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
-                                split_name(source.called).version, version_in_binaries(source)}) {
+                                split_name(source.called).version, version_in_resources(source, card.name)}) {
     if (!is_plain_name(candidate)) continue;
     // What says more of the same version says it better: 2.26.5 beside 2.26.
     const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".");
@@ -78,6 +115,12 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
     source.remarks.push_back(fmt::format(
         "its version {} is that of a shared library's name, which need not be the library's own: --version sets it",
         guess));
+  }
+  if (const auto guess = guess_in_binaries(source); card.version.empty() && is_plain_name(guess.version)) {
+    card.version = guess.version;
+    source.remarks.push_back(
+        fmt::format("its version {} is that of {}, which need not be the library's own: --version sets it",
+                    guess.version, guess.file));
   }
   if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
   if (is_plain_name(card.version)) {

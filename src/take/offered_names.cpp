@@ -107,6 +107,11 @@ bool offer_the_same(const OfferedNames& one, const OfferedNames& other) {
   // An archive's index names inline functions too, which every user of a header has.
   return have_most_in_common(one.all(), other.all()) && have_most_in_common(one.once_only(), other.once_only());
 }
+bool are_the_same(const OfferedNames& one, const OfferedNames& other) {
+  const auto [fewer, more] = std::minmax(one.all().size(), other.all().size());
+  return fewer * 2 > more && offer_the_same(one, other);
+}
+
 bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offers) {
   constexpr size_t most_members = 64;  // a helper is small
   const auto opened = open_binary(archive, 0);
@@ -124,10 +129,10 @@ bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offe
   return false;
 }
 
-size_t member_count(const std::filesystem::path& file) {
+std::optional<size_t> member_count(const std::filesystem::path& file) {
   const auto opened = open_binary(file, 0);
   const Archive* archive = opened ? opened->archive() : nullptr;
-  return archive == nullptr ? 0 : archive->members.size();
+  return archive == nullptr ? std::nullopt : std::optional(archive->members.size());
 }
 
 }  // namespace fibula

@@ -30,10 +30,13 @@ class OfferedNames {
 /// Whether most of what one of them offers the other one offers too, and no program can have both.
 bool offer_the_same(const OfferedNames& one, const OfferedNames& other);
 
+/// The same of both: neither has much that the other one lacks.
+bool are_the_same(const OfferedNames& one, const OfferedNames& other);
+
 /// Whether a small archive needs something that another library offers.
 bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offers);
 
-/// The number of members of an archive; 0 for other files.
-size_t member_count(const std::filesystem::path& file);
+/// The number of members of an archive; nothing for other files.
+std::optional<size_t> member_count(const std::filesystem::path& file);
 
 }  // namespace fibula

@@ -247,7 +247,9 @@ class Selection {
                                                : "have a main of their own, and are not compiled into the library");
     tell_some(included_, included_.size() == 1 ? "is included by another source, and not compiled by itself"
                                                : "are included by other sources, and not compiled by themselves");
-    tell_some(collections_, "only includes other sources, and is left out: these are compiled one by one");
+    tell_some(collections_, collections_.size() == 1
+                                ? "only includes other sources, and is left out: these are compiled one by one"
+                                : "only include other sources, and are left out: these are compiled one by one");
     tell_some(unreached_, "left out: nothing that the public headers declare needs it");
     for (const auto& [name, files] : incomplete_)
       tell_some(files, fmt::format("left out: {} {}, which is not here",

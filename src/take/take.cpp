@@ -4,15 +4,15 @@
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "facts/library_name.hpp"
-#include "headers/declarations.hpp"
-#include "headers/header_folders.hpp"
 #include "os/folder.hpp"
 #include "os/host.hpp"
 #include "os/stamp.hpp"
 #include "shelf/contents.hpp"
 #include "take/arrival.hpp"
+#include "take/completeness.hpp"
 #include "take/folder_oddities.hpp"
 #include "take/licence.hpp"
+#include "take/lost_names.hpp"
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
 #include "take/parcel_form.hpp"
@@ -27,64 +27,6 @@
 
 namespace fibula {
 namespace {
-
-/// Headers without a binary are a library of their own only when they leave nothing to one.
-Result<void> check_headers_only(Source& source, const Origin& origin) {
-  // What one header declares another one may define.
-  constexpr size_t enough_to_know = 8U << 20U;
-  std::string all;
-  for (const auto& header : source.headers) {
-    if (is_assembler_header(header)) continue;
-    all += read_text(source.root / header).value_or("") + "\n";
-    if (all.size() < enough_to_know) continue;
-    source.remarks.push_back(
-        "whether its headers need a library file was not checked: there are more than 8 MB of them");
-    return {};
-  }
-  auto left = functions_left_to_a_binary(all);
-  // Names in capitals alone are macros.
-  std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
-  if (left.empty()) return {};
-  const size_t shown = std::min<size_t>(left.size(), 3);
-  const std::string hint =
-      source.archives.empty()
-          ? "take the folder that holds the library file too; if these functions come from elsewhere, say "
-            "--headers-only"
-          : fmt::format("unpack {}, which is an archive itself and may hold it, and take the folder",
-                        source.archives.front());
-  return fail({.code = Code::refused,
-               .what = fmt::format("has headers and no library: they declare {} that no binary here defines ({}{})",
-                                   text::count(left.size(), "function"), text::join({left.data(), shown}, ", "),
-                                   left.size() > shown ? ", …" : ""),
-               .file = origin.path,
-               .hint = hint});
-}
-
-Result<void> check_complete(Source& source, const SourceCode& code, const Origin& origin, const TakeRequest& request) {
-  if (source.headers.empty() && source.binaries.empty() && code.empty() && !source.opened_only.empty()) {
-    return fail({.code = Code::refused,
-                 .what = fmt::format("holds no header, and no library but {}, which has no name that a linker takes",
-                                     source.opened_only.front()),
-                 .file = origin.path,
-                 .hint = "take the download with the headers and the library that programs link"});
-  }
-  if (source.headers.empty() && source.binaries.empty() && code.empty() && !source.programs.empty()) {
-    return fail(
-        {.code = Code::refused,
-         .what = fmt::format("holds no header and no library, but {} {}",
-                             source.programs.size() == 1 ? "the program" : "programs:", and_more(source.programs)),
-         .file = origin.path,
-         .hint = "take the download with the headers and the library that programs link"});
-  }
-  if (source.headers.empty() && source.binaries.empty() && code.empty()) {
-    return fail({.code = Code::refused,
-                 .what = "holds no header and no library",
-                 .file = origin.path,
-                 .hint = "name the folder that was unpacked; for one library of a prefix, name it with --library"});
-  }
-  if (!source.binaries.empty() || !code.empty() || request.headers_only || request.add) return {};
-  return check_headers_only(source, origin);
-}
 
 /// Every file that the card stands for, libraries under all their names.
 std::vector<std::string> files_of(const Source& source, const std::vector<Variant>& variants) {
@@ -122,7 +64,8 @@ Result<Card> describe(Source& source, std::vector<Variant> variants, const Arriv
                       const Shelf& shelf) {
   Card card;
   if (source.binaries.empty() && !request.headers_only) card.source = code_to_compile(source);
-  if (auto complete = check_complete(source, card.source, arrival.origin, request); !complete) return pass(complete);
+  if (auto complete = check_complete(source, card.source, arrival.origin.path, request); !complete)
+    return pass(complete);
   if (auto named = name_it(source, arrival, request, card); !named) return pass(named);
   const auto licence = licence_of(source);
   card.licence = licence.expression;
@@ -257,6 +200,30 @@ Result<Taken> take_parcel_into(Workshop& workshop, const Shelf& shelf, const Arr
   return taken;
 }
 
+/// Gives libraries the names back that their links had. What lies in somebody's folder is copied first.
+Result<Source> with_lost_names(Source source, const fs::path& place, const TakeRequest& request, Arrival& arrival) {
+  const auto lost = lost_names(source);
+  const bool may_write = arrival.own || !(request.in_place || request.dry_run || source.from_prefix);
+  if (lost.empty() || !may_write) return source;
+  if (!arrival.own) {
+    auto files = files_of(source, {});
+    if (auto copied = copy_files(arrival.root, place, files); !copied) return pass(copied);
+    arrival.root = place;
+    arrival.own = true;
+  }
+  if (auto made = make_lost_names(lost, arrival.root); !made) return pass(made);
+  auto again = read_source(arrival, request);
+  if (!again) return again;
+  std::vector<std::string> names;
+  for (const auto& one : lost) names.push_back(one.name);
+  again->remarks.push_back(
+      fmt::format("{} made: programs look for {}, and the download has no {}", and_more(names),
+                  names.size() == 1 ? fmt::format("{} by that name", fs::path(lost.front().file).filename().string())
+                                    : "its libraries by such names",
+                  names.size() == 1 ? "link" : "links"));
+  return again;
+}
+
 Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeRequest& request) {
   // What is changed from here on has a later time than all that was there.
   if (!request.dry_run) wait_for_tick_after(stamp_clock());
@@ -272,6 +239,9 @@ Result<Taken> take_into(Workshop& workshop, const Shelf& shelf, const TakeReques
                  .file = arrival->origin.path,
                  .hint = "take it without --signed"});
   auto source = read_source(*arrival, request);
+  if (!source) return pass(source);
+  const fs::path copied = unpacked / "completed";
+  source = with_lost_names(std::move(*source), copied, request, *arrival);
   if (!source) return pass(source);
   source->remarks.insert(source->remarks.end(), arrival->remarks.begin(), arrival->remarks.end());
   tell_oddities(*source);

@@ -61,8 +61,9 @@ std::set<std::string> stems_of(const std::vector<Binary>& binaries) {
 /// link takes it only where the program has none of its own.
 bool is_helper(const Source& source, const Binary& binary) {
   constexpr size_t small = 3;
-  return binary.facts.kind.value == Kind::static_library && binary.facts.entry &&
-         member_count(source.root / binary.file) <= small;
+  if (binary.facts.kind.value != Kind::static_library || !binary.facts.entry) return false;
+  const auto members = member_count(source.root / binary.file);
+  return members && *members <= small;
 }
 
 bool are_one_library(const Source& source, const Binary& one, const Binary& other) {

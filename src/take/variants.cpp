@@ -24,18 +24,32 @@ constexpr std::string_view kept[] = {
     "cxx-floor",  "string-abi", "interface",  "own-strings", "stl-debug", "language",  "link-time",  "toolset",
     "exceptions", "threads",    "sanitizers", "pic",         "entry",     "soname",    "dll-name",   "install-name"};
 
-/// A fact that is a name; empty where the file does not tell it.
+/// What of a fact decides; empty where the file does not tell it.
 std::string fact_of(const std::vector<FactRow>& rows, std::string_view id) {
   const auto found = std::find_if(rows.begin(), rows.end(), [&](const FactRow& row) { return row.id == id; });
-  const auto* name = found == rows.end() ? nullptr : std::get_if<std::string>(&found->value);
-  return name == nullptr ? std::string() : *name;
+  return found == rows.end() ? std::string() : decisive_value(found->value);
 }
 
 bool agrees(const Draft& draft, const std::vector<FactRow>& rows) {
   return std::none_of(std::begin(decisive_facts), std::end(decisive_facts), [&](std::string_view id) {
     const std::string theirs = fact_of(rows, id);
-    const std::string& ours = id == "configuration" ? draft.variant.configuration : draft.variant.fact(id);
+    const std::string ours = id == "configuration" ? draft.variant.configuration : decisive_value(draft.variant, id);
     return !is_open_value(ours) && !is_open_value(theirs) && ours != theirs;
+  });
+}
+
+/// `tern` and `tern_gpu`, not `tern_c` and `delegate`.
+bool have_a_word_in_common(const std::string& one, const std::string& other) {
+  const auto words_of = [](std::string name) {
+    for (char& c : name) {
+      if (!text::is_letter(c)) c = ' ';
+    }
+    return name;
+  };
+  const std::string first = words_of(one), second = words_of(other);
+  const auto words = text::words(first), others = text::words(second);
+  return std::any_of(words.begin(), words.end(), [&](std::string_view word) {
+    return std::find(others.begin(), others.end(), word) != others.end();
   });
 }
 
@@ -63,7 +77,10 @@ bool is_alternative(const Draft& draft, const Unit& unit) {
     // What one needs of the other is no other build of it, however many names they share.
     if (are_linked(unit, *other)) return false;
     const bool elsewhere = fs::path(other->first().file).parent_path() != fs::path(unit.first().file).parent_path();
-    return (elsewhere && other->stem() == unit.stem()) || offer_the_same(other->offers, unit.offers);
+    if (elsewhere && other->stem() == unit.stem()) return true;
+    // A loader takes the first of two definitions: only what stands for the whole of the other one does so.
+    const bool related = !unit.is_shared() || have_a_word_in_common(other->stem(), unit.stem());
+    return related ? offer_the_same(other->offers, unit.offers) : are_the_same(other->offers, unit.offers);
   });
 }
 
@@ -94,13 +111,18 @@ bool outdoes(std::string_view id, const FactValue& fresh, const FactValue& known
   return std::visit(Outdoes{id}, fresh, known);
 }
 
-void learn(const std::vector<FactRow>& rows, const std::string& file, Variant& variant) {
+void learn(const std::vector<FactRow>& rows, const Binary& binary, Variant& variant) {
+  const std::string& file = binary.file;
+  // Programs ask for a DLL as their import library says, whatever it calls itself.
+  const bool imports = binary.facts.kind.value == Kind::import_library;
   for (const auto& row : rows) {
     if (row.id == "arch" || row.id == "kind")
       variant.learnt.try_emplace(row.id == "kind" ? "linkage" : row.id, told_by(row, file));
     if (std::find(std::begin(kept), std::end(kept), row.id) == std::end(kept)) continue;
     const auto known = variant.facts.find(row.id);
-    if (known != variant.facts.end() && !outdoes(row.id, row.value, known->second)) continue;
+    if (known != variant.facts.end() && !(imports && row.id == "dll-name") &&
+        !outdoes(row.id, row.value, known->second))
+      continue;
     variant.facts[row.id] = row.value;
     variant.learnt[row.id] = told_by(row, file);
   }
@@ -123,7 +145,7 @@ void learn_configuration(const std::vector<FactRow>& rows, const Binary& binary,
 void add_unit(const Unit& unit, Draft& draft) {
   draft.units.push_back(&unit);
   for (size_t i = 0; i < unit.binaries.size(); ++i) {
-    learn(unit.rows[i], unit.binaries[i]->file, draft.variant);
+    learn(unit.rows[i], *unit.binaries[i], draft.variant);
     learn_configuration(unit.rows[i], *unit.binaries[i], draft);
   }
 }
@@ -210,13 +232,21 @@ void add_shared(const Source& source, const Binary& binary, Variant& variant) {
 
 /// A DLL is for the loader; linkers take its import library where there is one.
 void add_dll(const Draft& draft, const Binary& binary, Variant& variant) {
+  const auto file_name = [](const std::string& file) { return text::lower(fs::path(file).filename().string()); };
+  const auto name = file_name(binary.file);
+  const auto wanted = text::lower(binary.facts.soname.value.value_or(name));
+  const auto all = draft.binaries();
+  // Another file has the name that this one should have: it is the same under both.
+  const auto is_wanted = [&](const Binary* other) {
+    return name != wanted && file_name(other->file) == wanted &&
+           fs::path(other->file).parent_path() == fs::path(binary.file).parent_path();
+  };
+  if (std::any_of(all.begin(), all.end(), is_wanted)) return;
   variant.runtime.push_back(binary.file);
-  const auto name = text::lower(fs::path(binary.file).filename().string());
   const auto stands_for_it = [&](const Binary* other) {
     return other->facts.kind.value == Kind::import_library &&
            text::lower(other->facts.soname.value.value_or("")) == name;
   };
-  const auto all = draft.binaries();
   if (std::none_of(all.begin(), all.end(), stands_for_it)) variant.link.push_back(binary.file);
 }
 
@@ -229,7 +259,9 @@ void add_files(const Source& source, Draft& draft) {
       add_dll(draft, *binary, draft.variant);
     } else if (image) {
       add_shared(source, *binary, draft.variant);
-    } else {
+    } else if (std::find(draft.variant.link.begin(), draft.variant.link.end(), binary->file) ==
+               draft.variant.link.end()) {
+      // A universal file with two levels of one machine is named once.
       draft.variant.link.push_back(binary->file);
     }
   }
