@@ -108,8 +108,8 @@ bool offer_the_same(const OfferedNames& one, const OfferedNames& other) {
   return have_most_in_common(one.all(), other.all()) && have_most_in_common(one.once_only(), other.once_only());
 }
 bool are_the_same(const OfferedNames& one, const OfferedNames& other) {
-  const auto [fewer, more] = std::minmax(one.all().size(), other.all().size());
-  return fewer * 2 > more && offer_the_same(one, other);
+  const size_t a = one.all().size(), b = other.all().size();
+  return std::min(a, b) * 2 > std::max(a, b) && offer_the_same(one, other);
 }
 
 bool needs_one_of(const std::filesystem::path& archive, const OfferedNames& offers) {
