@@ -31,11 +31,13 @@ class Absent : private InputScene {
     if (const auto file = another({}, name)) {
       finding.culprits.push_back(shown(*file) + " is it");
       const fs::path folder = file->parent_path();
-      finding.remedy =
-          msvc ? fmt::format("name the file: {}", shown(*file)) : fmt::format("name its folder: -L{}", shown(folder));
+      const bool by_name =
+          !msvc && find_library({folder}, name, scene_.toolchain().static_link, linking_of(scene_.toolchain()));
+      finding.remedy = by_name ? fmt::format("name its folder: -L{}", shown(folder))
+                               : fmt::format("name the file: {}", shown(*file));
       set_command(finding, command_,
-                  msvc ? with_input_replaced(command_, input.asked.word, {shown(*file)})
-                       : with_put_before(command_, {"-L" + shown(folder)}));
+                  by_name ? with_put_before(command_, {"-L" + shown(folder)})
+                          : with_input_replaced(command_, input.asked.word, {shown(*file)}));
       return finding;
     }
     return nowhere(std::move(finding), input);

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "diagnose/library_advice.hpp"
+#include "diagnose/target_words.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
@@ -135,19 +136,40 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
   return std::nullopt;
 }
 
+/// `prebuilds/darwin-x64` for a compiler of Linux.
+bool HeaderPlaces::is_for_another(const fs::path& folder) const {
+  const auto toolchain = command_ != nullptr && command_->tool == Tool::driver ? evidence_.toolchain(*command_)
+                                                                               : Result<Toolchain>(fail({}));
+  return toolchain && names_another_target(below(folder_, folder), toolchain->triple, toolchain->target.arch);
+}
+
+bool HeaderPlaces::is_of_other_library(const fs::path& root) const {
+  if (is_inside(root, includer_)) return false;
+  // What lies below one folder here may have come as one library.
+  const auto top = [&](const fs::path& file) { return *file.lexically_relative(folder_).begin(); };
+  return top(root) != top(includer_);
+}
+
 template <class Matches>
 std::optional<HeaderPlace> HeaderPlaces::near_as(const Matches& matches) const {
   std::optional<HeaderPlace> best;
+  bool best_is_foreign = false;
   for (const auto& file : near_headers()) {
     if (!matches(file)) continue;
     const fs::path folder = folder_for(file, name_);
     const bool include = folder.filename() == "include" || folder.filename() == "inc";
+    const bool foreign = is_for_another(folder);
+    if (best && foreign != best_is_foreign) {
+      if (foreign) continue;
+      best.reset();
+    }
+    best_is_foreign = foreign;
     const bool better =
         !best || (include && best->folder.filename() != "include") ||
         (!include && best->folder.filename() != "include" && folder.string().size() < best->folder.string().size());
     if (!better) continue;
     const fs::path root = include ? folder.parent_path() : folder;
-    best = HeaderPlace{file, folder, below(folder, file), !is_inside(root, includer_)};
+    best = HeaderPlace{file, folder, below(folder, file), is_of_other_library(root)};
   }
   return best;
 }
@@ -161,7 +183,7 @@ std::optional<HeaderPlace> HeaderPlaces::near_with_other_ending() const {
     for (const auto& file : near_headers()) {
       if (!ends_with_path(file, other)) continue;
       const fs::path folder = folder_for(file, other);
-      return HeaderPlace{file, folder, other, !is_inside(folder, includer_)};
+      return HeaderPlace{file, folder, other, is_of_other_library(folder)};
     }
   }
   return std::nullopt;

@@ -39,6 +39,8 @@ class HeaderPlaces {
 
  private:
   std::vector<fs::path> near_headers() const;
+  bool is_for_another(const fs::path& folder) const;
+  bool is_of_other_library(const fs::path& root) const;
   template <class Matches>
   std::optional<HeaderPlace> near_as(const Matches& matches) const;
 

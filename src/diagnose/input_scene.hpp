@@ -34,8 +34,10 @@ class InputScene {
 
   bool is_stranger(const Facts& facts) const {
     const Target& wanted = scene_.toolchain().target;
-    return facts.arch.value && (*facts.arch.value != wanted.arch ||
-                                family_of(facts.format.value.value_or(wanted.format)) != family_of(wanted.format));
+    if (family_of(facts.format.value.value_or(wanted.format)) != family_of(wanted.format)) return true;
+    // A universal file is for each of its machines.
+    const auto is_for = [&](const Facts& one) { return !one.arch.value || *one.arch.value == wanted.arch; };
+    return facts.slices.empty() ? !is_for(facts) : std::none_of(facts.slices.begin(), facts.slices.end(), is_for);
   }
 
   std::string cause_of(const Misfit& why, const fs::path& file) {
