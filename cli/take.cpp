@@ -8,6 +8,7 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <optional>
+#include <set>
 
 namespace cli {
 namespace {
@@ -55,6 +56,12 @@ void print_contents(const fibula::Card& card) {
     if (!alone) table.back().push_back({std::move(more)});
   };
   for (const auto& directory : card.include_directories) row("headers", directory);
+  std::set<std::string> own;  // of some variants alone
+  for (const auto& variant : card.variants) {
+    for (const auto& directory : variant.include_directories) {
+      if (own.insert(directory).second) row("headers", directory, "for " + fibula::to_string(variant.target));
+    }
+  }
   for (const auto& variant : card.variants) {
     std::string what = fibula::to_string(variant.target);
     if (variant.configuration != "unknown") what += ", " + variant.configuration;

@@ -58,6 +58,16 @@ TEST(Mangling, NumbersThatAreNoLengthsHideNoName) {
   }
 }
 
+TEST(Mangling, FortifiedNamesAreNoSignOfOneLibrary) {
+  // Several C libraries define these, bare ones among them.
+  NameTraits traits({.format = Format::elf, .arch = Arch::arm, .bits = 32});
+  for (const char* name : {"__memcpy_chk", "__sprintf_chk", "__snprintf_chk"})
+    traits.look_at(name, NameTraits::Role::defined);
+  EXPECT_FALSE(traits.has(Trait::glibc));
+  traits.look_at("__printf_chk", NameTraits::Role::needed);
+  EXPECT_TRUE(traits.has(Trait::glibc));
+}
+
 TEST(Triples, NameMachines) {
   struct Case {
     const char* triple;

@@ -171,6 +171,24 @@ INSTANTIATE_TEST_SUITE_P(Cross, FactsOf, testing::ValuesIn(cross), name_of);
 INSTANTIATE_TEST_SUITE_P(Windows, FactsOf, testing::ValuesIn(windows), name_of);
 INSTANTIATE_TEST_SUITE_P(Others, FactsOf, testing::ValuesIn(others), name_of);
 
+TEST(Toolset, IsTheVersionAndNoDateOrCommit) {
+  const std::pair<const char*, NamedVersion> cases[] = {
+      {"GCC: (GNU) 4.9.x 20150123 (prerelease)", {"gcc", "4.9.x"}},
+      {"GCC: (15:12.2.rel1-1) 12.2.1 20221205", {"gcc", "12.2.1"}},
+      {"Harbour (7155654, based on r399163b1) clang version 11.0.5 (https://quay.example/llvm 87f1315d)",
+       {"clang", "11.0.5"}},
+      {"GCC: (GNU) 13", {"gcc", "13"}},
+  };
+  const test::Folder folder;
+  for (const auto& [record, toolset] : cases) {
+    folder.write("t.s", fmt::format(".ident \"{}\"\n.globl tide\ntide: ret\n", record));
+    test::must("gcc -c t.s -o t.o", folder.path());
+    const auto facts = inspect(folder.path() / "t.o");
+    ASSERT_TRUE(facts && facts->toolset) << record;
+    EXPECT_EQ(*facts->toolset.value, toolset) << record;
+  }
+}
+
 TEST(Slices, EachHasItsOwnFacts) {
   const auto fat = inspect(kinds / "macos/fat.dylib");
   ASSERT_TRUE(fat);

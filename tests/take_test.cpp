@@ -95,6 +95,24 @@ const Folder folders[] = {
      "1",
      {"."},
      {"x86_64-elf-shared"}},
+    {"a folder's own libraries stay together",
+     "mkdir -p b/one b/two; echo 'int x(void);' > b/b.h; for d in one two; do ar rcs b/$d/libb.a x.o; for n in host "
+     "dummy; do echo 'int leave(void) { return 0; }' | gcc -xc -c - -o y.o; ar rcs b/$d/lib$n.a y.o; done; done",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-static-one-dummy", "x86_64-elf-static-two-dummy", "x86_64-elf-static-one-host",
+      "x86_64-elf-static-two-host"}},
+    {"what others were linked against has no stand-in",
+     "mkdir -p b; echo 'int x(void);' > b/b.h; gcc -shared x.o -Wl,-soname,libb.so -o b/libb.so; gcc -shared x.o "
+     "-Wl,-soname,libb_r.so -o b/libb_r.so; echo 'int x(void); int user(void) { return x(); }' | gcc -fPIC -shared "
+     "-xc - -Wl,-soname,libuser.so -o b/libuser.so -Lb -lb",
+     "b --version 1",
+     "b",
+     "1",
+     {"."},
+     {"x86_64-elf-shared"}},
     {"lost links are made again",
      "mkdir -p b; echo 'int x(void);' > b/b.h; gcc -shared x.o -Wl,-soname,libb.so.5 -o b/libb.so.5.0.1; tar czf "
      "b-1.tgz b; rm -r b",

@@ -53,13 +53,17 @@ std::string arm_level(const Attributes& attributes) {
   return text;
 }
 
-/// Tag_ABI_VFP_args says where arguments go, Tag_FP_arch whether there are floating-point instructions.
+/// Tag_ABI_VFP_args says where arguments go, Tag_FP_arch whether there are floating-point instructions. Without
+/// Tag_ABI_FP_number_model nothing floats, and linkers take the object for both (GNU ld,
+/// elf32_arm_merge_eabi_attributes).
 Recorded arm_float(const File& file, const Attributes& attributes) {
   constexpr uint32_t hard = 0x400, soft = 0x200;  // EF_ARM_ABI_FLOAT_*, in images only
   const uint64_t arguments = attributes.number(28);
   if (arguments == 1) return {"hard", "build attributes, Tag_ABI_VFP_args"};
   if (arguments == 3) return {"any", "build attributes, Tag_ABI_VFP_args"};
   if ((file.flags & hard) != 0) return {"hard", "ELF header, e_flags"};
+  const bool no_floats = attributes.number(23) == 0 && (file.flags & soft) == 0;
+  if (no_floats) return {"any", "build attributes, no Tag_ABI_FP_number_model"};
   const bool has_unit = attributes.number(10) != 0;
   if (has_unit) return {"softfp", "build attributes, Tag_ABI_VFP_args and Tag_FP_arch"};
   if ((file.flags & soft) != 0) return {"soft", "ELF header, e_flags"};

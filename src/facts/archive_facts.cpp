@@ -76,23 +76,32 @@ struct Shared {
   std::string_view id;
 };
 
-constexpr Shared shared_facts[] = {{&Facts::float_abi, "float-abi"},        {&Facts::c_runtime, "c-runtime"},
-                                   {&Facts::cxx_runtime, "cxx-runtime"},    {&Facts::stl_debug, "stl-debug"},
-                                   {&Facts::exceptions, "exceptions"},      {&Facts::threads, "threads"},
-                                   {&Facts::configuration, "configuration"}};
+constexpr Shared shared_facts[] = {{&Facts::float_abi, "float-abi"},     {&Facts::c_runtime, "c-runtime"},
+                                   {&Facts::cxx_runtime, "cxx-runtime"}, {&Facts::stl_debug, "stl-debug"},
+                                   {&Facts::exceptions, "exceptions"},   {&Facts::threads, "threads"}};
 
 /// Facts that are the archive's as soon as one member has them.
 constexpr Fact<std::string> Facts::*any_facts[] = {&Facts::openmp, &Facts::fortran, &Facts::soname, &Facts::entry,
                                                    &Facts::debug_file};
 
+bool is_for_any(const Fact<std::string>& fact) {
+  return fact.value == "any";
+}
+
 void note_disagreement(Facts& whole, const Facts& member, const Shared& row) {
   const auto& mine = whole.*row.fact;
   const auto& other = member.*row.fact;
-  if (!mine || !other || mine.value == other.value) return;
+  if (!mine || !other || mine.value == other.value || is_for_any(mine) || is_for_any(other)) return;
   const std::string start = fmt::format("members disagree about {}:", row.id);
   if (has_note(whole, start)) return;
   whole.notes.push_back(
       fmt::format("{} {} ({}), {} (member {})", start, *mine.value, mine.from, *other.value, member.path));
+}
+
+/// A few members that must not be optimised make no debug build: who wants one optimises none.
+void adopt_configuration(Facts& whole, const Facts& member) {
+  if (whole.configuration.value == "debug" && member.configuration.value == "release") whole.configuration = {};
+  adopt(whole.configuration, member.configuration, member.path);
 }
 
 void adopt_paths(Facts& whole, const Facts& member) {
@@ -111,6 +120,7 @@ void merge(Facts& whole, const Facts& member) {
   adopt(whole.endian, member.endian, member.path);
   for (const auto& row : shared_facts) {
     note_disagreement(whole, member, row);
+    if (is_for_any(whole.*row.fact) && (member.*row.fact) && !is_for_any(member.*row.fact)) whole.*row.fact = {};
     adopt(whole.*row.fact, member.*row.fact, member.path);
   }
   for (const auto fact : any_facts) adopt(whole.*fact, member.*fact, member.path);
@@ -126,6 +136,7 @@ void merge(Facts& whole, const Facts& member) {
   adopt_interface(whole, member);
   adopt_language(whole, member);
   adopt_paths(whole, member);
+  adopt_configuration(whole, member);
   adopt_pic(whole, member);
   whole.defined_count += member.defined_count;
   whole.undefined_count += member.undefined_count;

@@ -97,19 +97,40 @@ void add_link_time(const Image& image, Facts& facts) {
 constexpr std::pair<std::string_view, std::string_view> makers[] = {
     {"clang", "clang"}, {"msvc", "msvc"}, {"gnu as", "gas"}, {"gcc", "gcc"}, {"gnu ", "gcc"}, {"rustc", "rustc"}};
 
-/// `GCC: (Debian 12.2.0-14) 12.2.0` -> {gcc, 12.2.0}; `Debian clang version 14.0.6` and `GNU C17 12.2.0` likewise. Of
-/// an unknown maker its own words, without the version.
+/// The text without what stands in parentheses: packagers, dates and commits.
+std::string without_parentheses(std::string_view text) {
+  std::string plain;
+  int depth = 0;
+  for (const char c : text) {
+    depth += c == '(' ? 1 : 0;
+    if (depth == 0) plain += c;
+    if (c == ')' && depth > 0) --depth;
+  }
+  return plain;
+}
+
+/// The first number with a point; what comes behind it may be a date. Else the last number.
+std::string version_in(std::string_view text) {
+  std::string last;
+  for (const auto word : text::words(text)) {
+    if (!text::is_digit(word[0])) continue;
+    if (word.find('.') != std::string_view::npos) return std::string(word);
+    last = word;
+  }
+  return last;
+}
+
+/// `GCC: (Debian 12.2.0-14) 12.2.0` -> {gcc, 12.2.0}; `Debian clang version 14.0.6`, `GNU C17 12.2.0` and
+/// `GCC: (GNU) 4.9.x 20150123 (prerelease)` likewise. Of an unknown maker its own words, without the version.
 NamedVersion toolset_in(std::string_view producer) {
   const std::string lower = text::lower(producer);
   const auto* known = std::find_if(std::begin(makers), std::end(makers), [&](const auto& maker) {
     return maker.first.ends_with(' ') ? lower.starts_with(maker.first) : lower.find(maker.first) != std::string::npos;
   });
-  NamedVersion toolset;
+  NamedVersion toolset{.name = {}, .version = version_in(without_parentheses(producer))};
   std::string words;
   for (const auto word : text::words(producer)) {
-    const bool number = word[0] >= '0' && word[0] <= '9';
-    if (number) toolset.version = word;
-    if (!number) words += (words.empty() ? "" : " ") + std::string(word);
+    if (!text::is_digit(word[0])) words += (words.empty() ? "" : " ") + std::string(word);
   }
   toolset.name = known == std::end(makers) ? words : std::string(known->second);
   return toolset;

@@ -47,14 +47,28 @@ std::vector<std::string> without_common(const std::vector<std::string>& names) {
   return rest;
 }
 
+/// The first library that none of the others has.
+const Unit& own_unit(const Draft& draft, const std::vector<Draft*>& drafts) {
+  const auto is_own = [&](const Unit* unit) {
+    return std::none_of(drafts.begin(), drafts.end(), [&](const Draft* other) {
+      return other != &draft && std::find(other->units.begin(), other->units.end(), unit) != other->units.end();
+    });
+  };
+  const auto found = std::find_if(draft.units.begin(), draft.units.end(), is_own);
+  return found == draft.units.end() ? *draft.units.front() : **found;
+}
+
 /// A name for each alternative: from the libraries' own names where these differ, else from their folders.
 std::vector<std::string> alternative_names(const std::vector<Draft*>& drafts) {
   std::vector<std::string> stems, folders;
   for (const auto* draft : drafts) {
-    stems.push_back(draft->units.front()->stem());
-    folders.push_back(fs::path(draft->units.front()->first().file).parent_path().generic_string());
+    const Unit& own = own_unit(*draft, drafts);
+    stems.push_back(own.stem());
+    folders.push_back(fs::path(own.first().file).parent_path().generic_string());
   }
-  for (const auto& names : {stems, folders}) {
+  std::vector<std::string> both;
+  for (size_t i = 0; i < stems.size(); ++i) both.push_back(folders[i] + "/" + stems[i]);
+  for (const auto& names : {stems, folders, both}) {
     auto rest = without_common(names);
     for (auto& name : rest) std::replace(name.begin(), name.end(), '/', '-');
     if (std::set<std::string>(rest.begin(), rest.end()).size() == rest.size()) return rest;

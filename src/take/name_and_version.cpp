@@ -100,8 +100,9 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
                                 split_name(source.called).version, version_in_resources(source, card.name)}) {
     if (!is_plain_name(candidate)) continue;
-    // What says more of the same version says it better: 2.26.5 beside 2.26.
-    const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".");
+    // What says more of the same version says it better: 2.26.5 beside 2.26. A fourth number counts builds.
+    const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".") &&
+                        std::count(candidate.begin(), candidate.end(), '.') < 3;
     if (card.version.empty() || fuller) card.version = candidate;
   }
   if (card.version.empty() && is_plain_name(headers.version)) {

@@ -141,7 +141,9 @@ void tell_oddities(Source& source) {
   std::error_code ignored;
   for (const auto& binary : source.binaries) {
     const bool is_link = fs::is_symlink(source.root / binary.file, ignored);
-    if (!is_link) view.binaries.push_back({.path = binary.file, .facts = binary.facts});
+    if (is_link) continue;
+    view.binaries.push_back({.path = binary.file, .facts = binary.facts});
+    view.binaries.back().facts.notes.clear();  // told when it was read
   }
   for (const auto& binary : source.binaries) {
     const fs::path path = source.root / binary.file;

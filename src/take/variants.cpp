@@ -71,18 +71,45 @@ bool goes_with(const Draft& draft, const Unit& unit) {
          });
 }
 
-/// The same library twice in one variant, or two that offer the same to links: no program can have both.
-bool is_alternative(const Draft& draft, const Unit& unit) {
-  return std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
-    // What one needs of the other is no other build of it, however many names they share.
-    if (are_linked(unit, *other)) return false;
-    const bool elsewhere = fs::path(other->first().file).parent_path() != fs::path(unit.first().file).parent_path();
-    if (elsewhere && other->stem() == unit.stem()) return true;
-    // A loader takes the first of two definitions: only what stands for the whole of the other one does so.
-    const bool related = !unit.is_shared() || have_a_word_in_common(other->stem(), unit.stem());
-    return related ? offer_the_same(other->offers, unit.offers) : are_the_same(other->offers, unit.offers);
-  });
+std::string folder_of(const Unit& unit) {
+  return fs::path(unit.first().file).parent_path().generic_string();
 }
+
+/// The same library twice, or two that offer the same to links: no program can have both.
+bool are_alternatives(const Unit& unit, const Unit& other) {
+  // What one needs of the other is no other build of it, however many names they share.
+  if (are_linked(unit, other)) return false;
+  if (folder_of(unit) != folder_of(other) && other.stem() == unit.stem()) return true;
+  // A loader takes the first of two definitions: only what stands for the whole of the other one does so.
+  const bool related = !unit.is_shared() || have_a_word_in_common(other.stem(), unit.stem());
+  return related ? offer_the_same(other.offers, unit.offers) : are_the_same(other.offers, unit.offers);
+}
+
+bool is_alternative(const Draft& draft, const Unit& unit) {
+  return std::any_of(draft.units.begin(), draft.units.end(),
+                     [&](const Unit* other) { return are_alternatives(unit, *other); });
+}
+
+/// Which folder has a library of which name, for which machine.
+class Places {
+ public:
+  explicit Places(const Units& units) {
+    for (const auto& unit : units.all()) known_.insert(key(unit, folder_of(unit)));
+  }
+  /// Whether a draft's folders have a library of this one's name themselves: then that one is meant there.
+  bool have_their_own(const Draft& draft, const Unit& unit) const {
+    return std::any_of(draft.units.begin(), draft.units.end(), [&](const Unit* other) {
+      return folder_of(*other) != folder_of(unit) && known_.contains(key(unit, folder_of(*other)));
+    });
+  }
+
+ private:
+  static std::string key(const Unit& unit, const std::string& folder) {
+    return fmt::format("{}|{}|{}|{}", to_string(variant_target(unit.first().facts)),
+                       to_string(variant_linkage(unit.first().facts)), folder, unit.stem());
+  }
+  std::set<std::string> known_;
+};
 
 Learnt told_by(const FactRow& row, const std::string& file) {
   return {row.certainty, file, row.from};
@@ -161,7 +188,7 @@ size_t nearness(const Draft& draft, const Unit& unit) {
 }
 
 /// The draft that a library goes into: of those that it can be in the one that lies nearest, else a new one.
-Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit) {
+Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit, const Places& places) {
   const Target target = variant_target(unit.first().facts);
   const Linkage linkage = variant_linkage(unit.first().facts);
   Draft* found = nullptr;
@@ -171,7 +198,7 @@ Draft& draft_for(std::vector<Draft>& drafts, const Unit& unit) {
       continue;
     const bool agree = goes_with(draft, unit) || std::all_of(unit.rows.begin(), unit.rows.end(),
                                                              [&](const auto& rows) { return agrees(draft, rows); });
-    if (!agree || is_alternative(draft, unit)) continue;
+    if (!agree || is_alternative(draft, unit) || places.have_their_own(draft, unit)) continue;
     if (found == nullptr || nearness(draft, unit) > nearness(*found, unit)) found = &draft;
   }
   if (found != nullptr) return *found;
@@ -202,6 +229,37 @@ void join_linked(std::vector<Draft>& drafts) {
       drafts.erase(drafts.begin() + static_cast<std::ptrdiff_t>(j));
       j = i + 1;
     }
+  }
+}
+
+/// A draft that only replaces some libraries of another one has the rest of that one too. Where the rest was linked
+/// against what is replaced, that cannot be: it is left out.
+void complete_alternatives(std::vector<Draft>& drafts, Source& source) {
+  for (size_t i = 0; i < drafts.size(); ++i) {
+    const auto is_whole = [&](const Draft& whole) {
+      const Draft& part = drafts[i];
+      return &whole != &part && whole.variant.target == part.variant.target && whole.units.size() > part.units.size() &&
+             whole.variant.linkage == part.variant.linkage && whole.hint.configuration == part.hint.configuration &&
+             std::all_of(part.units.begin(), part.units.end(), [&](const Unit* unit) {
+               return std::any_of(whole.units.begin(), whole.units.end(), [&](const Unit* other) {
+                 return folder_of(*unit) == folder_of(*other) && are_alternatives(*unit, *other);
+               });
+             });
+    };
+    const auto whole = std::find_if(drafts.begin(), drafts.end(), is_whole);
+    if (whole == drafts.end()) continue;
+    std::vector<const Unit*> rest, replaced;
+    for (const Unit* unit : whole->units) (is_alternative(drafts[i], *unit) ? replaced : rest).push_back(unit);
+    const auto needed = std::find_if(replaced.begin(), replaced.end(), [&](const Unit* unit) {
+      return std::any_of(rest.begin(), rest.end(), [&](const Unit* user) { return are_linked(*user, *unit); });
+    });
+    if (needed == replaced.end()) {
+      for (const Unit* unit : rest) add_unit(*unit, drafts[i]);
+      continue;
+    }
+    source.remarks.push_back(fmt::format("{} left out of links: it offers what {} does, which others here need",
+                                         drafts[i].units.front()->first().file, (*needed)->first().file));
+    drafts.erase(drafts.begin() + static_cast<std::ptrdiff_t>(i--));
   }
 }
 
@@ -290,6 +348,7 @@ std::vector<Variant> variants_in(Source& source) {
   const auto inner =
       source.from_prefix ? std::map<const Unit*, InnerLibrary>() : inner_libraries(source, units, plugins);
   std::vector<std::string> unnamed;
+  const Places places(units);
   for (const auto& unit : units.all()) {
     if (inner.contains(&unit) || plugins.contains(&unit)) continue;
     if (unit.first().facts.kind.value == Kind::plugin) {
@@ -297,7 +356,7 @@ std::vector<Variant> variants_in(Source& source) {
       if (unnamed.empty() || unnamed.back() != file) unnamed.push_back(file);  // once for each of its slices
       continue;
     }
-    add_unit(unit, draft_for(drafts, unit));
+    add_unit(unit, draft_for(drafts, unit, places));
   }
   leave_out_program_plugins(plugins, source);
   if (!unnamed.empty())
@@ -306,6 +365,7 @@ std::vector<Variant> variants_in(Source& source) {
                                          unnamed.size() == 1 ? "it" : "them"));
   if (!source.from_prefix) {
     join_linked(drafts);
+    complete_alternatives(drafts, source);
     join_parts(source, drafts);
     place_inner_libraries(inner, drafts);
     find_opened(source, drafts);
