@@ -144,32 +144,6 @@ void make_choices(const Source& source, std::vector<Draft>& drafts) {
   }
 }
 
-void join_parts(const Source& source, std::vector<Draft>& drafts) {
-  const auto belongs_to = [&](const Draft& part, const Draft& whole) {
-    if (whole.variant.linkage != Linkage::shared || whole.variant.target != part.variant.target) return false;
-    return std::all_of(part.units.begin(), part.units.end(), [&](const Unit* unit) {
-      return std::any_of(whole.units.begin(), whole.units.end(), [&](const Unit* other) {
-        return !offer_the_same(other->offers, unit->offers) &&
-               needs_one_of(source.root / unit->first().file, other->offers);
-      });
-    });
-  };
-  std::vector<bool> joined(drafts.size(), false);
-  for (size_t i = 0; i < drafts.size(); ++i) {
-    if (drafts[i].variant.linkage != Linkage::static_) continue;
-    for (auto& whole : drafts) {
-      if (!belongs_to(drafts[i], whole)) continue;
-      whole.units.insert(whole.units.end(), drafts[i].units.begin(), drafts[i].units.end());
-      joined[i] = true;
-    }
-  }
-  std::vector<Draft> left;
-  for (size_t i = 0; i < drafts.size(); ++i) {
-    if (!joined[i]) left.push_back(std::move(drafts[i]));
-  }
-  drafts = std::move(left);
-}
-
 void give_ids(std::vector<Draft>& drafts) {
   std::set<std::string> taken;
   for (auto& draft : drafts) {

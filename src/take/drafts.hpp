@@ -37,9 +37,6 @@ void add_needs(const Facts& facts, Variant& variant);
 /// picks.
 void make_choices(const Source& source, std::vector<Draft>& drafts);
 
-/// A static part that is nothing without the shared one beside it, such as a helper of a DLL, joins its variant.
-void join_parts(const Source& source, std::vector<Draft>& drafts);
-
 /// An id for each: its machine, format, linkage and configuration, and what tells it from others of that name.
 void give_ids(std::vector<Draft>& drafts);
 

@@ -3,6 +3,7 @@
 #include "facts/system_files.hpp"
 #include "os/files.hpp"
 #include "take/offered_names.hpp"
+#include "take/unit_relations.hpp"
 #include "take/users_names.hpp"
 
 #include <algorithm>
@@ -23,8 +24,7 @@ bool is_dll(const Unit& unit) {
 }
 
 bool lie_together(const Unit& one, const Unit& other) {
-  return fs::path(one.first().file).parent_path() == fs::path(other.first().file).parent_path() &&
-         variant_target(one.first().facts) == variant_target(other.first().facts);
+  return folder_of(one) == folder_of(other) && variant_target(one.first().facts) == variant_target(other.first().facts);
 }
 
 class InnerLibraries {

@@ -2,6 +2,7 @@
 
 #include "binary/open.hpp"
 #include "os/files.hpp"
+#include "take/unit_relations.hpp"
 #include "take/users_names.hpp"
 
 #include <fmt/format.h>
@@ -76,11 +77,10 @@ class ProgramPlugins {
 
   /// What has no name for linkers and lies among plugins is one, also where it needs nothing of the program.
   void add_neighbours(std::map<const Unit*, std::string>& found) const {
-    const auto folder = [](const Unit& unit) { return fs::path(unit.first().file).parent_path(); };
-    std::map<fs::path, std::string> hosts;
-    for (const auto& [unit, host] : found) hosts[folder(*unit)] = host;
+    std::map<std::string, std::string> hosts;
+    for (const auto& [unit, host] : found) hosts[folder_of(*unit)] = host;
     for (const auto& unit : units_.all()) {
-      const auto host = hosts.find(folder(unit));
+      const auto host = hosts.find(folder_of(unit));
       const bool named = unit.first().facts.soname || name_of(unit.first().file).starts_with("lib");
       if (host != hosts.end() && !named && unit.is_shared()) found.try_emplace(&unit, host->second);
     }

@@ -38,6 +38,11 @@ bool is_of_bsd(const std::string& header) {
   return system_of_header(header) == "BSD systems";
 }
 
+bool is_assembly(const std::string& file) {
+  const std::string name = text::lower(file);
+  return name.ends_with(".s") || name.ends_with(".asm");
+}
+
 /// Of several headers the one that the fewest systems have decides.
 std::vector<std::string> systems_with_all(const std::vector<std::string>& headers) {
   std::vector<std::string> found;
@@ -121,7 +126,9 @@ SourceSystem system_of_source(const std::string& file, const std::vector<std::st
   if (found.systems.empty() && any_in(posix_words, words)) found.systems = {"linux", "macos"};
   for (const auto& row : arch_rows) {
     if (std::find(words.begin(), words.end(), row.word) == words.end()) continue;
-    const std::vector<std::string> named(row.archs.begin(), row.archs.end());
+    std::vector<std::string> named(row.archs.begin(), row.archs.end());
+    // Both have the same intrinsics, and assembly of their own: that of 64 bits says so.
+    if (row.word == "arm" && is_assembly(file)) named = {"arm"};
     std::vector<std::string> both;
     for (const auto& arch : named) {
       if (std::find(found.archs.begin(), found.archs.end(), arch) != found.archs.end()) both.push_back(arch);
