@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace cli {
 namespace {
@@ -132,9 +133,10 @@ void print_reports(const Session& session, const ProjectAtHand& here, const Buil
     for (const auto& finding : findings) changes = changes || !finding.changes.empty();
   }
   if (changes) print_line(styled("fibula explain --apply changes the files so", Style::faint));
+  std::set<std::string> told;  // what is wrong in several lanes is one error
   for (const auto& report : built.reports) {
     if (!report) {
-      report_error(session, report.error());
+      if (told.insert(fibula::render(report.error())).second) report_error(session, report.error());
       continue;
     }
     print_line(fmt::format("{}  {}", styled(report->lane, Style::strong), outcome_of(*report)));

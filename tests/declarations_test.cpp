@@ -112,6 +112,7 @@ TEST(Includes, AreThoseThatACompilerSees) {
       {"const char* s = R\"(\n#include <a.h>\n)\";\n#include <b.h>\n", {"b.h:4"}, {}},
       {"auto s = R\"end(\n#include <a.h>\n)\" )end\";\n#include <b.h>\n", {"b.h:4"}, {}},
       {"#include NAME\n#define X \"a.h\"\n", {}, {}},
+      {"#import \"a.h\"\n#import \"scale.tlb\"\n", {"a.h:1"}, {}},
       {"R\"(", {}, {}},
   };
   for (const auto& c : cases) {

@@ -25,15 +25,25 @@ class LibraryBuilder {
     if (error_) return fail(std::move(*error_));
     if (auto ran = runner_.run(); !ran) return pass(ran);
     if (error_) return fail(std::move(*error_));
+    const auto stopped = why_stopped();
     for (const auto& build : builds_) {
       if (build->phase() == LibraryBuild::Phase::kept) continue;
-      if (!build->failure()) build->fail_because("building it was stopped", "fibula build");
+      if (!build->failure()) build->fail_because(stopped.first, stopped.second);
       reports_[build->lane()].failed.emplace(build->name(), *build->failure());
     }
     return std::move(reports_);
   }
 
  private:
+  /// Told of what was not built to its end, with its remedy.
+  std::pair<std::string, std::string> why_stopped() const {
+    const auto failed = std::find_if(builds_.begin(), builds_.end(), [](const auto& one) { return one->failure(); });
+    if (failed == builds_.end()) return {"building it was stopped", "fibula build"};
+    return {
+        fmt::format("building it was stopped when that of {} failed in lane {}", (*failed)->name(), (*failed)->lane()),
+        "correct that, and build again"};
+  }
+
   void collect(const GatheredLane& lane) {
     if (lane.problem) return;
     for (const auto& [name, choice] : lane.choices) {

@@ -1,8 +1,10 @@
 #include "diagnose/tested_macros.hpp"
 
 #include "base/text.hpp"
+#include "headers/include_lines.hpp"
 
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -76,13 +78,26 @@ std::vector<std::string> macros_tested(const std::string& name, const fs::path& 
     collect_macros(
         *text, [&](std::string_view, size_t number) { return number == line; }, macros);
   const bool is_name = !name.empty() && std::all_of(name.begin(), name.end(), text::is_identifier_character);
-  for (const auto& header :
-       is_name ? evidence.files_near(command, {".h", ".hpp", ".hh", ".hxx", ".inc"}) : std::vector<fs::path>()) {
+  const auto near =
+      is_name ? evidence.files_near(command, {".h", ".hpp", ".hh", ".hxx", ".inc"}) : std::vector<fs::path>();
+  std::set<std::string> with_name;
+  for (const auto& header : near) {
     if (macros.size() > 8) break;
     const auto text = read_text(header, largest_tested);
-    if (text && text::has_word(*text, name))
-      collect_macros(
-          *text, [&](std::string_view at, size_t) { return text::has_word(at, name); }, macros);
+    if (!text || !text::has_word(*text, name)) continue;
+    with_name.insert(header.filename().string());
+    collect_macros(
+        *text, [&](std::string_view at, size_t) { return text::has_word(at, name); }, macros);
+  }
+  // Or it stands in a header that another one includes under a condition.
+  const auto takes_one_in = [&](std::string_view at, size_t) {
+    const auto include = include_line(text::trim(at));
+    return !include.name.empty() && with_name.contains(fs::path(include.name).filename().string());
+  };
+  for (const auto& header : near) {
+    if (macros.size() > 8) break;
+    const auto text = read_text(header, largest_tested);
+    if (text) collect_macros(*text, takes_one_in, macros);
   }
   if (macros.size() > 8) macros.resize(8);
   return macros;

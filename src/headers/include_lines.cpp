@@ -12,7 +12,10 @@ namespace fibula {
 IncludeLine include_line(std::string_view line) {
   if (!line.starts_with('#')) return {};
   line = text::trim(line.substr(1));
-  if (!line.starts_with("include")) return {};
+  // What is Objective-C's own, GCC and Clang take in C too; type libraries are no headers (MSVC).
+  const bool import = line.starts_with("import") && line.find(".tlb") == std::string_view::npos &&
+                      line.find(".dll") == std::string_view::npos;
+  if (!line.starts_with("include") && !import) return {};
   const size_t open = line.find_first_of("<\"");
   const size_t close = open == std::string_view::npos ? open : line.find_first_of(">\"", open + 1);
   if (close == std::string_view::npos) return {};
