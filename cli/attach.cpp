@@ -1,3 +1,4 @@
+#include "for_people.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -48,8 +49,8 @@ void print_attachment(const fibula::Attachment& attached, const fibula::Shelf& s
   const char* done = attached.changed ? "attached" : "was attached like this already";
   const std::string from = !attached.folder.empty() ? fmt::format("from {}", attached.folder.string())
                                                     : fmt::format("any version {} will do", attached.range);
-  print_line(fmt::format("{}{} {}; {}", styled(attached.name, Style::strong),
-                         attached.version == "0" ? "" : " " + attached.version, done, from));
+  print_line(fmt::format("{}{} {}; {}", styled(attached.name, Style::strong), shown_version(attached.version, " "),
+                         done, from));
   constexpr std::string_view note = "note: ";
   if (!attached.fits_everywhere)
     print_sentence("no version fits every lane, so the newest was taken: fibula fit says what is missing", note);

@@ -73,8 +73,8 @@ void print_to_build(const std::vector<fibula::Fit>& fits) {
     for (const auto& library : fit.libraries) {
       if (library.to_build.empty() || std::find(told.begin(), told.end(), library.name) != told.end()) continue;
       if (told.empty()) print_line("");
-      print_line(fmt::format("{} {} comes as source, {}: fibula build makes it", library.name, library.version,
-                             library.to_build));
+      print_line(fmt::format("{}{} comes as source, {}: fibula build makes it", library.name,
+                             shown_version(library.version, " "), library.to_build));
       told.push_back(library.name);
     }
   }

@@ -1,5 +1,6 @@
 #include "fit_table.hpp"
 
+#include "for_people.hpp"
 #include "misfits.hpp"
 #include "print.hpp"
 
@@ -42,7 +43,7 @@ Cell link_cell(const fibula::Fit& fit) {
 std::string version_of(const std::vector<fibula::Fit>& fits, const std::string& library) {
   for (const auto& fit : fits) {
     for (const auto& chosen : fit.libraries) {
-      if (chosen.name == library && !chosen.version.empty()) return chosen.version;
+      if (chosen.name == library && !chosen.version.empty()) return shown_version(chosen.version);
     }
   }
   return {};

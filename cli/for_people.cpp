@@ -80,4 +80,8 @@ std::vector<fibula::Fit> with_short_paths(std::vector<fibula::Fit> fits) {
   return fits;
 }
 
+std::string shown_version(const std::string& version, const char* before) {
+  return version == "0" ? std::string() : before + version;
+}
+
 }  // namespace cli

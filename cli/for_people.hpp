@@ -11,4 +11,8 @@ namespace cli {
 /// be typed, in remedies, stays in full.
 std::vector<fibula::Fit> with_short_paths(std::vector<fibula::Fit> fits);
 
+/// A version as people see it: a library in a folder that tells none has the version 0, and nothing is shown for it.
+/// `before` is put in front of one.
+std::string shown_version(const std::string& version, const char* before = "");
+
 }  // namespace cli

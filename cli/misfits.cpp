@@ -1,5 +1,7 @@
 #include "misfits.hpp"
 
+#include "for_people.hpp"
+
 #include <fmt/format.h>
 #include <algorithm>
 #include <nlohmann/json.hpp>
@@ -83,7 +85,8 @@ void print_refused(const fibula::ChosenLibrary& library, const std::string& reme
     print_line("  " + styled("its variants, nearest first:", Style::strong));
     std::vector<std::vector<Cell>> table;
     for (const auto& [version, variant, first] : library.refused)
-      table.push_back({{version, Style::faint}, {variant}, {first.rule}, {said_of_it(first), Style::faint, true}});
+      table.push_back(
+          {{shown_version(version), Style::faint}, {variant}, {first.rule}, {said_of_it(first), Style::faint, true}});
     print_table(table, "    ");
   }
   // A remedy that says which build to take has said it.

@@ -52,6 +52,13 @@ const Wrong wrongs[] = {
      "take v",
      1,
      {"does not say its version", "--version"}},
+    {"a count of interfaces for a version",
+     "mkdir v; echo 'int tide(void);' > v/v.h; printf -- '--- !tapi-tbd\ntbd-version: 4\ntargets: [ x86_64-macos ]\n"
+     "install-name: /usr/lib/libtide.dylib\ncurrent-version: 25\nexports:\n  - targets: [ x86_64-macos ]\n"
+     "    symbols: [ _tide ]\n...\n' > v/libtide.tbd",
+     "take v",
+     1,
+     {"does not say its version", "--version"}},
     {"a name that is none", "", "take ok --name ../x", 1, {"cannot be called \"../x\"", "--name"}},
     {"a library that the prefix lacks",
      "",

@@ -3,6 +3,7 @@
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "facts/library_name.hpp"
+#include "facts/system_files.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "take/naming.hpp"
@@ -25,30 +26,17 @@ std::string version_in_file_names(const Source& source) {
   return {};
 }
 
-/// What the version resources of DLLs say, where all agree or one has the library's name.
+/// What the version resources of DLLs say, where all agree or one has the library's name. The current version of a
+/// macOS library (LC_ID_DYLIB) counts interfaces, as build tools write it, and is none.
 std::string version_in_resources(const Source& source, const std::string& name) {
   std::set<std::string> said;
   for (const auto& binary : source.binaries) {
-    if (!binary.facts.file_version || binary.facts.format.value != Format::pe) continue;
+    const bool run_time = !maker_of_run_time_dll(fs::path(binary.file).filename().string()).empty();
+    if (!binary.facts.file_version || binary.facts.format.value != Format::pe || run_time) continue;
     if (library_stem(binary.file) == name) return *binary.facts.file_version.value;
     said.insert(*binary.facts.file_version.value);
   }
   return said.size() == 1 ? *said.begin() : std::string();
-}
-
-/// A version that is told of one file, and may be another library's or count something else: of several DLLs, or of a
-/// macOS library, where build tools write what programs may be linked against (LC_ID_DYLIB, current version).
-struct Guess {
-  std::string version, file;
-};
-Guess guess_in_binaries(const Source& source) {
-  for (const auto& binary : source.binaries) {
-    if (binary.facts.file_version) return {*binary.facts.file_version.value, binary.file};
-    for (const auto& slice : binary.facts.slices) {
-      if (slice.file_version) return {*slice.file_version.value, binary.file};
-    }
-  }
-  return {};
 }
 
 Error cannot_have(const std::string& version, const Arrival& arrival) {
@@ -116,12 +104,6 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
     source.remarks.push_back(fmt::format(
         "its version {} is that of a shared library's name, which need not be the library's own: --version sets it",
         guess));
-  }
-  if (const auto guess = guess_in_binaries(source); card.version.empty() && is_plain_name(guess.version)) {
-    card.version = guess.version;
-    source.remarks.push_back(
-        fmt::format("its version {} is that of {}, which need not be the library's own: --version sets it",
-                    guess.version, guess.file));
   }
   if (card.version.empty() && request.ask) card.version = request.ask(fmt::format("version of {}", card.name));
   if (is_plain_name(card.version)) {
