@@ -93,6 +93,12 @@ const Reading readings[] = {
      "{}' > m/tests/t.c; echo 'int main(int c, char **v) { return 0; }' > m/tools/show.c; echo 'static int t;' > "
      "m/src/table.c; echo '#include \"table.c\"' >> m/src/m.c",
      "m --version 1", "directories = [\"include\"]\ncompile = [\"src/inner/in.c\", \"src/m.c\"]"},
+    {"a_source_named_after_where_it_comes_from",
+     "mkdir -p q/netbsd; printf 'int quay(void);\\n' > q/quay.h; printf '#include \"quay.h\"\\nint cut(int);\\nint "
+     "quay(void) "
+     "{ return cut(1); }\\n' > q/quay.c; printf 'int cut(int n) { return n; }\\n' > q/openbsd-cut.c; printf '#include "
+     "<dev/usb/usb.h>\\nint quay(void) { return 2; }\\n' > q/netbsd/quay.c",
+     "q --version 1", "compile = [\"openbsd-cut.c\", \"quay.c\"]"},
     {"headers_that_name_their_folder",
      "mkdir -p q/quay/inner; printf '#include <quay/inner/b.h>\\nint a(void);\\n' > q/quay/a.h; echo 'int b(void);' > "
      "q/quay/inner/b.h; ar rcs q/libquay.a x.o",

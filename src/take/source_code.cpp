@@ -261,7 +261,9 @@ class Selection {
                                      : "are samples and tests, and not compiled into the library");
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
-        const bool elsewhere = system_of_source(file, {name}).systems.size() == 1;
+        // What other systems bring is not looked for here.
+        const auto systems = system_of_source(file, {name}).systems;
+        const bool elsewhere = systems.size() == 1 && systems.front() != "linux";
         if (!tree_.is_there(name, file) && !elsewhere) source_.elsewhere.emplace(name, file);
       }
     }

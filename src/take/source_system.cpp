@@ -54,11 +54,13 @@ std::vector<std::string> systems_with_all(const std::vector<std::string>& header
 }
 
 constexpr std::string_view foreign_words[] = {
-    "amiga",   "vms",     "os2",     "beos",       "haiku",     "riscos",  "atari",    "symbian", "wince",
-    "solaris", "aix",     "sunos",   "os390",      "zos",       "hpux",    "irix",     "msdos",   "djgpp",
-    "dos",     "netware", "vxworks", "qnx",        "psp",       "wii",     "xbox",     "n3ds",    "android",
-    "ios",     "wasm",    "jni",     "emscripten", "dreamcast", "openvms", "tru64",    "ultrix",  "macclassic",
-    "acorn",   "palmos",  "nacl",    "netbsd",     "openbsd",   "freebsd", "dragonfly"};
+    "amiga",      "vms",       "os2",     "beos",  "haiku",  "riscos",     "atari",   "symbian", "wince", "solaris",
+    "aix",        "sunos",     "os390",   "zos",   "hpux",   "irix",       "msdos",   "djgpp",   "dos",   "netware",
+    "vxworks",    "qnx",       "psp",     "wii",   "xbox",   "n3ds",       "android", "ios",     "wasm",  "jni",
+    "emscripten", "dreamcast", "openvms", "tru64", "ultrix", "macclassic", "acorn",   "palmos",  "nacl"};
+
+/// Of folders alone: a file may be named after where its code comes from (`openbsd-reallocarray.c`).
+constexpr std::string_view foreign_folders[] = {"netbsd", "openbsd", "freebsd", "dragonfly"};
 
 struct ArchRow {
   std::string_view word;
@@ -117,7 +119,10 @@ SourceSystem system_of_source(const std::string& file, const std::vector<std::st
   const auto words = words_of(file);
   found.systems = systems_with_all(included);
   const bool one = found.systems.size() == 1;  // which no word outweighs; POSIX is on many systems
-  found.foreign = !one && (any_in(foreign_words, words) || std::any_of(included.begin(), included.end(), is_of_bsd));
+  const size_t slash = file.rfind('/');
+  const auto folders = words_of(slash == std::string::npos ? "" : file.substr(0, slash) + ".");
+  found.foreign = !one && (any_in(foreign_words, words) || any_in(foreign_folders, folders) ||
+                           std::any_of(included.begin(), included.end(), is_of_bsd));
   if (found.systems.empty()) {
     for (const auto& row : system_rows) {
       if (any_in(row.words, words)) found.systems.emplace_back(row.system);
