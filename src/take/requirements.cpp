@@ -65,12 +65,19 @@ bool is_of_one_system(const std::string& header, const std::string& asking) {
   return !system_of_source(asking, {header}).everywhere();
 }
 
+/// The same, but of Linux: most of what is taken is built there.
+bool is_of_other_system(const std::string& header, const std::string& asking) {
+  const auto system = system_of_source(asking, {header});
+  const bool linux = std::find(system.systems.begin(), system.systems.end(), "linux") != system.systems.end();
+  return !system.everywhere() && !(linux && system.archs.empty() && !system.foreign);
+}
+
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
 void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source) {
   constexpr size_t enough = 3;
   size_t told = 0;
   for (const auto& [header, asking] : unmet) {
-    if (comes_with_system(header) || is_of_one_system(header, asking)) continue;
+    if (comes_with_system(header) || is_of_other_system(header, asking)) continue;
     if (++told > enough) break;
     const auto folder = folder_with(source, header);
     source.remarks.push_back(fmt::format(
