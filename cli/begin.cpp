@@ -1,3 +1,4 @@
+#include "for_people.hpp"
 #include "lane_words.hpp"
 #include "print.hpp"
 #include "session.hpp"
@@ -55,14 +56,6 @@ std::vector<std::string> unmet_includes(const Session& session, const fibula::Pr
   return unmet;
 }
 
-/// A few patterns as they are written; of more only how many there are.
-std::string sources_of(const fibula::Output& output) {
-  constexpr size_t few = 4;
-  const auto& sources = output.sources;
-  return sources.size() <= few ? fmt::format("from {}", fmt::join(sources, ", "))
-                               : fmt::format("from {} and {} more", sources.front(), sources.size() - 1);
-}
-
 void print_begun(const Session& session, const Options& options, const fibula::Begun& begun,
                  const std::vector<std::string>& unmet) {
   const auto& project = begun.project;
@@ -72,7 +65,7 @@ void print_begun(const Session& session, const Options& options, const fibula::B
   for (const auto& output : project.outputs())
     table.push_back({{std::string(fibula::to_string(output.kind)), Style::faint},
                      {output.name, Style::strong},
-                     {sources_of(output), Style::faint, true}});
+                     {"from " + shown_files(output.sources, 4), Style::faint, true}});
   for (const auto& use : project.libraries()) {
     const std::string where = use.folder.empty() ? use.version : "in " + use.folder.string();
     table.push_back({{"library", Style::faint}, {use.name, Style::strong}, {where, Style::faint, true}});

@@ -80,6 +80,11 @@ std::vector<fibula::Fit> with_short_paths(std::vector<fibula::Fit> fits) {
   return fits;
 }
 
+std::string shown_files(const std::vector<std::string>& files, size_t few) {
+  return files.size() > few ? fmt::format("{} and {} more", files.front(), files.size() - 1)
+                            : fmt::format("{}", fmt::join(files, ", "));
+}
+
 std::string shown_version(const std::string& version, const char* before) {
   return version == "0" ? std::string() : before + version;
 }

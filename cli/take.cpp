@@ -1,3 +1,4 @@
+#include "for_people.hpp"
 #include "print.hpp"
 #include "session.hpp"
 
@@ -12,12 +13,6 @@
 
 namespace cli {
 namespace {
-
-/// One file by its name, several by their number.
-std::string shown_files(const std::vector<std::string>& files) {
-  return files.size() > 3 ? fmt::format("{} and {} more", files.front(), files.size() - 1)
-                          : fmt::format("{}", fmt::join(files, ", "));
-}
 
 /// The system that a file was made for, where it says one.
 std::string system_of(const fibula::Variant& variant) {

@@ -54,11 +54,13 @@ bool holds_files_of_a_library(const fs::path& folder) {
                      [](const fs::path& file) { return is_header_name(file.string()) || has_library_name(file); });
 }
 
-std::vector<fs::path> candidates(const fs::path& root) {
+/// Folders that may hold a library; shelves are put apart.
+std::vector<fs::path> candidates(const fs::path& root, std::vector<std::string>& shelves) {
   std::vector<fs::path> found;
   for (const auto& folder : visible_folders_in(root)) {
-    if (is_shelf(folder)) continue;
-    if (stamp_of(folder / "card.toml").is_file()) {
+    if (is_shelf(folder)) {
+      shelves.push_back(shown_from(root, folder));
+    } else if (stamp_of(folder / "card.toml").is_file()) {
       found.push_back(folder);
     } else if (is_one_of(collections, folder)) {
       if (holds_files_of_a_library(folder)) {
@@ -77,10 +79,7 @@ std::vector<fs::path> candidates(const fs::path& root) {
 
 LibraryFolders library_folders(const fs::path& root) {
   LibraryFolders all;
-  for (const auto& folder : visible_folders_in(root)) {
-    if (is_shelf(folder)) all.shelves.push_back(shown_from(root, folder));
-  }
-  for (const auto& folder : candidates(root)) {
+  for (const auto& folder : candidates(root, all.shelves)) {
     const std::string shown = shown_from(root, folder);
     if (stamp_of(folder / "card.toml").is_file()) {
       if (auto card = read_card(folder)) {

@@ -136,11 +136,17 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
   return std::nullopt;
 }
 
+const Toolchain* HeaderPlaces::asked_toolchain() const {
+  if (command_ == nullptr || command_->tool != Tool::driver) return nullptr;
+  const auto& toolchain = evidence_.toolchain(*command_);
+  return toolchain ? &*toolchain : nullptr;
+}
+
 /// `prebuilds/darwin-x64` for a compiler of Linux.
 bool HeaderPlaces::is_for_another(const fs::path& folder) const {
-  const auto toolchain = command_ != nullptr && command_->tool == Tool::driver ? evidence_.toolchain(*command_)
-                                                                               : Result<Toolchain>(fail({}));
-  return toolchain && names_another_target(below(folder_, folder), toolchain->triple, toolchain->target.arch);
+  const Toolchain* toolchain = asked_toolchain();
+  return toolchain != nullptr &&
+         names_another_target(below(folder_, folder), toolchain->triple, toolchain->target.arch);
 }
 
 bool HeaderPlaces::is_of_other_library(const fs::path& root) const {
@@ -220,9 +226,8 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
 
 std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
   std::vector<fs::path> system{"/usr/include", "/usr/local/include"};
-  const auto toolchain = command_ != nullptr && command_->tool == Tool::driver ? evidence_.toolchain(*command_)
-                                                                               : Result<Toolchain>(fail({}));
-  if (toolchain) system = toolchain->include_directories;
+  const Toolchain* toolchain = asked_toolchain();
+  if (toolchain != nullptr) system = toolchain->include_directories;
   for (const auto& root : system) {
     std::error_code error;
     std::vector<fs::path> folders;

@@ -39,6 +39,8 @@ class HeaderPlaces {
 
  private:
   std::vector<fs::path> near_headers() const;
+  /// The command's, where it is a compiler driver that answers; else null.
+  const Toolchain* asked_toolchain() const;
   bool is_for_another(const fs::path& folder) const;
   bool is_of_other_library(const fs::path& root) const;
   template <class Matches>

@@ -61,16 +61,18 @@ class MissingHeader : private CompileScene {
   }
 
  private:
-  std::string triple() const {
-    const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
-    return toolchain != nullptr && *toolchain ? (*toolchain)->triple : std::string();
+  /// The command's, where its compiler is here to be asked; else null.
+  const Toolchain* toolchain() const {
+    const auto* asked = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
+    return asked != nullptr && *asked ? &**asked : nullptr;
   }
+
+  std::string triple() const { return toolchain() != nullptr ? toolchain()->triple : std::string(); }
 
   /// Whether a file lies in a folder that the compiler searches by itself.
   bool is_of_compiler(const fs::path& file) const {
-    const auto& toolchain = command_ != nullptr && can_try() ? &evidence_.toolchain(*command_) : nullptr;
-    if (toolchain == nullptr || !*toolchain) return false;
-    const auto& own = (*toolchain)->include_directories;
+    if (toolchain() == nullptr) return false;
+    const auto& own = toolchain()->include_directories;
     return std::any_of(own.begin(), own.end(), [&](const fs::path& folder) { return is_inside(folder, file); });
   }
 

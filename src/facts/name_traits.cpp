@@ -141,9 +141,10 @@ void NameTraits::look_at(std::string_view name, Role role) {
     if (row.whole ? plain != row.start : !plain.starts_with(row.start)) continue;
     const bool thread_trait = row.trait == Trait::posix_threads || row.trait == Trait::win32_threads;
     // Who defines a sanitizer's functions is its run-time, or stands in for it; who needs them is instrumented.
-    const bool own_run_time = is_sanitizer(row.trait) && (role == Role::defined || role == Role::given);
+    const bool defines = role == Role::defined || role == Role::given;
+    const bool own_run_time = is_sanitizer(row.trait) && defines;
     // A C library for bare machines defines the checking functions too, and is no other for that.
-    const bool own_checks = row.trait == Trait::glibc && row.whole && (role == Role::defined || role == Role::given);
+    const bool own_checks = row.trait == Trait::glibc && row.whole && defines;
     // Code that asks weakly, in case a program has such a run-time, was made without.
     const bool optional = is_on_request(row.trait) && role == Role::wished;
     if ((!thread_trait || windows_) && !own_run_time && !own_checks && !optional) note(row.trait, name);

@@ -15,6 +15,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <map>
 #include <set>
 #include <utility>
 
@@ -209,22 +210,15 @@ class IncludeCheck {
     return false;
   }
 
-  /// Files of a folder follow each other: it is asked about once.
-  bool is_on_shelf(const fs::path& top) {
-    if (top != asked_) {
-      asked_ = top;
-      asked_is_shelf_ = is_shelf(state_.project.root() / top);
-    }
-    return asked_is_shelf_;
-  }
-
   const std::vector<fs::path>& own_headers() {
     if (own_headers_) return *own_headers_;
     own_headers_.emplace();
+    std::map<fs::path, bool> foreign_folders;  // at the top: hidden ones, and shelves
     for (const auto& file : files_below(state_.project.root(), most_looked_at).value_or(std::vector<fs::path>())) {
-      const fs::path top = *file.begin();
-      const bool foreign = top.string().starts_with(".") || is_on_shelf(top);
-      if (is_header_name(file.string()) && !foreign) own_headers_->push_back(file);
+      const auto [foreign, fresh] = foreign_folders.try_emplace(*file.begin());
+      if (fresh)
+        foreign->second = foreign->first.string().starts_with(".") || is_shelf(state_.project.root() / foreign->first);
+      if (is_header_name(file.string()) && !foreign->second) own_headers_->push_back(file);
     }
     return *own_headers_;
   }
@@ -256,8 +250,6 @@ class IncludeCheck {
   const Output* output_ = nullptr;
   fs::path source_;  ///< through which the files are read
   const Toolchain& toolchain_;
-  fs::path asked_;  ///< the folder that `is_on_shelf` looked at
-  bool asked_is_shelf_ = false;
   std::vector<fs::path> directories_;              ///< the project's and its libraries'
   const std::vector<fs::path>* system_ = nullptr;  ///< the compiler's own, for the source's language
   std::set<std::string> shared_;                   ///< names in folders that are not made yet

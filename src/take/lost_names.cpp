@@ -8,7 +8,6 @@
 #include <algorithm>
 
 namespace fibula {
-
 namespace {
 
 bool is_imported(const Source& source, const Facts& dll) {
