@@ -96,6 +96,17 @@ std::string count(size_t number, std::string_view singular, std::string_view plu
   return std::to_string(number) + " " + (number == 1 ? std::string(singular) : many);
 }
 
+std::vector<std::string_view> identifiers(std::string_view text) {
+  std::vector<std::string_view> found;
+  for (size_t at = 0; at < text.size();) {
+    size_t end = at;
+    while (end < text.size() && is_identifier_character(text[end])) ++end;
+    if (end > at && (text[at] < '0' || text[at] > '9')) found.push_back(text.substr(at, end - at));
+    at = end + 1;
+  }
+  return found;
+}
+
 bool is_identifier_character(char c) {
   return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_';
 }

@@ -23,6 +23,8 @@ std::string upper(std::string_view text);
 std::string count(size_t number, std::string_view singular, std::string_view plural = {});
 
 bool is_identifier_character(char c);
+/// Every name in a text, in order: runs of such characters that do not begin with a digit.
+std::vector<std::string_view> identifiers(std::string_view text);
 /// Of ASCII.
 bool is_letter(char c);
 /// Well-formed (RFC 3629, section 4).

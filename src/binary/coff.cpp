@@ -28,15 +28,18 @@ Result<void> read_directives(const File& file, Image& image) {
 Result<void> read_notes(const File& file, Image& image) {
   Budget budget(file.bytes);
   for (const auto& section : file.sections) {
+    const bool of_lto = section.name.starts_with(gcc_lto::header);
+    const bool names_compiler = section.name.starts_with(".rdata$zzz") || section.name == ".comment";
+    if (!of_lto && !names_compiler) continue;
     if (!budget.spend(section.size)) return fail(Budget::exceeded(file.bytes, "section table"));
-    if (section.name.starts_with(gcc_lto::header)) {
+    if (of_lto) {
       auto bytes = file.content(section);
       if (!bytes) return pass(bytes);
       auto header = gcc_lto::read_header(*bytes, Order::little);
       if (!header) return pass(header);
       image.link_time = *header;
     }
-    if (section.name.starts_with(".rdata$zzz") || section.name == ".comment") {  // GCC's identification
+    if (names_compiler) {
       auto text = file.content(section);
       if (!text) return pass(text);
       if (const auto line = text->terminated(0); line && !line->empty()) image.producers.push_back(*line);

@@ -5,6 +5,7 @@
 #include "base/toml.hpp"
 #include "card/source_form.hpp"
 #include "headers/header_folders.hpp"
+#include "headers/header_roots.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
@@ -309,6 +310,39 @@ bool is_unchanged(const SourcePlan& plan) {
   return now && *now == plan.content;
 }
 
+namespace {
+
+/// `fribidi.h` of the tree was installed as `fribidi/fribidi.h`: the folders that its users, who write it as the tree
+/// does, need besides. None that would hide a header of the system.
+std::vector<std::string> folders_for_names_of_the_tree(const Card& tree, const Card& outcome) {
+  std::vector<std::string> folders;
+  const auto is_reached = [&](const std::string& name) {
+    return std::any_of(outcome.public_headers.begin(), outcome.public_headers.end(), [&](const std::string& header) {
+      return included_as(header, outcome.include_directories) == name || included_as(header, folders) == name;
+    });
+  };
+  const auto hides_something = [&](const std::string& folder) {
+    return std::any_of(outcome.public_headers.begin(), outcome.public_headers.end(), [&](const std::string& header) {
+      const std::string name = included_as(header, {folder});
+      return !name.empty() && comes_with_system(name);
+    });
+  };
+  for (const auto& header : tree.public_headers) {
+    const std::string name = included_as(header, tree.include_directories);
+    if (name.empty() || is_reached(name)) continue;
+    for (const auto& made : outcome.public_headers) {
+      if (!made.ends_with("/" + name)) continue;
+      const std::string folder = made.substr(0, made.size() - name.size() - 1);
+      if (hides_something(folder)) continue;
+      folders.push_back(folder);
+      break;
+    }
+  }
+  return folders;
+}
+
+}  // namespace
+
 Card built_card(const SourcePlan& plan, const Card& outcome) {
   Card card = *plan.card;
   card.source = {};
@@ -317,6 +351,7 @@ Card built_card(const SourcePlan& plan, const Card& outcome) {
     // Its steps have installed everything that users need.
     card.root = outcome.root;
     card.include_directories = outcome.include_directories;
+    append(card.include_directories, folders_for_names_of_the_tree(*plan.card, outcome));
     card.public_headers = outcome.public_headers;
     card.files.data = outcome.files.data;
     return card;

@@ -60,13 +60,8 @@ void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std
 
 std::vector<std::string> identifiers_of(std::string_view text) {
   std::vector<std::string> found;
-  for (size_t at = 0; at < text.size();) {
-    size_t end = at;
-    while (end < text.size() && text::is_identifier_character(text[end])) ++end;
-    const std::string_view word = text.substr(at, end - at);
-    const bool is_name = !word.empty() && (word[0] < '0' || word[0] > '9');
-    if (is_name && std::find(found.begin(), found.end(), word) == found.end()) found.emplace_back(word);
-    at = std::max(end, at + 1);
+  for (const auto name : text::identifiers(text)) {
+    if (std::find(found.begin(), found.end(), name) == found.end()) found.emplace_back(name);
   }
   return found;
 }

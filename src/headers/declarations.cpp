@@ -1,6 +1,7 @@
 #include "headers/declarations.hpp"
 
 #include "base/text.hpp"
+#include "headers/branches.hpp"
 #include "headers/stripped_code.hpp"
 
 #include <algorithm>
@@ -201,10 +202,17 @@ class Scanner {
   size_t mark_ = 0;
 };
 
-Scanner scanned(std::string_view text) {
+Scanner scanned_code(std::string_view stripped) {
   Scanner scanner;
-  for (const char c : stripped_code(text)) scanner.take(c, 0);
+  for (const char c : stripped) scanner.take(c, 0);
   return scanner;
+}
+
+/// One for each form that its conditionals give the text.
+std::vector<Scanner> scanned(std::string_view text) {
+  std::vector<Scanner> scanners;
+  for (const auto& view : branch_texts(text)) scanners.push_back(scanned_code(stripped_code(view)));
+  return scanners;
 }
 
 }  // namespace
@@ -223,39 +231,41 @@ std::optional<std::pair<std::string, unsigned>> line_marker(std::string_view lin
 }
 
 std::vector<std::string> functions_left_to_a_binary(std::string_view text) {
-  Scanner scanner = scanned(text);
+  const auto scanners = scanned(text);
   std::vector<std::string> left;
-  std::set<std::string> seen = scanner.defined;
-  for (auto& function : scanner.declared) {
-    if (seen.insert(function.name).second) left.push_back(std::move(function.name));
+  std::set<std::string> seen;
+  for (const auto& scanner : scanners) seen.insert(scanner.defined.begin(), scanner.defined.end());
+  for (const auto& scanner : scanners) {
+    for (const auto& function : scanner.declared) {
+      if (seen.insert(function.name).second) left.push_back(function.name);
+    }
   }
   return left;
 }
 
 bool defines_function(std::string_view text, const std::string& name) {
-  return scanned(text).defined.contains(name);
+  const auto scanners = scanned(text);
+  return std::any_of(scanners.begin(), scanners.end(), [&](const Scanner& one) { return one.defined.contains(name); });
 }
 
 bool shows_function(std::string_view text, const std::string& name) {
   // Most texts do not even name it.
-  return text::has_word(text, name) && scanned(text).shown.contains(name);
+  if (!text::has_word(text, name)) return false;
+  const auto scanners = scanned(text);
+  return std::any_of(scanners.begin(), scanners.end(), [&](const Scanner& one) { return one.shown.contains(name); });
 }
 
 SourceNames names_in_source(std::string_view text) {
   SourceNames names;
-  const std::string stripped = stripped_code(text);
-  Scanner scanner;
-  for (const char c : stripped) scanner.take(c, 0);
-  names.has_main = scanner.defined.contains("main");
-  names.defines = std::move(scanner.shown);
-  names.defines.merge(scanner.data);
-  names.defines.erase("");
-  for (size_t at = 0; at < stripped.size();) {
-    size_t end = at;
-    while (end < stripped.size() && text::is_identifier_character(stripped[end])) ++end;
-    if (end > at && (stripped[at] < '0' || stripped[at] > '9')) names.mentions.insert(stripped.substr(at, end - at));
-    at = end + 1;
+  for (const auto& view : branch_texts(text)) {
+    const std::string stripped = stripped_code(view);
+    Scanner scanner = scanned_code(stripped);
+    names.has_main = names.has_main || scanner.defined.contains("main");
+    names.defines.merge(scanner.shown);
+    names.defines.merge(scanner.data);
+    for (const auto name : text::identifiers(stripped)) names.mentions.emplace(name);
   }
+  names.defines.erase("");
   return names;
 }
 

@@ -119,8 +119,9 @@ class Resolver {
       if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;
       if (reached(name)) continue;
-      // A library's errno.h is not what <errno.h> means.
-      const bool elsewhere = !quoted && comes_with_system(name);
+      // A library's errno.h is not what <errno.h> means; its sys/queue.h is for systems that have none.
+      const bool elsewhere =
+          !quoted && comes_with_system(name) && (comes_with_compilers(name) || name.find('/') == std::string::npos);
       auto root = elsewhere ? std::nullopt : root_for(name, file);
       if (root) {
         roots_.push_back(std::move(*root));

@@ -211,16 +211,23 @@ constexpr std::string_view of_windows[] = {"accctrl.h",
                                            "xaudio2.h",
                                            "xinput.h"};
 
-/// POSIX.1-2017, "Headers".
+/// POSIX.1-2017, "Headers", and what Linux and macOS both add.
 constexpr std::string_view of_posix[] = {
-    "arpa/inet.h",   "dlfcn.h",        "grp.h",        "ifaddrs.h", "net/if.h",     "netdb.h",   "netinet/in.h",
-    "netinet/tcp.h", "poll.h",         "pthread.h",    "pwd.h",     "sys/ioctl.h",  "sys/ipc.h", "sys/mman.h",
-    "sys/poll.h",    "sys/resource.h", "sys/select.h", "sys/shm.h", "sys/socket.h", "sys/uio.h", "sys/un.h",
-    "sys/utsname.h", "sys/wait.h",     "syslog.h",     "termios.h", "unistd.h"};
-constexpr std::string_view of_linux[] = {"asm/ioctl.h",   "asm/types.h",  "sys/epoll.h",    "sys/eventfd.h",
-                                         "sys/inotify.h", "sys/prctl.h",  "sys/sendfile.h", "sys/signalfd.h",
-                                         "sys/sysinfo.h", "sys/timerfd.h"};
-constexpr std::string_view of_bsd[] = {"sys/event.h"};
+    "aio.h",        "arpa/inet.h",   "arpa/nameser.h", "dlfcn.h",       "fmtmsg.h",       "fnmatch.h",
+    "grp.h",        "ifaddrs.h",     "langinfo.h",     "mqueue.h",      "net/ethernet.h", "net/if.h",
+    "netdb.h",      "netinet/in.h",  "netinet/ip.h",   "netinet/tcp.h", "netinet/udp.h",  "nl_types.h",
+    "poll.h",       "pthread.h",     "pwd.h",          "sys/ioctl.h",   "sys/ipc.h",      "sys/mman.h",
+    "sys/msg.h",    "sys/poll.h",    "sys/resource.h", "sys/select.h",  "sys/sem.h",      "sys/shm.h",
+    "sys/socket.h", "sys/statvfs.h", "sys/times.h",    "sys/uio.h",     "sys/un.h",       "sys/utsname.h",
+    "sys/wait.h",   "syslog.h",      "termios.h",      "ucontext.h",    "unistd.h",       "utmpx.h",
+    "wordexp.h"};
+constexpr std::string_view of_linux[] = {"asm/ioctl.h",        "asm/types.h",     "byteswap.h",     "mntent.h",
+                                         "netpacket/packet.h", "sys/auxv.h",      "sys/epoll.h",    "sys/eventfd.h",
+                                         "sys/inotify.h",      "sys/prctl.h",     "sys/sendfile.h", "sys/signalfd.h",
+                                         "sys/sysinfo.h",      "sys/sysmacros.h", "sys/timerfd.h",  "sys/vfs.h"};
+/// C libraries of Linux have given up the last (glibc 2.32).
+constexpr std::string_view of_bsd[] = {"net/bpf.h",   "net/if_dl.h",  "net/if_media.h", "net/if_types.h",
+                                       "sys/event.h", "sys/sockio.h", "sys/sysctl.h"};
 constexpr std::string_view of_macos[] = {"Availability.h", "AvailabilityMacros.h", "TargetConditionals.h", "os/lock.h",
                                          "os/log.h"};
 constexpr std::string_view of_avr[] = {"util/atomic.h", "util/delay.h"};
@@ -330,9 +337,20 @@ std::optional<std::string_view> other_system_of_header(std::string_view name, st
   struct TripleRow {
     std::string_view word, system;
   };
-  static constexpr TripleRow rows[] = {{"linux", "Linux"},          {"linux", "POSIX systems"}, {"mingw", "Windows"},
-                                       {"windows", "Windows"},      {"darwin", "macOS"},        {"apple", "macOS"},
-                                       {"darwin", "POSIX systems"}, {"avr", "AVR controllers"}, {"bsd", "BSD systems"}};
+  static constexpr TripleRow rows[] = {{"linux", "Linux"},
+                                       {"linux", "POSIX systems"},
+                                       {"mingw", "Windows"},
+                                       {"windows", "Windows"},
+                                       {"darwin", "macOS"},
+                                       {"apple", "macOS"},
+                                       {"darwin", "POSIX systems"},
+                                       {"avr", "AVR controllers"},
+                                       {"bsd", "BSD systems"},
+                                       {"bsd", "POSIX systems"},
+                                       {"bsd", "BSD systems and macOS"},
+                                       {"darwin", "BSD systems and macOS"},
+                                       {"apple", "BSD systems and macOS"},
+                                       {"apple", "POSIX systems"}};
   const auto system = system_of_header(name);
   const bool own = system && std::any_of(std::begin(rows), std::end(rows), [&](const TripleRow& row) {
                      return row.system == *system && triple.find(row.word) != std::string_view::npos;

@@ -3,10 +3,17 @@
 
 #include "take/source.hpp"
 
+#include <set>
+
 namespace fibula {
 
-/// Steps for the shell, with the variables of docs/files.md; none where its sources do without. `configured`: some of
-/// them ask for `config.h`.
-std::vector<std::string> proposed_steps(const Source& source, bool configured);
+/// What the sources of a library ask for, by the last part of a header's name in small letters.
+struct AskedHeaders {
+  std::set<std::string> ever;        ///< in some build
+  std::set<std::string> by_default;  ///< in each ordinary build
+};
+
+/// Steps for the shell, with the variables of docs/files.md; none where its sources do without.
+std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders& asked);
 
 }  // namespace fibula

@@ -1,6 +1,7 @@
 #include "take/code_tree.hpp"
 
 #include "base/text.hpp"
+#include "headers/branches.hpp"
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
@@ -25,7 +26,25 @@ std::string without_conditionals(std::string_view content) {
   return always;
 }
 
+bool in(const std::vector<std::string>& names, const std::string& name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+bool fuzzes(const SourceNames& names) {
+  return names.defines.contains("LLVMFuzzerTestOneInput");
+}
+
+/// Whether an ordinary build has its main: a test that a macro asks for is none.
+bool starts(std::string_view content) {
+  return names_in_source(text_where(content, names_of_linux())).has_main ||
+         names_in_source(text_where(content, names_of_windows())).has_main;
+}
+
 }  // namespace
+
+bool is_program(std::string_view content) {
+  return content.find("main") != std::string_view::npos && starts(content);
+}
 
 std::string folder_of(const std::string& file) {
   return fs::path(file).parent_path().generic_string();
@@ -49,6 +68,8 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&))
       if (role_of(file) == Role::header) headers_by_name_[name].push_back(file);
     }
   }
+  note_macros(source);
+  note_included(source);
   for (const auto& file : source.code) {
     if (is_called_a_test(file)) {
       source.samples.push_back(file);
@@ -56,6 +77,65 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&))
       read(file);
     }
   }
+}
+
+void CodeTree::note_macros(const Source& source) {
+  for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
+    for (const auto& file : *files) {
+      const bool is_code = files == &source.code || role_of(file) == Role::header || file.ends_with("in");
+      if (is_code) note_defined_names(read_text(root_ / file).value_or(""), macros_);
+    }
+  }
+}
+
+void CodeTree::note_included(const Source& source) {
+  const auto never = [&](std::string_view name) { return is_never_defined(name); };
+  for (const auto* files : {&source.headers, &source.code, &source.goes_along, &source.samples}) {
+    for (const auto& file : *files) {
+      if (!is_source_name(file) && role_of(file) != Role::header) continue;
+      const std::string content = read_text(root_ / file).value_or("");
+      for (const auto& line : include_lines(content)) included_.insert(fs::path(line.name).filename().string());
+      for (const auto& line : include_lines(text_without(content, never)))
+        included_by_default_.insert(fs::path(line.name).filename().string());
+    }
+  }
+}
+
+AskedHeaders CodeTree::asked_by(const std::set<std::string>& files) const {
+  const auto last_part = [](const std::string& name) { return text::lower(fs::path(name).filename().string()); };
+  AskedHeaders asked;
+  std::set<std::string> through;
+  std::vector<std::string> open;
+  const auto follow = [&](const std::vector<IncludeLine>& lines, const std::string& file) {
+    for (const auto& line : lines) {
+      asked.ever.insert(last_part(line.name));
+      const std::string own = own_header(line.name, file);
+      if (!own.empty() && through.insert(own).second) open.push_back(own);
+    }
+  };
+  for (const auto& file : files) {
+    follow(files_.at(file).includes, file);
+    for (const auto& name : files_.at(file).needs) asked.by_default.insert(last_part(name));
+  }
+  while (!open.empty()) {
+    const std::string header = std::move(open.back());
+    open.pop_back();
+    follow(include_lines(read_text(root_ / header).value_or("")), header);
+  }
+  return asked;
+}
+
+bool CodeTree::is_switched_off(const std::string& header) const {
+  const std::string name = fs::path(header).filename().string();
+  return included_.contains(name) && !included_by_default_.contains(name);
+}
+
+/// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
+/// is not known: who wants it says so in the card.
+bool CodeTree::is_never_defined(std::string_view name) const {
+  static const DefinedNames of_builds{"NDEBUG", "DEBUG", "HAVE_CONFIG_H", "UNICODE", "linux", "unix", "i386"};
+  return !name.starts_with('_') && !name.starts_with("WIN") && !name.starts_with("TARGET_") &&
+         !of_builds.contains(name) && !macros_.contains(name);
 }
 
 bool CodeTree::is_there(const std::string& header, const std::string& asking) const {
@@ -72,6 +152,19 @@ bool CodeTree::came(const std::string& header) const {
   return names_.contains(fs::path(header).filename().string());
 }
 
+SourceSystem CodeTree::system_of(const std::string& file) const {
+  const CodeFile& code = files_.at(file);
+  SourceSystem found = system_of_source(file, code.needs);
+  if (!code.machine.empty()) found.archs = {code.machine};
+  for (const std::string system : {"linux", "macos"}) {
+    if (!lacks_one_of(system, code.usual.at(system))) continue;
+    if (found.systems.empty()) found.systems = {"linux", "macos", "windows"};
+    std::erase(found.systems, system);
+    found.foreign = found.foreign || found.systems.empty();
+  }
+  return found;
+}
+
 void CodeTree::add_header(const std::string& name) {
   names_.insert(fs::path(name).filename().string());
 }
@@ -81,32 +174,38 @@ void CodeTree::read(const std::string& file) {
   if (!content) return;
   CodeFile& code = files_[file];
   code.names = names_in_source(*content);
-  const std::string always = without_conditionals(*content);
-  const auto in_each_build = names_in_source(always);
-  code.always = in_each_build.defines;
-  code.is_program = in_each_build.has_main || code.names.defines.contains("LLVMFuzzerTestOneInput");
+  const auto never = [&](std::string_view name) { return is_never_defined(name); };
+  code.names.mentions = names_in_source(text_without(*content, never)).mentions;
+  code.always = names_in_source(without_conditionals(*content)).defines;
+  code.is_program = fuzzes(code.names) || (code.names.has_main && starts(*content));
   code.includes = include_lines(*content);
-  for (const auto& line : code.includes) {
-    configured_ = configured_ || text::lower(fs::path(line.name).filename().string()) == "config.h";
+  if (is_assembly(file)) code.machine = machine_of_assembly(*content);
+  const std::pair<const char*, const DefinedNames&> builds[] = {
+      {"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
+  for (const auto& [system, defined] : builds) {
+    std::set<std::string> through;
+    add_usual(file, *content, system, defined, through, code.usual[system]);
   }
-  std::set<std::string> through;
-  add_needs(file, code.includes, through, code.needs);
+  for (const auto& name : code.usual["linux"]) {
+    if (in(code.usual["macos"], name) && in(code.usual["windows"], name)) code.needs.push_back(name);
+  }
   const auto takes_in = [](const IncludeLine& line) { return is_source_name(line.name); };
   code.only_includes =
       code.names.defines.empty() && std::count_if(code.includes.begin(), code.includes.end(), takes_in) > 1;
 }
 
-/// Headers that each build needs, also those that the library's own headers include.
-void CodeTree::add_needs(const std::string& file, const std::vector<IncludeLine>& includes,
-                         std::set<std::string>& through, std::vector<std::string>& needs) {
-  for (const auto& line : includes) {
-    if (line.conditional || is_source_name(line.name)) continue;
-    needs.push_back(line.name);
+/// What an ordinary build for a system includes, also through the library's own headers.
+void CodeTree::add_usual(const std::string& file, std::string_view content, const std::string& system,
+                         const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names) {
+  auto [known, fresh] = header_includes_.try_emplace({file, system});
+  if (fresh) known->second = include_lines(text_where(content, defined));
+  // Deeper files add to the map, whose entries stay where they are.
+  for (const auto& line : known->second) {
+    if (is_source_name(line.name)) continue;
+    names.push_back(line.name);
     const auto own = own_header(line.name, file);
-    if (own.empty() || !through.insert(own).second) continue;
-    auto [known, fresh] = header_includes_.try_emplace(own);
-    if (fresh) known->second = include_lines(read_text(root_ / own).value_or(""));
-    add_needs(own, known->second, through, needs);
+    if (!own.empty() && through.insert(own).second)
+      add_usual(own, read_text(root_ / own).value_or(""), system, defined, through, names);
   }
 }
 

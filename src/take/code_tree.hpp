@@ -1,9 +1,12 @@
 /// The code of a source tree as far as its text tells: what each file defines, mentions and includes.
 #pragma once
 
+#include "headers/branches.hpp"
 #include "headers/declarations.hpp"
 #include "headers/include_lines.hpp"
+#include "take/build_steps.hpp"
 #include "take/source.hpp"
+#include "take/source_system.hpp"
 
 #include <map>
 #include <set>
@@ -15,7 +18,9 @@ struct CodeFile {
   SourceNames names;
   std::set<std::string> always;       ///< what it defines in each build
   std::vector<IncludeLine> includes;  ///< all of them
-  std::vector<std::string> needs;     ///< headers that each build needs
+  std::vector<std::string> needs;     ///< headers that each build needs, also through the library's own
+  std::map<std::string, std::vector<std::string>> usual;  ///< what ordinary builds include, by their systems
+  std::string machine;                                    ///< that alone takes it, of assembly
   bool is_program = false;
   bool only_includes = false;  ///< takes in other sources and has nothing of its own
 };
@@ -26,6 +31,9 @@ std::string folder_of(const std::string& file);
 /// How many folders two files have in common, from the top.
 size_t common_folders(const std::string& a, const std::string& b);
 
+/// Whether an ordinary build makes a program of a source: one whose `main` a macro asks for is none.
+bool is_program(std::string_view content);
+
 class CodeTree {
  public:
   /// Reads the source's code; what is called a test joins its samples.
@@ -33,31 +41,39 @@ class CodeTree {
 
   const std::map<std::string, CodeFile>& files() const { return files_; }
   const CodeFile& file(const std::string& name) const { return files_.at(name); }
-  /// Something asks for `config.h`.
-  bool is_configured() const { return configured_; }
+  /// What these files ask for, also through the library's own headers.
+  AskedHeaders asked_by(const std::set<std::string>& files) const;
 
   /// Whether a header of that name came, will be made, or is there by itself, for a file that asks for it: what is for
   /// one system is nobody's on others.
   bool is_there(const std::string& header, const std::string& asking) const;
   /// Whether it came: what this machine happens to have is not meant where a template lies in the tree.
   bool came(const std::string& header) const;
+  /// Whether the tree includes a header only where a macro asks for it that nothing in the tree defines.
+  bool is_switched_off(const std::string& header) const;
+  /// For which systems and machines a file is, by all that is known of it.
+  SourceSystem system_of(const std::string& file) const;
   /// A header of that name will be made.
   void add_header(const std::string& name);
   /// The library's header of that name, the one nearest to who asks; empty where there is none.
   std::string own_header(const std::string& name, const std::string& asking) const;
 
  private:
+  void note_macros(const Source& source);
+  void note_included(const Source& source);
+  bool is_never_defined(std::string_view name) const;
   void read(const std::string& file);
-  void add_needs(const std::string& file, const std::vector<IncludeLine>& includes, std::set<std::string>& through,
-                 std::vector<std::string>& needs);
+  void add_usual(const std::string& file, std::string_view content, const std::string& system,
+                 const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names);
 
   const std::filesystem::path root_;
   std::map<std::string, CodeFile> files_;
-  std::set<std::string> names_;  ///< of all files that came, without folders
+  std::set<std::string> included_, included_by_default_;  ///< headers, by their names
+  DefinedNames macros_;                                   ///< that something in the tree defines
+  std::set<std::string> names_;                           ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
-  std::map<std::string, std::vector<IncludeLine>> header_includes_;
-  bool configured_ = false;
+  std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system
 };
 
 }  // namespace fibula

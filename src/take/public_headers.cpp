@@ -1,10 +1,10 @@
 #include "take/public_headers.hpp"
 
-#include "headers/declarations.hpp"
+#include "base/text.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/code_tree.hpp"
-#include "take/file_roles.hpp"
+#include "take/program_folders.hpp"
 
 #include <algorithm>
 #include <map>
@@ -46,16 +46,9 @@ std::vector<std::string> included_by(const Source& source, const std::string& he
 }  // namespace
 
 void leave_out_program_headers(Source& source) {
-  std::set<std::string> folders;
-  for (const auto& file : source.code) {
-    const std::string folder = folder_of(file);
-    if (folder.empty() || folders.contains(folder)) continue;
-    const auto text = read_text(source.root / file);
-    if (text && text->find("main") != std::string::npos && names_in_source(*text).has_main) folders.insert(folder);
-  }
+  source.program_folders = program_folders(source);
   const auto is_program_header = [&](const std::string& header) {
-    return std::any_of(folders.begin(), folders.end(),
-                       [&](const std::string& folder) { return lies_in(header, folder); });
+    return lies_in_one_of(source.program_folders, header);
   };
   if (std::all_of(source.headers.begin(), source.headers.end(), is_program_header)) return;
   std::erase_if(source.headers, is_program_header);

@@ -10,6 +10,8 @@
 #include "take/code_tree.hpp"
 #include "take/file_roles.hpp"
 #include "take/made_headers.hpp"
+#include "take/program_folders.hpp"
+#include "take/rivals.hpp"
 #include "take/source.hpp"
 #include "take/source_system.hpp"
 
@@ -42,6 +44,8 @@ class Selection {
   SourceCode select() {
     SourceCode code;
     leave_out_programs();
+    note_declared();
+    leave_out_beside_programs();
     reach();
     leave_out_included();
     if (kept_.empty()) return code;
@@ -83,7 +87,7 @@ class Selection {
       const bool same = other != file && std::any_of(mine.begin(), mine.end(), [&](const std::string& name) {
                           return declared_.contains(name) && theirs.contains(name);
                         });
-      if (same && system_of_source(other, tree_.file(other).needs).systems.empty()) return false;
+      if (same && tree_.system_of(other).systems.empty()) return false;
       others += same ? 1 : 0;
     }
     return others > 0;
@@ -99,6 +103,38 @@ class Selection {
         collections_.push_back(file);
       }
     }
+  }
+
+  void note_declared() {
+    for (const auto& header : source_.headers) {
+      if (tree_.is_switched_off(header)) continue;
+      const std::string text = read_text(source_.root / header).value_or("");
+      for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
+      for (auto& name : functions_left_to_a_binary(text)) {
+        wanted_[name].push_back(header);
+        declared_.insert(std::move(name));
+      }
+    }
+  }
+
+  bool defines_declared(const std::string& file) const {
+    const auto& defines = tree_.file(file).names.defines;
+    return std::any_of(defines.begin(), defines.end(),
+                       [&](const std::string& name) { return declared_.contains(name); });
+  }
+
+  /// What lies with programs is theirs, but for folders with something that users call.
+  void leave_out_beside_programs() {
+    std::set<std::string> own, left;
+    for (const auto& file : kept_) {
+      if (defines_declared(file)) own.insert(folder_of(file));
+    }
+    for (const auto& file : kept_) {
+      if (lies_in_one_of(source_.program_folders, file) && !own.contains(folder_of(file))) left.insert(file);
+    }
+    if (left.size() == kept_.size()) return;
+    for (const auto& file : left) kept_.erase(file);
+    beside_programs_.assign(left.begin(), left.end());
   }
 
   /// From what the public headers declare to what defines it, and on to what these files mention.
@@ -119,11 +155,8 @@ class Selection {
         if (common_folders(file, asking) == nearest && reached.insert(file).second) open.push_back(file);
       }
     };
-    for (const auto& header : source_.headers) {
-      for (const auto& name : functions_left_to_a_binary(read_text(source_.root / header).value_or(""))) {
-        declared_.insert(name);
-        want(name, header);
-      }
+    for (const auto& [name, headers] : wanted_) {
+      for (const auto& header : headers) want(name, header);
     }
     while (!open.empty()) {
       const std::string file = std::move(open.back());
@@ -135,10 +168,19 @@ class Selection {
     std::set<std::string> folders;
     for (const auto& file : reached) folders.insert(folder_of(file));
     for (auto file = kept_.begin(); file != kept_.end();) {
-      const bool stays = reached.contains(*file) || (folders.contains(folder_of(*file)) && is_complete(*file));
+      const bool stays =
+          reached.contains(*file) || (folders.contains(folder_of(*file)) && is_complete(*file) && !is_nobodys(*file));
       if (!stays) unreached_.push_back(*file);
       file = stays ? std::next(file) : kept_.erase(file);
     }
+  }
+
+  /// C that defines things of which no public header has a word. What macros define is not seen, and may be anybody's.
+  bool is_nobodys(const std::string& file) const {
+    const auto& defines = tree_.file(file).names.defines;
+    return !source_is_cxx(file) && !defines.empty() &&
+           std::none_of(defines.begin(), defines.end(),
+                        [&](const std::string& name) { return mentioned_.contains(name); });
   }
 
   /// Whether every header that it needs in each build is there.
@@ -148,11 +190,7 @@ class Selection {
   }
 
   /// It has what it needs, and defines what users call: others may take it in besides.
-  bool stands_alone(const std::string& file) const {
-    const CodeFile& code = tree_.file(file);
-    return !code.needs.empty() && std::any_of(code.names.defines.begin(), code.names.defines.end(),
-                                              [&](const std::string& name) { return declared_.contains(name); });
-  }
+  bool stands_alone(const std::string& file) const { return !tree_.file(file).needs.empty() && defines_declared(file); }
 
   /// A source that the library's other sources take in with #include is no source of its own.
   void leave_out_included() {
@@ -175,27 +213,38 @@ class Selection {
 
   /// A library whose sources ask for what a configure step finds out is built by its own steps.
   void steps_for(SourceCode& code) {
-    code.steps = proposed_steps(source_, tree_.is_configured());
+    code.steps = proposed_steps(source_, tree_.asked_by(kept_));
     if (code.steps.empty()) return;
     source_.remarks.push_back(
-        "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
-        "--allow-steps");
+        code.steps.front() == "autoreconf -fi"
+            ? "its sources need build steps, of which GNU Autoconf makes the first from configure.ac: they run in a "
+              "sandbox when a build is told --allow-steps"
+            : "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
+              "--allow-steps");
   }
 
   /// Sources for all builds, for some systems, and those of which one is to be chosen.
   void place(SourceCode& code) {
+    std::map<std::string, PlacedSource> placed;
+    for (const auto& file : kept_) {
+      // Of C++ only the last part of a name is known: two classes may well have the same.
+      PlacedSource source{tree_.system_of(file),
+                          source_is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(tree_.file(file).always)};
+      if (source.system.foreign) {
+        foreign_.push_back(file);
+      } else {
+        placed.emplace(file, std::move(source));
+      }
+    }
+    outdone_ = settle_rivals(placed);
+    for (const auto& file : outdone_) kept_.erase(file);
     std::map<std::pair<std::vector<std::string>, std::vector<std::string>>, std::vector<std::string>> parts;
     std::map<std::string, std::set<std::string>> open;  ///< files for everybody, with what they always define
-    for (const auto& file : kept_) {
-      const auto& one = tree_.file(file);
-      auto system = system_of_source(file, one.needs);
-      if (system.foreign) {
-        foreign_.push_back(file);
-      } else if (system.everywhere()) {
-        // Of C++ only the last part of a name is known: two classes may well have the same.
-        open[file] = source_is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(one.always);
+    for (auto& [file, source] : placed) {
+      if (source.system.everywhere()) {
+        open[file] = std::move(source.names);
       } else {
-        parts[{system.systems, system.archs}].push_back(file);
+        parts[{source.system.systems, source.system.archs}].push_back(file);
       }
     }
     for (const auto& file : foreign_) kept_.erase(file);
@@ -245,6 +294,9 @@ class Selection {
   void tell() {
     tell_some(programs_, programs_.size() == 1 ? "has a main of its own, and is not compiled into the library"
                                                : "have a main of their own, and are not compiled into the library");
+    tell_some(beside_programs_, beside_programs_.size() == 1
+                                    ? "lies with programs, and is not compiled into the library"
+                                    : "lie with programs, and are not compiled into the library");
     tell_some(included_, included_.size() == 1 ? "is included by another source, and not compiled by itself"
                                                : "are included by other sources, and not compiled by themselves");
     tell_some(collections_, collections_.size() == 1
@@ -255,6 +307,7 @@ class Selection {
       tell_some(files, fmt::format("left out: {} {}, which is not here",
                                    files.size() == 1 ? "it includes" : "they include", name));
     tell_some(foreign_, "left out: for another system");
+    tell_some(outdone_, "left out: on each system others define the same");
     if (!source_.samples.empty())
       tell_some(source_.samples, source_.samples.size() == 1
                                      ? "is a sample or a test, and not compiled into the library"
@@ -283,8 +336,10 @@ class Selection {
   Source& source_;
   CodeTree tree_;
   std::set<std::string> kept_;
-  std::set<std::string> declared_;  ///< functions of the public headers
-  std::vector<std::string> programs_, included_, collections_, unreached_, foreign_;
+  std::set<std::string> declared_;                          ///< functions of the public headers
+  std::set<std::string> mentioned_;                         ///< every word of the public headers
+  std::map<std::string, std::vector<std::string>> wanted_;  ///< the same, with the headers that declare each
+  std::vector<std::string> programs_, beside_programs_, included_, collections_, unreached_, foreign_, outdone_;
   std::map<std::string, std::vector<std::string>> incomplete_;  ///< by what they include
 };
 

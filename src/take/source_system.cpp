@@ -23,6 +23,10 @@ const SystemRow system_rows[] = {
 
 constexpr std::string_view posix_words[] = {"posix", "unix"};
 
+bool is_of_macos(std::optional<std::string_view> system) {
+  return system == "macOS" || system == "BSD systems and macOS";
+}
+
 /// The systems that alone have a header, by a card's names. MinGW has some of POSIX too.
 std::vector<std::string> systems_with(const std::string& header) {
   if (header == "pthread.h" || header == "unistd.h") return {};
@@ -30,17 +34,11 @@ std::vector<std::string> systems_with(const std::string& header) {
   if (system == "Windows") return {"windows"};
   if (system == "Linux") return {"linux"};
   if (system == "POSIX systems") return {"linux", "macos"};
-  return system && (*system == "macOS" || header == "sys/event.h") ? std::vector<std::string>{"macos"}
-                                                                   : std::vector<std::string>();
+  return is_of_macos(system) ? std::vector<std::string>{"macos"} : std::vector<std::string>();
 }
 
 bool is_of_bsd(const std::string& header) {
   return system_of_header(header) == "BSD systems";
-}
-
-bool is_assembly(const std::string& file) {
-  const std::string name = text::lower(file);
-  return name.ends_with(".s") || name.ends_with(".asm");
 }
 
 /// Of several headers the one that the fewest systems have decides.
@@ -54,10 +52,11 @@ std::vector<std::string> systems_with_all(const std::vector<std::string>& header
 }
 
 constexpr std::string_view foreign_words[] = {
-    "amiga",      "vms",       "os2",     "beos",  "haiku",  "riscos",     "atari",   "symbian", "wince", "solaris",
-    "aix",        "sunos",     "os390",   "zos",   "hpux",   "irix",       "msdos",   "djgpp",   "dos",   "netware",
-    "vxworks",    "qnx",       "psp",     "wii",   "xbox",   "n3ds",       "android", "ios",     "wasm",  "jni",
-    "emscripten", "dreamcast", "openvms", "tru64", "ultrix", "macclassic", "acorn",   "palmos",  "nacl"};
+    "amiga",   "vms",     "os2",     "beos",       "haiku",     "riscos",  "atari", "symbian", "wince",
+    "solaris", "aix",     "sunos",   "os390",      "zos",       "hpux",    "irix",  "msdos",   "djgpp",
+    "dos",     "netware", "vxworks", "qnx",        "psp",       "wii",     "xbox",  "n3ds",    "android",
+    "ios",     "wasm",    "jni",     "emscripten", "dreamcast", "openvms", "tru64", "ultrix",  "macclassic",
+    "acorn",   "palmos",  "nacl",    "cygwin",     "hurd",      "ibmi",    "os400"};
 
 /// Of folders alone: a file may be named after where its code comes from (`openbsd-reallocarray.c`).
 constexpr std::string_view foreign_folders[] = {"netbsd", "openbsd", "freebsd", "dragonfly"};
@@ -69,6 +68,9 @@ struct ArchRow {
 
 const ArchRow arch_rows[] = {{"arm", {"arm", "aarch64"}},
                              {"neon", {"arm", "aarch64"}},
+                             {"armv6", {"arm"}},
+                             {"armv7", {"arm"}},
+                             {"armv8", {"aarch64"}},
                              {"aarch64", {"aarch64"}},
                              {"arm64", {"aarch64"}},
                              {"x86", {"x86", "x86_64"}},
@@ -113,6 +115,50 @@ bool any_in(const Words& wanted, const std::vector<std::string>& there) {
 }
 
 }  // namespace
+
+bool is_assembly(const std::string& file) {
+  const std::string name = text::lower(file);
+  return name.ends_with(".s") || name.ends_with(".asm");
+}
+
+std::string machine_of_assembly(std::string_view text) {
+  static constexpr std::string_view registers[] = {"ax", "bx", "cx", "dx", "si", "di", "bp", "sp"};
+  const auto is_register = [](std::string_view word, char width) {
+    return word.size() == 3 && word[0] == width &&
+           std::find(std::begin(registers), std::end(registers), word.substr(1)) != std::end(registers);
+  };
+  bool narrow = false, wide = false;
+  for (const auto line : text::lines(text)) {
+    // Comments may speak of other machines.
+    const std::string small = text::lower(std::string(line.substr(0, line.find_first_of("#;/@"))));
+    std::string_view before;
+    for (size_t at = 0; at < small.size();) {
+      size_t end = at;
+      while (end < small.size() && text::is_identifier_character(small[end])) ++end;
+      const auto word = std::string_view(small).substr(at, end - at);
+      const bool saves = before == "push" || before == "pushl" || before == "pop" || before == "popl";
+      narrow = narrow || (saves && is_register(word, 'e'));
+      wide = wide || is_register(word, 'r');
+      if (!word.empty()) before = word;
+      at = end + 1;
+    }
+  }
+  if (narrow == wide) return {};
+  return narrow ? "x86" : "x86_64";
+}
+
+bool lacks_one_of(const std::string& system, const std::vector<std::string>& included) {
+  return std::any_of(included.begin(), included.end(), [&](const std::string& header) {
+    const auto only = system_of_header(header);
+    return system == "linux" ? is_of_macos(only) || only == "BSD systems" : system == "macos" && only == "Linux";
+  });
+}
+
+bool is_called_a_stand_in(const std::string& file) {
+  static constexpr std::string_view stands_in[] = {"no", "none", "null", "dummy", "stub", "stubs", "bsd"};
+  const auto words = words_of(file.substr(file.rfind('/') + 1));
+  return any_in(stands_in, words) || any_in(foreign_folders, words);
+}
 
 SourceSystem system_of_source(const std::string& file, const std::vector<std::string>& included) {
   SourceSystem found;

@@ -1,0 +1,289 @@
+#include "headers/branches.hpp"
+
+#include "base/text.hpp"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+namespace fibula {
+namespace {
+
+constexpr size_t no_branch = static_cast<size_t>(-1);
+
+enum class Directive { none, opens, next, otherwise, closes, defines, undefines };
+
+/// A line, or several that are joined by backslashes.
+struct Line {
+  std::string_view text;
+  Directive directive = Directive::none;
+  std::string_view word, rest;  ///< of a directive: `ifdef`, and what stands behind it
+};
+
+std::string_view leading_word(std::string_view text) {
+  size_t end = 0;
+  while (end < text.size() && text::is_identifier_character(text[end])) ++end;
+  return text.substr(0, end);
+}
+
+Directive directive_of(std::string_view word) {
+  if (word == "if" || word == "ifdef" || word == "ifndef") return Directive::opens;
+  if (word == "elif" || word == "elifdef" || word == "elifndef") return Directive::next;
+  if (word == "else") return Directive::otherwise;
+  if (word == "endif") return Directive::closes;
+  if (word == "define") return Directive::defines;
+  return word == "undef" ? Directive::undefines : Directive::none;
+}
+
+/// Follows comments over lines, so that a `#` within one is none.
+class Comments {
+ public:
+  bool inside() const { return inside_; }
+  void follow(std::string_view line) {
+    char quote = 0;
+    for (size_t at = 0; at < line.size(); ++at) {
+      const auto two = line.substr(at, 2);
+      if (inside_) {
+        if (two == "*/") inside_ = false, ++at;
+      } else if (quote != 0) {
+        if (line[at] == '\\')
+          ++at;
+        else if (line[at] == quote)
+          quote = 0;
+      } else if (two == "//") {
+        return;
+      } else if (two == "/*") {
+        inside_ = true, ++at;
+      } else if (line[at] == '"' || (line[at] == '\'' && (at == 0 || !text::is_identifier_character(line[at - 1])))) {
+        quote = line[at];
+      }
+    }
+  }
+
+ private:
+  bool inside_ = false;
+};
+
+std::vector<Line> lines_of(std::string_view text) {
+  std::vector<Line> lines;
+  Comments comments;
+  for (size_t at = 0; at < text.size();) {
+    size_t end = std::min(text.find('\n', at), text.size());
+    while (end < text.size() && end > at && text::trim(text.substr(at, end - at)).ends_with('\\'))
+      end = std::min(text.find('\n', end + 1), text.size());
+    Line line{text.substr(at, end - at)};
+    const auto word = text::trim(line.text);
+    if (!comments.inside() && word.starts_with('#')) {
+      const auto behind = text::trim(word.substr(1));
+      line.word = leading_word(behind);
+      line.directive = directive_of(line.word);
+      auto rest = text::trim(behind.substr(line.word.size()));
+      for (const std::string_view comment : {"//", "/*"}) rest = text::trim(rest.substr(0, rest.find(comment)));
+      line.rest = rest;
+    }
+    comments.follow(line.text);
+    lines.push_back(line);
+    at = end + 1;
+  }
+  return lines;
+}
+
+/// The lines that begin the branches of an `#if`.
+using Group = std::vector<size_t>;
+
+std::map<size_t, Group> groups_of(const std::vector<Line>& lines) {
+  std::map<size_t, Group> groups;
+  std::vector<size_t> open;
+  for (size_t at = 0; at < lines.size(); ++at) {
+    const Directive directive = lines[at].directive;
+    if (directive == Directive::opens) {
+      open.push_back(at);
+      groups[at].push_back(at);
+    } else if ((directive == Directive::next || directive == Directive::otherwise) && !open.empty()) {
+      groups[open.back()].push_back(at);
+    } else if (directive == Directive::closes && !open.empty()) {
+      open.pop_back();
+    }
+  }
+  return groups;
+}
+
+void append_line(const Line& line, bool shown, std::string& result) {
+  if (shown) {
+    result += line.text;
+  } else {
+    result.append(static_cast<size_t>(std::count(line.text.begin(), line.text.end(), '\n')), '\n');
+  }
+  result += '\n';
+}
+
+/// The text with one branch of each group: that of the line which `choose` gives for an active group, or none.
+template <class Choose, class Note>
+std::string with_branches(const std::vector<Line>& lines, const std::map<size_t, Group>& groups, const Choose& choose,
+                          const Note& note) {
+  struct Open {
+    size_t chosen;
+    bool active, outer;
+  };
+  std::vector<Open> open;
+  std::string result;
+  for (size_t at = 0; at < lines.size(); ++at) {
+    const Line& line = lines[at];
+    const bool active = open.empty() || open.back().active;
+    bool shown = false;
+    switch (line.directive) {
+      case Directive::opens: {
+        const size_t chosen = active ? choose(groups.at(at)) : no_branch;
+        open.push_back({chosen, chosen == at, active});
+        break;
+      }
+      case Directive::next:
+      case Directive::otherwise:
+        if (!open.empty()) open.back().active = open.back().outer && open.back().chosen == at;
+        break;
+      case Directive::closes:
+        if (!open.empty()) open.pop_back();
+        break;
+      default:
+        shown = active;
+        if (active) note(line);
+    }
+    append_line(line, shown, result);
+  }
+  return result;
+}
+
+/// Branches that a build may take: nobody's is that of `#if 0`, and behind `#if 1` comes none.
+Group possible(const std::vector<Line>& lines, const Group& group) {
+  Group found;
+  for (const size_t at : group) {
+    if (lines[at].directive != Directive::otherwise && lines[at].rest == "0") continue;
+    found.push_back(at);
+    if (lines[at].rest == "1") break;
+  }
+  return found;
+}
+
+bool holds(const Line& line, const DefinedNames& defined) {
+  if (line.directive == Directive::otherwise) return true;
+  const bool named = line.word.ends_with("def");
+  if (!named) return condition_holds(line.rest, defined);
+  return defined.contains(leading_word(line.rest)) == (line.word.find('n') == std::string_view::npos);
+}
+
+std::vector<std::string_view> parted(std::string_view text, std::string_view sign) {
+  std::vector<std::string_view> parts;
+  for (size_t at = text.find(sign); at != std::string_view::npos; at = text.find(sign)) {
+    parts.push_back(text.substr(0, at));
+    text.remove_prefix(at + sign.size());
+  }
+  parts.push_back(text);
+  return parts;
+}
+
+/// `NAME`, `NAME == 1`, `defined NAME`, `defined(NAME)`: the name.
+std::string_view asked_name(std::string_view condition) {
+  condition = text::trim(condition);
+  if (condition.starts_with("defined")) condition = text::trim(condition.substr(7));
+  if (condition.starts_with('(') && condition.ends_with(')'))
+    condition = text::trim(condition.substr(1, condition.size() - 2));
+  const auto name = leading_word(condition);
+  const auto rest = text::trim(condition.substr(name.size()));
+  return rest.empty() || rest.starts_with('>') || rest.starts_with("== 1") ? name : std::string_view();
+}
+
+bool is_impossible(const Line& line, const std::function<bool(std::string_view)>& is_never_defined) {
+  if (line.directive == Directive::otherwise || line.word.find('n') != std::string_view::npos) return false;
+  const auto never = [&](std::string_view part) {
+    const auto name = asked_name(part);
+    return !name.empty() && (name[0] < '0' || name[0] > '9') && is_never_defined(name);
+  };
+  if (line.word.ends_with("def")) return never(line.rest);
+  const auto choices = parted(line.rest, "||");
+  return std::all_of(choices.begin(), choices.end(), [&](std::string_view choice) {
+    const auto all = parted(choice, "&&");
+    return std::any_of(all.begin(), all.end(), never);
+  });
+}
+
+}  // namespace
+
+std::vector<std::string> branch_texts(std::string_view text) {
+  constexpr size_t most = 8;
+  const auto lines = lines_of(text);
+  const auto groups = groups_of(lines);
+  std::set<size_t> taken, left;
+  std::vector<std::string> texts;
+  do {
+    left.clear();
+    const auto choose = [&](const Group& group) {
+      const Group branches = possible(lines, group);
+      if (branches.empty()) return no_branch;
+      const auto fresh = std::find_if(branches.begin(), branches.end(), [&](size_t at) { return !taken.contains(at); });
+      const size_t chosen = fresh == branches.end() ? branches.front() : *fresh;
+      taken.insert(chosen);
+      for (const size_t at : branches) {
+        if (!taken.contains(at)) left.insert(at);
+      }
+      return chosen;
+    };
+    texts.push_back(with_branches(lines, groups, choose, [](const Line&) {}));
+  } while (!left.empty() && texts.size() < most);
+  return texts;
+}
+
+std::string text_where(std::string_view text, DefinedNames defined) {
+  const auto lines = lines_of(text);
+  const auto choose = [&](const Group& group) {
+    const auto first = std::find_if(group.begin(), group.end(), [&](size_t at) { return holds(lines[at], defined); });
+    return first == group.end() ? no_branch : *first;
+  };
+  return with_branches(lines, groups_of(lines), choose, [&](const Line& line) {
+    const std::string name(leading_word(line.rest));
+    if (line.directive == Directive::defines) defined.insert(name);
+    if (line.directive == Directive::undefines) defined.erase(name);
+  });
+}
+
+std::string text_without(std::string_view text, const std::function<bool(std::string_view)>& is_never_defined) {
+  const auto lines = lines_of(text);
+  std::vector<bool> open;  ///< for each group whether its branch stays
+  std::string result;
+  for (const Line& line : lines) {
+    const bool begins = line.directive == Directive::opens;
+    if (line.directive == Directive::closes && !open.empty()) open.pop_back();
+    if (begins) open.push_back(true);
+    const bool branch = begins || line.directive == Directive::next || line.directive == Directive::otherwise;
+    if (branch && !open.empty()) open.back() = !is_impossible(line, is_never_defined);
+    const bool stays = std::find(open.begin(), open.end(), false) == open.end();
+    append_line(line, stays && line.directive == Directive::none, result);
+  }
+  return result;
+}
+
+void note_defined_names(std::string_view text, DefinedNames& names) {
+  for (const Line& line : lines_of(text)) {
+    const auto word = line.word;
+    if (word == "define" || word == "undef" || word.starts_with("cmakedefine") || word == "mesondefine")
+      names.emplace(leading_word(line.rest));
+  }
+}
+
+const DefinedNames& names_of_linux() {
+  static const DefinedNames names{"__linux__",     "__linux",  "linux",    "__unix__", "__unix",   "unix",
+                                  "__gnu_linux__", "__GNUC__", "__STDC__", "__ELF__",  "__GLIBC__"};
+  return names;
+}
+
+const DefinedNames& names_of_macos() {
+  static const DefinedNames names{"__APPLE__", "__MACH__", "__GNUC__", "__clang__", "__STDC__"};
+  return names;
+}
+
+const DefinedNames& names_of_windows() {
+  static const DefinedNames names{"_WIN32",      "WIN32",       "_WIN64",   "WIN64",
+                                  "__MINGW32__", "__MINGW64__", "__GNUC__", "__STDC__"};
+  return names;
+}
+
+}  // namespace fibula
