@@ -25,7 +25,9 @@ namespace {
 /// Tells people what runs.
 class Narrator {
  public:
-  explicit Narrator(const Session& session, size_t lanes) : session_(session), several_(lanes > 1) {}
+  /// `log`: the file in which the whole of what failed will be.
+  Narrator(const Session& session, size_t lanes, std::string log)
+      : session_(session), several_(lanes > 1), log_(std::move(log)) {}
 
   void step(const fibula::BuildStep& step, const fibula::BuildProgress& so_far) {
     const std::string name = fmt::format("{}{} {}", several_ ? step.lane + " " : "", verb(step.kind), step.subject);
@@ -65,6 +67,20 @@ class Narrator {
     return left < 90 ? fmt::format(", {:.0f} s left", left + 1) : fmt::format(", {:.0f} min left", left / 60 + 1);
   }
 
+  /// Of a library's own code the beginning is enough: whoever mends it finds the rest.
+  void print_log(const fibula::BuildStep& step) const {
+    constexpr ptrdiff_t enough = 24;
+    size_t end = 0;
+    for (ptrdiff_t line = 0; line < enough && end != std::string::npos; ++line)
+      end = step.log.find('\n', end == 0 ? 0 : end + 1);
+    const auto more = end == std::string::npos
+                          ? 0
+                          : std::count(step.log.begin() + static_cast<ptrdiff_t>(end) + 1, step.log.end(), '\n');
+    if (step.library.empty() || step.kind != fibula::BuildStep::Kind::compile || more < 2) return print_lines(step.log);
+    print_lines(step.log.substr(0, end));
+    print_line(styled(fmt::format("… {} more lines in {}", more, log_), Style::faint));
+  }
+
   void say(const fibula::BuildStep& step, const std::string& name) {
     const auto same = std::find_if(said_.begin(), said_.end(), [&](const Said& one) {
       return one.subject == step.subject && one.text == step.log;
@@ -76,11 +92,12 @@ class Narrator {
     said_.push_back({step.subject, step.log, {}});
     progress("");
     print_line(step.good ? styled(name + ":", Style::warning) : styled(name + " failed:", Style::bad));
-    print_lines(step.log);
+    print_log(step);
   }
 
   const Session& session_;
   bool several_;
+  std::string log_;
   std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
   std::vector<Said> said_;
 };
@@ -93,7 +110,7 @@ void explain_failures(const Session& session, const ProjectAtHand& here, BuiltLa
   for (const auto& report : built.reports) {
     if (!report || !report->fit) continue;
     std::string said;
-    for (const auto& step : report->steps) said += step.good || !step.library.empty() ? "" : step.subject + step.log;
+    for (const auto& step : report->steps) said += fibula::can_be_explained(step) ? step.subject + step.log : "";
     if (said.empty() || std::find(explained.begin(), explained.end(), said) != explained.end()) continue;
     const std::string log = fibula::failure_log(here.project, *report);
     built.findings[report->lane] = fibula::explain(log, {.shelf = *shelf,
@@ -110,7 +127,7 @@ void explain_failures(const Session& session, const ProjectAtHand& here, BuiltLa
 
 fibula::Result<BuiltLanes> build_lanes(const Session& session, const ProjectAtHand& here,
                                        fibula::BuildOptions options) {
-  Narrator narrator(session, here.lanes.size());
+  Narrator narrator(session, here.lanes.size(), fibula::last_failure_log(here.project).string());
   keep_interrupts();
   options.stop = [] { return interrupted() != 0; };
   if (!session.json) {

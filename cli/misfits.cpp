@@ -216,6 +216,8 @@ nlohmann::ordered_json changes_json(const std::vector<fibula::ProjectChange>& ch
     if (c.kind == Kind::line)
       list.push_back(
           {{"kind", "line"}, {"file", c.file.string()}, {"line", c.line}, {"before", c.before}, {"after", c.after}});
+    if (c.kind == Kind::add_to_library)
+      list.push_back({{"kind", "add"}, {"library", c.name}, {"key", c.key}, {"value", c.value}});
     if (c.kind == Kind::set || c.kind == Kind::add)
       list.push_back(
           {{"kind", c.kind == Kind::set ? "set" : "add"}, {"output", c.name}, {"key", c.key}, {"value", c.value}});

@@ -93,8 +93,9 @@ FIBULA_API Result<std::vector<Result<BuildReport>>> build_all(const Project& pro
 FIBULA_API Result<BuildReport> build(const Project& project, const Lane& lane, const Shelf& shelf,
                                      const BuildOptions& options = {});
 
-/// What failed in a build, as a log: each command of the project's own code that did, and what it printed. Empty where
-/// none did.
+/// Whether a step failed and `explain` can say why: of the project's own code, or the compile of a library's.
+FIBULA_API bool can_be_explained(const BuildStep& step);
+/// What failed in a build, as a log: each command of such a step, and what it printed. Empty where none did.
 FIBULA_API std::string failure_log(const Project& project, const BuildReport& report);
 /// Where the last `build_all` of a project left those of all its lanes; not there when nothing failed.
 FIBULA_API std::filesystem::path last_failure_log(const Project& project);

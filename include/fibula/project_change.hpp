@@ -14,14 +14,15 @@ namespace fibula {
 
 struct ProjectChange {
   enum class Kind {
-    attach,  ///< a library of the shelf
-    line,    ///< another text on a line of a file
-    set,     ///< a key of an output gets a value
-    add,     ///< a list of an output gets one more value, in front
+    attach,          ///< a library of the shelf
+    line,            ///< another text on a line of a file
+    set,             ///< a key of an output gets a value
+    add,             ///< a list of an output gets one more value, in front
+    add_to_library,  ///< the same for a list of a library
   };
   Kind kind = Kind::attach;
   std::string name = {};  ///< the library, or the output
-  std::string key = {};   ///< of the output: "definitions", "standard"
+  std::string key = {};   ///< of the output or library: "definitions", "standard"
   std::string value = {};
   std::filesystem::path file = {};  ///< absolute
   size_t line = 0;                  ///< from 1

@@ -7,10 +7,14 @@
 
 namespace fibula {
 
+bool can_be_explained(const BuildStep& step) {
+  return !step.good && (step.library.empty() || step.kind == BuildStep::Kind::compile);
+}
+
 std::string failure_log(const Project& project, const BuildReport& report) {
   std::string log;
   for (const auto& step : report.steps) {
-    if (step.good || !step.library.empty()) continue;
+    if (!can_be_explained(step)) continue;
     log += fmt::format("cd {} && {}\n{}", shell_word(project.root().string()), shell_words(step.command), step.log);
     if (!log.ends_with('\n')) log += '\n';
   }

@@ -21,8 +21,8 @@ constexpr TakingBack mending{".fibula/before-changes", "nothing was changed that
 
 using ChangeKind = ProjectChange::Kind;
 
-bool is_of_output(const ProjectChange& change) {
-  return change.kind == ChangeKind::set || change.kind == ChangeKind::add;
+bool is_of_key(const ProjectChange& change) {
+  return change.kind == ChangeKind::set || change.kind == ChangeKind::add || change.kind == ChangeKind::add_to_library;
 }
 
 /// The files that changes make, before any of them is written.
@@ -32,7 +32,7 @@ class Draft {
 
   Result<void> add(const ProjectChange& change) {
     if (change.kind == ChangeKind::attach) return touched(project_file());
-    return is_of_output(change) ? change_output(change) : change_line(change);
+    return is_of_key(change) ? change_key(change) : change_line(change);
   }
 
   /// In order, the texts of those that only an `attach` changes as they are.
@@ -51,6 +51,12 @@ class Draft {
 
   /// Whether the project says so already.
   bool is_made(const ProjectChange& change) const {
+    if (change.kind == ChangeKind::add_to_library) {
+      return std::any_of(project_.libraries().begin(), project_.libraries().end(), [&](const LibraryUse& use) {
+        return use.name == change.name &&
+               std::find(use.definitions.begin(), use.definitions.end(), change.value) != use.definitions.end();
+      });
+    }
     for (const auto& output : project_.outputs()) {
       if (output.name != change.name) continue;
       if (change.kind == ChangeKind::set) return change.key == "standard" && output.standard == change.value;
@@ -62,7 +68,15 @@ class Draft {
     return false;
   }
 
-  Result<void> change_output(const ProjectChange& change) {
+  static std::string changed(std::string_view text, const ProjectChange& change) {
+    switch (change.kind) {
+      case ChangeKind::set: return with_output_value(text, change.name, change.key, change.value);
+      case ChangeKind::add: return with_output_item(text, change.name, change.key, change.value);
+      default: return with_library_item(text, change.name, change.key, change.value);
+    }
+  }
+
+  Result<void> change_key(const ProjectChange& change) {
     if (is_made(change))
       return fail({.code = Code::refused,
                    .what = fmt::format("says so already: {}", to_string(change, project_.root())),
@@ -70,8 +84,7 @@ class Draft {
                    .hint = "fibula build tries it"});
     if (auto read = touched(project_file()); !read) return read;
     std::string& text = texts_[project_file()];
-    std::string after = change.kind == ChangeKind::set ? with_output_value(text, change.name, change.key, change.value)
-                                                       : with_output_item(text, change.name, change.key, change.value);
+    std::string after = changed(text, change);
     // An unusual layout is a person's to edit.
     if (after == text || !Project::from_text(after, project_.root()))
       return fail({.code = Code::refused,
@@ -145,6 +158,9 @@ std::string to_string(const ProjectChange& change, const fs::path& root) {
       return fmt::format("in fibula.toml, output {}: {} = {}", change.name, change.key, toml::quote(change.value));
     case ChangeKind::add:
       return fmt::format("in fibula.toml, output {}: add {} to {}", change.name, toml::quote(change.value), change.key);
+    case ChangeKind::add_to_library:
+      return fmt::format("in fibula.toml, library {}: add {} to {}", change.name, toml::quote(change.value),
+                         change.key);
   }
   return {};
 }

@@ -32,8 +32,12 @@ std::string said(const std::vector<ProjectChange>& changes, const fs::path& root
   std::string text;
   const ProjectChange* last = nullptr;
   for (const auto& change : changes) {
-    const auto is_of_output = [](const ProjectChange& c) { return c.kind == Kind::set || c.kind == Kind::add; };
-    const bool there = last != nullptr && is_of_output(*last) && is_of_output(change) && last->name == change.name;
+    const auto table = [](const ProjectChange& c) {
+      return c.kind == Kind::attach || c.kind == Kind::line
+                 ? std::string()
+                 : (c.kind == Kind::add_to_library ? "library " : "") + c.name;
+    };
+    const bool there = last != nullptr && !table(change).empty() && table(*last) == table(change);
     const std::string one = to_string(change, root);
     text += (text.empty() ? "" : ", and ") + (there ? one.substr(one.find(": ") + 2) : one);
     last = &change;
@@ -69,7 +73,8 @@ class Explainer {
       const auto command = read_command(context_.command, absolute_path(context_.folder));
       add(command.tool == Tool::program ? diagnosis_.foresee_run(command) : diagnosis_.foresee(command));
     }
-    if (findings_.empty() && !log_.complaints.empty()) findings_.push_back(unknown(log_.complaints.front()));
+    if (findings_.empty() && !log_.complaints.empty() && !of_library_)
+      findings_.push_back(unknown(log_.complaints.front()));
     if (findings_.size() > most_findings) findings_.resize(most_findings);
     return std::move(findings_);
   }
@@ -147,6 +152,11 @@ class Explainer {
     const ToolCommand* known = command != nullptr && command->tool == Tool::driver ? command : nullptr;
     auto findings = diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known);
     if (known != nullptr && context_.of_project) change_project(findings, *known);
+    if (known != nullptr && context_.project != nullptr && !library_compiled_by(*context_.project, *known).empty()) {
+      // A library's code is not the user's to mend: told is what the project can say.
+      std::erase_if(findings, [](const Finding& finding) { return finding.changes.empty(); });
+      of_library_ = true;
+    }
     add(std::move(findings));
   }
 
@@ -289,6 +299,7 @@ class Explainer {
   std::optional<ToolCommand> given_;
   std::vector<std::optional<ToolCommand>> read_;  ///< of the log's commands, those that were looked at
   std::vector<Finding> findings_;
+  bool of_library_ = false;  ///< a library's own sources failed
 };
 
 }  // namespace

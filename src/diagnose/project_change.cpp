@@ -1,5 +1,6 @@
 #include "diagnose/project_change.hpp"
 
+#include "fit/gathered.hpp"
 #include "os/files.hpp"
 
 #include <algorithm>
@@ -37,6 +38,16 @@ std::optional<ProjectChange> change_for(const Project& project, const ToolComman
   return std::nullopt;
 }
 
+/// A library's sources get definitions from the project, and nothing else.
+std::optional<ProjectChange> change_for(const std::string& library, const std::string& word) {
+  auto definition = value_of(word, 'D');
+  if (!definition) return std::nullopt;
+  return ProjectChange{.kind = ProjectChange::Kind::add_to_library,
+                       .name = library,
+                       .key = "definitions",
+                       .value = std::move(*definition)};
+}
+
 bool has_source(const Project& project, const Output& output, const fs::path& source) {
   const auto sources = project.sources(output);
   return std::binary_search(sources.begin(), sources.end(), source);
@@ -57,15 +68,25 @@ const Output* output_of(const Project& project, const ToolCommand& command) {
   return first;
 }
 
+std::string library_compiled_by(const Project& project, const ToolCommand& command) {
+  const fs::path object = command.output.empty() ? fs::path() : (command.folder / command.output).lexically_normal();
+  for (const auto& lane : project.lanes()) {
+    const fs::path store = own_store_of(project, lane);
+    if (!object.empty() && is_inside(store, object)) return object.lexically_relative(store).begin()->string();
+  }
+  return {};
+}
+
 std::vector<ProjectChange> changes_for(const Project& project, const ToolCommand& before, const Words& after) {
-  const Output* output = output_of(project, before);
-  if (output == nullptr) return {};
+  const std::string library = library_compiled_by(project, before);
+  const Output* output = library.empty() ? output_of(project, before) : nullptr;
+  if (output == nullptr && library.empty()) return {};
   std::vector<ProjectChange> changes;
   for (const auto& hunk : hunks(before.words, after)) {
     // Only a standard takes the place of another one.
     if (!std::all_of(hunk.old.begin(), hunk.old.end(), is_standard)) return {};
     for (const auto& word : hunk.fresh) {
-      auto change = change_for(project, before, *output, word);
+      auto change = output != nullptr ? change_for(project, before, *output, word) : change_for(library, word);
       if (!change) return {};
       changes.push_back(std::move(*change));
     }

@@ -269,6 +269,15 @@ void note_defined_names(std::string_view text, DefinedNames& names) {
   }
 }
 
+void note_tested_names(std::string_view text, DefinedNames& names) {
+  for (const Line& line : lines_of(text)) {
+    if (line.directive != Directive::opens && line.directive != Directive::next) continue;
+    for (const auto name : text::identifiers(line.rest)) {
+      if (name != "defined") names.emplace(name);
+    }
+  }
+}
+
 const DefinedNames& names_of_linux() {
   static const DefinedNames names{"__linux__",     "__linux",  "linux",    "__unix__", "__unix",   "unix",
                                   "__gnu_linux__", "__GNUC__", "__STDC__", "__ELF__",  "__GLIBC__"};

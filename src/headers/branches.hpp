@@ -27,6 +27,9 @@ std::string text_without(std::string_view text, const std::function<bool(std::st
 /// (`#cmakedefine NAME`).
 void note_defined_names(std::string_view text, DefinedNames& names);
 
+/// Names that a text's conditionals ask for.
+void note_tested_names(std::string_view text, DefinedNames& names);
+
 /// What compilers define by themselves where they build for these systems.
 const DefinedNames& names_of_linux();
 const DefinedNames& names_of_macos();

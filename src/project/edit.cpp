@@ -271,10 +271,9 @@ std::string with_output_value(std::string_view text, const std::string& output, 
   return joined(lines);
 }
 
-std::string with_output_item(std::string_view text, const std::string& output, const std::string& key,
-                             const std::string& item) {
-  Lines lines = lines_of(text);
-  const size_t start = find_output(lines, output);
+namespace {
+
+std::string with_item(Lines lines, size_t start, const std::string& key, const std::string& item) {
   if (start == lines.size()) return joined(lines);
   if (const size_t line = line_of_value(lines, start, key); line != block_end(lines, start)) {
     put_in_front(lines, line, toml::quote(item));
@@ -282,6 +281,20 @@ std::string with_output_item(std::string_view text, const std::string& output, c
     set_value(lines, start, key, "[" + toml::quote(item) + "]");
   }
   return joined(lines);
+}
+
+}  // namespace
+
+std::string with_output_item(std::string_view text, const std::string& output, const std::string& key,
+                             const std::string& item) {
+  const Lines lines = lines_of(text);
+  return with_item(lines, find_output(lines, output), key, item);
+}
+
+std::string with_library_item(std::string_view text, const std::string& library, const std::string& key,
+                              const std::string& item) {
+  const Lines lines = lines_of(text);
+  return with_item(lines, find_header(lines, "library." + toml::key(library)), key, item);
 }
 
 std::string with_paths_from(std::string_view text, const fs::path& before, const fs::path& now) {

@@ -30,6 +30,9 @@ std::string with_output_value(std::string_view text, const std::string& output, 
                               const std::string& value);
 std::string with_output_item(std::string_view text, const std::string& output, const std::string& key,
                              const std::string& item);
+/// The same for a list of a library that the project uses.
+std::string with_library_item(std::string_view text, const std::string& library, const std::string& key,
+                              const std::string& item);
 
 /// The text of a file that moves to another folder: libraries' folders and linker scripts are the same as before.
 std::string with_paths_from(std::string_view text, const std::filesystem::path& before,

@@ -130,8 +130,13 @@ bool CodeTree::is_switched_off(const std::string& header) const {
   return included_.contains(name) && !included_by_default_.contains(name);
 }
 
-/// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
-/// is not known: who wants it says so in the card.
+bool CodeTree::is_usual_prefix(const std::string& word) const {
+  constexpr ptrdiff_t many = 20;
+  return !word.empty() && std::count_if(macros_.begin(), macros_.end(), [&](const std::string& macro) {
+                            return macro.starts_with(word + "_");
+                          }) >= many;
+}
+
 bool CodeTree::is_never_defined(std::string_view name) const {
   static const DefinedNames of_builds{"NDEBUG", "DEBUG", "HAVE_CONFIG_H", "UNICODE", "linux", "unix", "i386"};
   return !name.starts_with('_') && !name.starts_with("WIN") && !name.starts_with("TARGET_") &&

@@ -49,6 +49,11 @@ class CodeTree {
   bool is_there(const std::string& header, const std::string& asking) const;
   /// Whether it came: what this machine happens to have is not meant where a template lies in the tree.
   bool came(const std::string& header) const;
+  /// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
+  /// is not known: who wants it says so in the card.
+  bool is_never_defined(std::string_view name) const;
+  /// Whether many of the tree's macros begin so: `TIDE` of `TIDE_MAX`.
+  bool is_usual_prefix(const std::string& word) const;
   /// Whether the tree includes a header only where a macro asks for it that nothing in the tree defines.
   bool is_switched_off(const std::string& header) const;
   /// For which systems and machines a file is, by all that is known of it.
@@ -61,7 +66,6 @@ class CodeTree {
  private:
   void note_macros(const Source& source);
   void note_included(const Source& source);
-  bool is_never_defined(std::string_view name) const;
   void read(const std::string& file);
   void add_usual(const std::string& file, std::string_view content, const std::string& system,
                  const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names);

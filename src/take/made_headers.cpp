@@ -33,14 +33,17 @@ class HeaderMaker {
         if (auto made = export_header(asked)) headers.push_back(std::move(*made));
         continue;
       }
-      auto made =
-          filled_template(read_text(source_.root / found->second).value_or(""), split_name(source_.called).name);
+      const std::string chosen = written_by_hand(asked);
+      auto made = filled_template(
+          read_text(source_.root / found->second).value_or(""), split_name(source_.called).name,
+          chosen.empty() ? ChosenValues() : chosen_values(read_text(source_.root / chosen).value_or("")));
       headers.push_back(
           {.path = asked, .text = std::move(made.text), .for_users = by_users || is_among_public_ones(found->second)});
       tree_.add_header(asked);
-      source_.remarks.push_back(
-          fmt::format("{} is made from {}, with what compilers tell{}: look at it in the card", asked, found->second,
-                      made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
+      source_.remarks.push_back(fmt::format(
+          "{} is made from {}, with what compilers tell{}{}: look at it in the card", asked, found->second,
+          made.borrowed == 0 ? "" : fmt::format(" and {} of {}", text::count(made.borrowed, "value"), chosen),
+          made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
       // What it is about does not come from elsewhere.
       source_.elsewhere.erase(asked);
     }
@@ -48,6 +51,17 @@ class HeaderMaker {
   }
 
  private:
+  /// A header of that name which came with the tree, for one system.
+  std::string written_by_hand(const std::string& asked) const {
+    const fs::path name = fs::path(asked).filename();
+    for (const auto* files : {&source_.headers, &source_.goes_along}) {
+      for (const auto& file : *files) {
+        if (fs::path(file).filename() == name) return file;
+      }
+    }
+    return {};
+  }
+
   /// One that would lie where users look, and is not about how the library was configured.
   bool is_among_public_ones(const std::string& file) const {
     const std::string folder = fs::path(file).parent_path().generic_string();

@@ -5,6 +5,7 @@
 #include "os/files.hpp"
 #include "take/code_tree.hpp"
 #include "take/program_folders.hpp"
+#include "take/template_header.hpp"
 
 #include <algorithm>
 #include <map>
@@ -44,6 +45,22 @@ std::vector<std::string> included_by(const Source& source, const std::string& he
 }
 
 }  // namespace
+
+void leave_out_one_systems_headers(Source& source) {
+  std::map<std::string, std::set<std::string>> templates;  // folders, by the header's name in small letters
+  for (const auto& file : source.goes_along) {
+    if (const auto header = header_of_template(file); !header.empty()) templates[header].insert(folder_of(file));
+  }
+  for (auto header = source.headers.begin(); header != source.headers.end();) {
+    const auto found = templates.find(text::lower(fs::path(*header).filename().string()));
+    if (found == templates.end() || found->second.contains(folder_of(*header)) || is_for_users(*header)) {
+      ++header;
+      continue;
+    }
+    source.goes_along.push_back(*header);
+    header = source.headers.erase(header);
+  }
+}
 
 void leave_out_program_headers(Source& source) {
   source.program_folders = program_folders(source);

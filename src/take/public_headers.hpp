@@ -8,6 +8,10 @@ namespace fibula {
 /// Headers in folders of programs are theirs: taken from the source's headers, if others stay.
 void leave_out_program_headers(Source& source);
 
+/// A header for which a template lies in another folder was written for one system: it is kept, and not taken for the
+/// users' own.
+void leave_out_one_systems_headers(Source& source);
+
 /// Of directories that are not made for users, the headers directly in them, and what these include: what lies below is
 /// the library's own. To be called when the directories are known.
 void narrow_headers(Source& source);

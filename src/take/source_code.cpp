@@ -10,6 +10,8 @@
 #include "take/code_tree.hpp"
 #include "take/file_roles.hpp"
 #include "take/made_headers.hpp"
+#include "take/naming.hpp"
+#include "take/own_macros.hpp"
 #include "take/program_folders.hpp"
 #include "take/rivals.hpp"
 #include "take/source.hpp"
@@ -52,6 +54,10 @@ class Selection {
     steps_for(code);
     if (!code.steps.empty()) return code;
     code.headers = made_headers(source_, tree_, kept_);
+    for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
+      source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
+      code.definitions.push_back(std::move(macro));
+    }
     if (!code.headers.empty()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_incomplete();
     place(code);

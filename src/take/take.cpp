@@ -54,7 +54,10 @@ Result<Source> read_source(const Arrival& arrival, const TakeRequest& request) {
     source->package_version = arrival.package_version;
   }
   const bool from_source = source->binaries.empty() && !source->code.empty();
-  if (from_source) leave_out_program_headers(*source);
+  if (from_source) {
+    leave_out_one_systems_headers(*source);
+    leave_out_program_headers(*source);
+  }
   settle_headers(*source, guessed_name(*source, request));
   if (from_source) narrow_headers(*source);
   return source;

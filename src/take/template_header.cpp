@@ -92,6 +92,13 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   return std::nullopt;
 }
 
+/// WORDS_BIGENDIAN, TIDE_LITTLE_ENDIAN: what it asks; empty for other names.
+std::string byte_order_asked(const std::string& name) {
+  if (name.find("ENDIAN") == std::string::npos) return {};
+  if (name.find("BIG") != std::string::npos) return "__BYTE_ORDER__ == __ORDER_BIG_ENDIAN__";
+  return name.find("LITTLE") != std::string::npos ? "__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__" : "";
+}
+
 /// What a line that may define a name becomes.
 std::string definition_of(const std::string& name, const std::string& library) {
   if (name.starts_with("SIZEOF_")) {
@@ -105,9 +112,7 @@ std::string definition_of(const std::string& name, const std::string& library) {
   if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
   if (name == "BYTEORDER")
     return "#if __BYTE_ORDER__ == __ORDER_BIG_ENDIAN__\n#define BYTEORDER 4321\n#else\n#define BYTEORDER 1234\n#endif";
-  if (name == "WORDS_BIGENDIAN" || name.ends_with("CPU_IS_BIG_ENDIAN"))
-    return if_so("__BYTE_ORDER__ == __ORDER_BIG_ENDIAN__", name);
-  if (name.ends_with("CPU_IS_LITTLE_ENDIAN")) return if_so("__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__", name);
+  if (const auto order = byte_order_asked(name); !order.empty()) return if_so(order, name);
   if (is_one_of(name, {"PACKAGE", "PACKAGE_NAME", "PACKAGE_TARNAME"}))
     return fmt::format("#define {} \"{}\"", name, library);
   if (is_one_of(name, {"VERSION", "PACKAGE_VERSION"})) return fmt::format("#define {} \"@version@\"", name);
@@ -130,6 +135,7 @@ std::optional<std::string> value_of(const std::string& name, const std::string& 
   if (is_one_of(upper, {"PACKAGE", "PACKAGE_NAME", "PACKAGE_TARNAME", "PROJECT_NAME", "CMAKE_PROJECT_NAME"}))
     return library;
   if (has("INLINE")) return "inline";
+  if (const auto order = byte_order_asked(upper); !order.empty()) return "(" + order + ")";
   if (has("BUILD") || has("DATE") || has("BUGREPORT") || has("URL")) return "";
   if (has("THREAD_LOCAL")) return "__thread";
   if (upper == "SIZE_T") return "__SIZEOF_SIZE_T__";
@@ -184,16 +190,75 @@ std::string yes_or_no(std::string definition, const std::string& name) {
   return definition.starts_with("#define") ? definition : fmt::format("#define {} 0", name);
 }
 
+constexpr std::string_view open_mark = "/* its value is not known:";
+
 /// A line whose value is not known, as a comment: what it holds of comments itself ends before.
 std::string left_open(std::string_view line) {
   const size_t comment = std::min(line.find("/*"), line.find("*/"));
-  return fmt::format("/* its value is not known: {} */\n", text::trim(line.substr(0, comment)));
+  return fmt::format("{} {} */", open_mark, text::trim(line.substr(0, comment)));
 }
 
 /// A comment may hold anything.
 bool is_comment(std::string_view line) {
   return line.starts_with("//") || line.starts_with('*') || line.starts_with("/*");
 }
+
+class Filler {
+ public:
+  Filler(const std::string& library, const ChosenValues& chosen) : library_(library), chosen_(chosen) {}
+
+  FilledTemplate fill(std::string_view text) {
+    for (const auto line : text::lines(text)) filled_.text += filled_line(line) + "\n";
+    return std::move(filled_);
+  }
+
+ private:
+  std::string filled_line(std::string_view line) {
+    const auto trimmed = text::trim(line);
+    if (is_comment(trimmed)) return std::string(line);
+    const std::string_view directive = trimmed.starts_with('#') ? text::trim(trimmed.substr(1)) : std::string_view();
+    const auto words = text::words(directive);
+    const bool asks = words.size() > 1 && is_one_of(words[0], {"undef", "cmakedefine", "cmakedefine01", "mesondefine"});
+    const bool capital = words.size() > 1 && std::string(words[1]) == text::upper(words[1]);
+    if (asks && words[0] != "undef" && !capital) return fmt::format("/* {} stays undefined */", words[1]);
+    // `#undef inline` gives way to the compiler's own.
+    if (asks && capital && is_name(words[1])) return asked_line(directive, words);
+    if (auto values = with_values(line, library_)) return *values;
+    if (words.size() > 1 && words[0] == "define") {
+      if (const auto value = borrowed(std::string(words[1])); !value.empty()) return value;
+    }
+    ++filled_.open;
+    return left_open(trimmed);
+  }
+
+  /// A line that defines a name, or does not.
+  std::string asked_line(std::string_view directive, const std::vector<std::string_view>& words) {
+    const std::string name(words[1]);
+    // With a value behind it, it is the value that counts, where it can be known.
+    if (words.size() > 2 && words[0] == "cmakedefine" && words[2].find_first_of("@$") != std::string_view::npos) {
+      if (const auto value =
+              with_values(directive.substr(static_cast<size_t>(words[2].data() - directive.data())), library_))
+        return fmt::format("#define {} {}", name, *value);
+    }
+    std::string definition = definition_of(name, library_);
+    if (!definition.starts_with('#')) {
+      if (auto value = borrowed(name); !value.empty()) return value;
+    }
+    // Of some it is asked whether they are, not whether they are defined.
+    return words[0] == "cmakedefine01" ? yes_or_no(std::move(definition), name) : definition;
+  }
+
+  std::string borrowed(const std::string& name) {
+    const auto found = chosen_.find(name);
+    if (found == chosen_.end()) return {};
+    ++filled_.borrowed;
+    return fmt::format("#define {} {}", name, found->second);
+  }
+
+  const std::string& library_;
+  const ChosenValues& chosen_;
+  FilledTemplate filled_;
+};
 
 }  // namespace
 
@@ -217,44 +282,28 @@ std::string header_of_template(const std::string& file) {
   return is_template && (name.ends_with(".h") || name.ends_with(".hpp")) ? name : std::string();
 }
 
-FilledTemplate filled_template(std::string_view text, const std::string& name) {
-  std::string filled;
-  size_t open = 0;
-  for (const auto line : text::lines(text)) {
-    const auto trimmed = text::trim(line);
-    if (is_comment(trimmed)) {
-      filled += std::string(line) + "\n";
-      continue;
-    }
-    std::string_view directive = trimmed.starts_with('#') ? text::trim(trimmed.substr(1)) : std::string_view();
-    const auto words = text::words(directive);
-    const bool asks = words.size() > 1 && is_one_of(words[0], {"undef", "cmakedefine", "cmakedefine01", "mesondefine"});
-    if (asks && words[0] != "undef" && std::string(words[1]) != text::upper(words[1])) {
-      filled += fmt::format("/* {} stays undefined */\n", words[1]);
-      continue;
-    }
-    // `#undef inline` gives way to the compiler's own.
-    if (asks && is_name(words[1]) && std::string(words[1]) == text::upper(words[1])) {
-      // Of some it is asked whether they are, not whether they are defined.
-      if (words[0] == "cmakedefine01") {
-        filled += yes_or_no(definition_of(std::string(words[1]), name), std::string(words[1])) + "\n";
-        continue;
-      }
-      // With a value behind it, it is the value that counts, where it can be known.
-      if (words.size() > 2 && words[0] == "cmakedefine" && words[2].find_first_of("@$") != std::string_view::npos) {
-        const auto value = with_values(directive.substr(static_cast<size_t>(words[2].data() - directive.data())), name);
-        filled += value ? fmt::format("#define {} {}\n", words[1], *value)
-                        : definition_of(std::string(words[1]), name) + "\n";
-      } else {
-        filled += definition_of(std::string(words[1]), name) + "\n";
-      }
-      continue;
-    }
-    const auto values = with_values(line, name);
-    if (!values) ++open;
-    filled += values ? *values + "\n" : left_open(trimmed);
+ChosenValues chosen_values(std::string_view header) {
+  ChosenValues values;
+  for (const auto line : text::lines(header)) {
+    const auto words = text::words(line);
+    const bool number = words.size() > 2 && words[2].find_first_not_of("0123456789") == std::string_view::npos;
+    if (number && words[0] == "#define") values.emplace(words[1], words[2]);
   }
-  return {std::move(filled), open};
+  return values;
+}
+
+std::vector<std::string> names_left_open(std::string_view filled) {
+  std::vector<std::string> names;
+  for (const auto line : text::lines(filled)) {
+    if (!line.starts_with(open_mark)) continue;
+    const auto words = text::words(line.substr(open_mark.size()));
+    if (words.size() > 1 && words[0] == "#define") names.emplace_back(words[1]);
+  }
+  return names;
+}
+
+FilledTemplate filled_template(std::string_view text, const std::string& name, const ChosenValues& chosen) {
+  return Filler(name, chosen).fill(text);
 }
 
 }  // namespace fibula

@@ -3,8 +3,10 @@
 #pragma once
 
 #include <cstddef>
+#include <map>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace fibula {
 
@@ -14,12 +16,20 @@ std::string header_of_template(const std::string& file);
 
 struct FilledTemplate {
   std::string text;
-  size_t open = 0;  ///< lines that ask for a value which is not known: left out
+  size_t open = 0;      ///< lines that ask for a value which is not known: left out
+  size_t borrowed = 0;  ///< lines with a value that its makers gave elsewhere
 };
+
+/// Numbers by the macros that a header defines: what its makers chose where they wrote it themselves.
+using ChosenValues = std::map<std::string, std::string>;
+ChosenValues chosen_values(std::string_view header);
 
 /// The text of the header, with the placeholders of `SourceHeader`. What a configure script would try out is asked of
 /// the compiler (`__has_include`, its macros), or is what C99 and the system promise; what nobody can know stays
-/// undefined, as after a test that failed. `name`: the library's.
-FilledTemplate filled_template(std::string_view text, const std::string& name);
+/// undefined, as after a test that failed, or is what was chosen elsewhere. `name`: the library's.
+FilledTemplate filled_template(std::string_view text, const std::string& name, const ChosenValues& chosen);
+
+/// Names that a filled text leaves without their values.
+std::vector<std::string> names_left_open(std::string_view filled);
 
 }  // namespace fibula

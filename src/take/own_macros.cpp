@@ -1,0 +1,56 @@
+#include "take/own_macros.hpp"
+
+#include "base/text.hpp"
+#include "os/files.hpp"
+#include "take/file_roles.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// TIDE and LIBTIDE, of either.
+std::vector<std::string> stems_of(const std::string& library) {
+  std::string stem;
+  for (const char c : text::upper(library)) stem += text::is_identifier_character(c) ? c : '_';
+  if (stem.starts_with("LIB") && stem.size() > 3) return {stem, stem.substr(3)};
+  return {stem, "LIB" + stem};
+}
+
+/// What is left of a macro's name without the part that says "being compiled"; empty where none does.
+std::string stem_of(const std::string& macro) {
+  for (const std::string_view end : {"_LIB", "_LIBRARY", "_SOURCE", "_COMPILATION", "_INTERNAL", "_BUILD"}) {
+    if (macro.ends_with(end)) return macro.substr(0, macro.size() - end.size());
+  }
+  for (const std::string_view start : {"BUILDING_", "COMPILING_", "BUILD_"}) {
+    if (macro.starts_with(start)) return macro.substr(start.size());
+  }
+  return {};
+}
+
+}  // namespace
+
+std::vector<std::string> macros_of_own_build(const Source& source, const CodeTree& tree,
+                                             const std::set<std::string>& sources, const std::string& library) {
+  std::vector<std::string> files(sources.begin(), sources.end());
+  for (const auto* headers : {&source.headers, &source.goes_along}) {
+    std::copy_if(headers->begin(), headers->end(), std::back_inserter(files),
+                 [](const std::string& file) { return role_of(file) == Role::header; });
+  }
+  DefinedNames tested, exporting;
+  for (const auto& file : files) {
+    const std::string text = read_text(source.root / file).value_or("");
+    const bool exports = text.find("dllexport") != std::string::npos;
+    note_tested_names(text, exports ? exporting : tested);
+  }
+  const auto stems = stems_of(library);
+  std::vector<std::string> found;
+  for (const auto& macro : tested) {
+    const std::string stem = stem_of(macro);
+    const bool own = std::find(stems.begin(), stems.end(), stem) != stems.end() || tree.is_usual_prefix(stem);
+    if (!stem.empty() && own && !exporting.contains(macro) && tree.is_never_defined(macro)) found.push_back(macro);
+  }
+  return found;
+}
+
+}  // namespace fibula
