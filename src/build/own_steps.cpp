@@ -162,6 +162,17 @@ Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<
              .in_place = true};
 }
 
+namespace {
+
+/// What a step says of what it found in order, or did not like: not why it failed.
+bool is_chatter(std::string_view line) {
+  return line.starts_with("checking ") || line.find("warning:") != std::string_view::npos ||
+         line.find("Entering directory") != std::string_view::npos ||
+         line.find("Leaving directory") != std::string_view::npos;
+}
+
+}  // namespace
+
 std::string failed_steps(const std::string& log) {
   constexpr size_t shown = 25;
   std::vector<std::string_view> lines;
@@ -170,7 +181,7 @@ std::string failed_steps(const std::string& log) {
     if (line.starts_with(marker)) {
       step = line.substr(std::string_view("fibula: ").size());
       lines.clear();
-    } else if (!line.empty()) {
+    } else if (!line.empty() && (!is_chatter(line) || line.find("error") != std::string_view::npos)) {
       lines.push_back(line);
     }
   }

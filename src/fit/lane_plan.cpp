@@ -55,7 +55,7 @@ bool LanePlan::is_defined_here(const std::string& name) const {
   for (const auto& [output, sources] : state_.sources) {
     if (!state_.mentions_of(output).contains(name)) continue;
     for (const auto& source : sources) {
-      if (shows_function(read_text(source).value_or(""), name)) return true;
+      if (shows_name(read_text(source).value_or(""), name)) return true;
     }
   }
   return false;

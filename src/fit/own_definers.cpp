@@ -42,7 +42,7 @@ bool has_label(std::string_view text, std::string_view name) {
 bool OwnDefiners::is_in(const fs::path& source, const std::string& name) {
   const SourceKind kind = source_kind(source);
   const bool assembly = kind == SourceKind::assembly || kind == SourceKind::nasm;
-  return assembly ? has_label(text_of(source), name) : shows_function(text_of(source), name);
+  return assembly ? has_label(text_of(source), name) : shows_name(text_of(source), name);
 }
 
 const std::string& OwnDefiners::text_of(const fs::path& source) {

@@ -198,6 +198,7 @@ bool is_impossible(const Line& line, const std::function<bool(std::string_view)>
     const auto name = asked_name(part);
     return !name.empty() && (name[0] < '0' || name[0] > '9') && is_never_defined(name);
   };
+  if (line.rest == "0") return true;
   if (line.word.ends_with("def")) return never(line.rest);
   const auto choices = parted(line.rest, "||");
   return std::all_of(choices.begin(), choices.end(), [&](std::string_view choice) {
@@ -267,6 +268,16 @@ void note_defined_names(std::string_view text, DefinedNames& names) {
     if (word == "define" || word == "undef" || word.starts_with("cmakedefine") || word == "mesondefine")
       names.emplace(leading_word(line.rest));
   }
+}
+
+std::vector<std::pair<std::string_view, std::string_view>> macro_bodies(std::string_view text) {
+  std::vector<std::pair<std::string_view, std::string_view>> macros;
+  for (const Line& line : lines_of(text)) {
+    if (line.directive != Directive::defines) continue;
+    const auto name = leading_word(line.rest);
+    macros.emplace_back(name, line.rest.substr(name.size()));
+  }
+  return macros;
 }
 
 void note_tested_names(std::string_view text, DefinedNames& names) {

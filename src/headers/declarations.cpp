@@ -248,11 +248,12 @@ bool defines_function(std::string_view text, const std::string& name) {
   return std::any_of(scanners.begin(), scanners.end(), [&](const Scanner& one) { return one.defined.contains(name); });
 }
 
-bool shows_function(std::string_view text, const std::string& name) {
+bool shows_name(std::string_view text, const std::string& name) {
   // Most texts do not even name it.
   if (!text::has_word(text, name)) return false;
   const auto scanners = scanned(text);
-  return std::any_of(scanners.begin(), scanners.end(), [&](const Scanner& one) { return one.shown.contains(name); });
+  return std::any_of(scanners.begin(), scanners.end(),
+                     [&](const Scanner& one) { return one.shown.contains(name) || one.data.contains(name); });
 }
 
 SourceNames names_in_source(std::string_view text) {

@@ -21,8 +21,8 @@ std::vector<std::string> functions_left_to_a_binary(std::string_view text);
 
 /// Whether a C or C++ text defines a function of that name, in whichever branch of its conditionals.
 bool defines_function(std::string_view text, const std::string& name);
-/// The same of a function that other files see: one that is not static.
-bool shows_function(std::string_view text, const std::string& name);
+/// The same of a function or an object that other files see: one that is not static.
+bool shows_name(std::string_view text, const std::string& name);
 
 /// The names of a source, as its text has them in whichever branch of its conditionals.
 struct SourceNames {

@@ -83,7 +83,10 @@ void CodeTree::note_macros(const Source& source) {
   for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
     for (const auto& file : *files) {
       const bool is_code = files == &source.code || role_of(file) == Role::header || file.ends_with("in");
-      if (is_code) note_defined_names(read_text(root_ / file).value_or(""), macros_);
+      if (!is_code) continue;
+      const std::string text = read_text(root_ / file).value_or("");
+      note_defined_names(text, macros_);
+      if (role_of(file) == Role::header) note_expansions(text, expansions_);
     }
   }
 }
@@ -101,11 +104,11 @@ void CodeTree::note_included(const Source& source) {
   }
 }
 
-AskedHeaders CodeTree::asked_by(const std::set<std::string>& files) const {
+AskedHeaders CodeTree::asked_by(const std::set<std::string>& files, const std::vector<std::string>& headers) const {
   const auto last_part = [](const std::string& name) { return text::lower(fs::path(name).filename().string()); };
   AskedHeaders asked;
   std::set<std::string> through;
-  std::vector<std::string> open;
+  std::vector<std::string> open = headers;
   const auto follow = [&](const std::vector<IncludeLine>& lines, const std::string& file) {
     for (const auto& line : lines) {
       asked.ever.insert(last_part(line.name));
@@ -188,6 +191,9 @@ void CodeTree::read(const std::string& file) {
   const std::pair<const char*, const DefinedNames&> builds[] = {
       {"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
   for (const auto& [system, defined] : builds) {
+    for (const auto& line : include_lines(text_where(*content, defined))) {
+      if (is_source_name(line.name)) code.takes_in.insert(line.name);
+    }
     std::set<std::string> through;
     add_usual(file, *content, system, defined, through, code.usual[system]);
   }

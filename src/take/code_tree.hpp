@@ -3,6 +3,7 @@
 
 #include "headers/branches.hpp"
 #include "headers/declarations.hpp"
+#include "headers/expansions.hpp"
 #include "headers/include_lines.hpp"
 #include "take/build_steps.hpp"
 #include "take/source.hpp"
@@ -18,6 +19,7 @@ struct CodeFile {
   SourceNames names;
   std::set<std::string> always;       ///< what it defines in each build
   std::vector<IncludeLine> includes;  ///< all of them
+  std::set<std::string> takes_in;     ///< sources that an ordinary build includes, as they are written
   std::vector<std::string> needs;     ///< headers that each build needs, also through the library's own
   std::map<std::string, std::vector<std::string>> usual;  ///< what ordinary builds include, by their systems
   std::string machine;                                    ///< that alone takes it, of assembly
@@ -41,8 +43,8 @@ class CodeTree {
 
   const std::map<std::string, CodeFile>& files() const { return files_; }
   const CodeFile& file(const std::string& name) const { return files_.at(name); }
-  /// What these files ask for, also through the library's own headers.
-  AskedHeaders asked_by(const std::set<std::string>& files) const;
+  /// What these files ask for, and headers, also through the library's own.
+  AskedHeaders asked_by(const std::set<std::string>& files, const std::vector<std::string>& headers) const;
 
   /// Whether a header of that name came, will be made, or is there by itself, for a file that asks for it: what is for
   /// one system is nobody's on others.
@@ -52,6 +54,8 @@ class CodeTree {
   /// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
   /// is not known: who wants it says so in the card.
   bool is_never_defined(std::string_view name) const;
+  /// What names of the tree's headers stand for.
+  const Expansions& expansions() const { return expansions_; }
   /// Whether many of the tree's macros begin so: `TIDE` of `TIDE_MAX`.
   bool is_usual_prefix(const std::string& word) const;
   /// Whether the tree includes a header only where a macro asks for it that nothing in the tree defines.
@@ -73,8 +77,9 @@ class CodeTree {
   const std::filesystem::path root_;
   std::map<std::string, CodeFile> files_;
   std::set<std::string> included_, included_by_default_;  ///< headers, by their names
-  DefinedNames macros_;                                   ///< that something in the tree defines
-  std::set<std::string> names_;                           ///< of all files that came, without folders
+  Expansions expansions_;
+  DefinedNames macros_;          ///< that something in the tree defines
+  std::set<std::string> names_;  ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system

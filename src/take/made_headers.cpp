@@ -90,10 +90,18 @@ class HeaderMaker {
   /// A header of that name in another corner of the tree is not the one that is meant.
   bool has_nearer_template(const std::string& name, const std::string& asking) const {
     const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
+    if (found == templates_.end()) return false;
     const std::string own = tree_.own_header(name, asking);
-    return found != templates_.end() && !own.empty() && fs::path(own).parent_path() != fs::path(asking).parent_path() &&
+    // `tide/version.h` is no `version.h` of a folder for one compiler.
+    if (own.empty()) return fs::path(name).begin()->string() != ".." && !is_beside(name, asking);
+    return fs::path(own).parent_path() != fs::path(asking).parent_path() &&
            common_folders(found->second, asking) >= common_folders(own, asking) &&
            std::find(source_.headers.begin(), source_.headers.end(), own) == source_.headers.end();
+  }
+
+  bool is_beside(const std::string& name, const std::string& asking) const {
+    std::error_code ignored;
+    return fs::exists(source_.root / fs::path(asking).parent_path() / name, ignored);
   }
 
   /// By the name that is included; true when public headers do.

@@ -143,6 +143,20 @@ class Selection {
     beside_programs_.assign(left.begin(), left.end());
   }
 
+  /// Also what the macros and inline functions among these names bring in.
+  std::set<std::string> with_expansions(std::set<std::string> names) const {
+    std::vector<std::string> open(names.begin(), names.end());
+    while (!open.empty()) {
+      const auto found = tree_.expansions().find(open.back());
+      open.pop_back();
+      if (found == tree_.expansions().end()) continue;
+      for (const auto& inner : found->second) {
+        if (names.insert(inner).second) open.push_back(inner);
+      }
+    }
+    return names;
+  }
+
   /// From what the public headers declare to what defines it, and on to what these files mention.
   void reach() {
     std::map<std::string, std::vector<std::string>> definers;
@@ -167,7 +181,7 @@ class Selection {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : tree_.file(file).names.mentions) want(name, file);
+      for (const auto& name : with_expansions(tree_.file(file).names.mentions)) want(name, file);
     }
     // Declared by macros, or not at all: then nothing is known, and nothing left out.
     if (reached.empty()) return;
@@ -202,11 +216,10 @@ class Selection {
   void leave_out_included() {
     std::set<std::string> included;
     for (const auto& file : kept_) {
-      for (const auto& line : tree_.file(file).includes) {
-        if (!is_source_name(line.name)) continue;
-        const std::string beside = (fs::path(file).parent_path() / line.name).lexically_normal().generic_string();
+      for (const auto& name : tree_.file(file).takes_in) {
+        const std::string beside = (fs::path(file).parent_path() / name).lexically_normal().generic_string();
         for (const auto& other : kept_) {
-          const bool is_it = other != file && (other == beside || other.ends_with("/" + line.name));
+          const bool is_it = other != file && (other == beside || other.ends_with("/" + name));
           if (is_it && !stands_alone(other)) included.insert(other);
         }
       }
@@ -219,7 +232,7 @@ class Selection {
 
   /// A library whose sources ask for what a configure step finds out is built by its own steps.
   void steps_for(SourceCode& code) {
-    code.steps = proposed_steps(source_, tree_.asked_by(kept_));
+    code.steps = proposed_steps(source_, tree_.asked_by(kept_, source_.headers));
     if (code.steps.empty()) return;
     source_.remarks.push_back(
         code.steps.front() == "autoreconf -fi"

@@ -34,16 +34,19 @@ bool is_c99_function(std::string_view name) {
 
 /// Functions that POSIX promises (POSIX.1-2017, System Interfaces).
 bool is_posix_function(std::string_view name) {
-  return is_one_of(
-      name,
-      {"mmap",        "munmap",      "fork",      "getpagesize",    "strdup",       "strndup",       "strcasecmp",
-       "strncasecmp", "fseeko",      "ftello",    "fsync",          "pipe",         "waitpid",       "gettimeofday",
-       "nanosleep",   "usleep",      "getuid",    "geteuid",        "getgid",       "getegid",       "select",
-       "poll",        "open",        "dup2",      "pread",          "pwrite",       "readlink",      "lstat",
-       "ftruncate",   "fileno",      "sysconf",   "mkdir",          "sigaction",    "clock_gettime", "posix_memalign",
-       "gmtime_r",    "localtime_r", "strtok_r",  "access",         "getaddrinfo",  "socket",        "unlink",
-       "stat",        "fstat",       "getcwd",    "isatty",         "kill",         "setenv",        "vsyslog",
-       "syslog",      "uselocale",   "newlocale", "pthread_create", "posix_fadvise"});
+  return is_one_of(name, {"mmap",     "munmap",      "fork",        "getpagesize", "strndup",        "fsync",
+                          "pipe",     "waitpid",     "nanosleep",   "getuid",      "geteuid",        "getgid",
+                          "getegid",  "select",      "poll",        "pread",       "pwrite",         "readlink",
+                          "lstat",    "sysconf",     "mkdir",       "sigaction",   "clock_gettime",  "posix_memalign",
+                          "gmtime_r", "localtime_r", "getaddrinfo", "socket",      "kill",           "setenv",
+                          "vsyslog",  "syslog",      "uselocale",   "newlocale",   "pthread_create", "posix_fadvise"});
+}
+
+/// Those of them that MinGW-w64 has too, in the headers where POSIX has them.
+bool is_also_in_mingw(std::string_view name) {
+  return is_one_of(name,
+                   {"strdup", "strcasecmp", "strncasecmp", "fseeko", "ftello", "gettimeofday", "usleep", "open", "dup2",
+                    "ftruncate", "fileno", "strtok_r", "access", "unlink", "stat", "fstat", "getcwd", "isatty"});
 }
 
 /// What compilers say of their types by themselves (GCC's manual, "Common Predefined Macros").
@@ -79,6 +82,7 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
     return fmt::format("#define {} 1", name);
   if (is_c99_function(function)) return fmt::format("#define {} 1", name);
   if (function == "getrandom") return if_so("__has_include(<sys/random.h>)", name);
+  if (is_also_in_mingw(function)) return if_so("defined(__unix__) || defined(__APPLE__) || defined(__MINGW32__)", name);
   if (is_posix_function(function)) return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (rest.starts_with("BUILTIN") || rest.starts_with("__BUILTIN") || rest.starts_with("GCC_") ||
       rest.find("ATTRIBUTE") != std::string_view::npos || rest.find("VISIBILITY") != std::string_view::npos)
