@@ -4,6 +4,7 @@
 #include "base/text.hpp"
 #include "base/toml.hpp"
 #include "card/source_form.hpp"
+#include "choose/import_sides.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
 #include "os/file_digest.hpp"
@@ -178,12 +179,23 @@ class SourcePlanner {
     plan_.definitions = set_.definitions;
     plan_.user_definitions = set_.user_definitions;
     append(plan_.user_definitions, use_.definitions);
+    if (plan_.steps.empty()) add_import_sides();
     plan_.flags = set_.flags;
     plan_.user_flags = set_.user_flags;
     plan_.standard = card_.source.standard;
     for (const auto& header : card_.source.headers) {
       plan_.headers.push_back(header);
       plan_.headers.back().text = filled(header.text);
+    }
+  }
+
+  void add_import_sides() {
+    const auto sides = import_sides(card_, chooser_.toolchain, plan_.linkage);
+    append(plan_.definitions, sides.own);
+    for (const auto& macro : sides.users) {
+      const bool said = std::any_of(plan_.user_definitions.begin(), plan_.user_definitions.end(),
+                                    [&](const std::string& one) { return one.substr(0, one.find('=')) == macro; });
+      if (!said) plan_.user_definitions.push_back(macro);
     }
   }
 

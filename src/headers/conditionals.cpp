@@ -110,7 +110,21 @@ std::string guard_of(const std::vector<std::pair<std::string, unsigned>>& lines)
 
 }  // namespace
 
-ImportMacros import_macros(std::string_view header, const std::set<std::string, std::less<>>& predefined) {
+const DefinedNames& macros_of_windows(bool mingw) {
+  static const DefinedNames of_mingw{"_WIN32", "WIN32", "__GNUC__", "__MINGW32__"}, of_msvc{"_WIN32", "_MSC_VER"};
+  return mingw ? of_mingw : of_msvc;
+}
+
+std::string telling_name(const std::vector<std::string>& names) {
+  for (const char* word : {"DLL", "SHARED", "STATIC", "IMPORT"}) {
+    for (const auto& name : names) {
+      if (name.find(word) != std::string::npos) return name;
+    }
+  }
+  return names.empty() ? std::string() : names.front();
+}
+
+ImportMacros import_macros(std::string_view header, const DefinedNames& predefined) {
   ImportMacros macros;
   if (header.find("dllimport") == std::string_view::npos) return macros;
   const auto lines = directive_lines(header);
@@ -125,6 +139,14 @@ ImportMacros import_macros(std::string_view header, const std::set<std::string, 
     if (macros.line == 0) macros.line = walk.line;
     if (bare.outcome != Declares::imports && walk.outcome == Declares::imports) macros.for_shared.push_back(name);
     if (bare.outcome == Declares::imports && walk.outcome == Declares::plain) macros.for_static.push_back(name);
+  }
+  Names of_users = predefined;
+  if (!macros.for_shared.empty()) of_users.insert(telling_name(macros.for_shared));
+  for (const auto& name : tested_names(lines, of_users)) {
+    if (name == guard) continue;
+    Names defined = of_users;
+    defined.insert(name);
+    if (Walk(lines, std::move(defined)).outcome == Declares::exports) macros.for_export.push_back(name);
   }
   macros.always = bare.outcome == Declares::imports && macros.for_static.empty();
   return macros;

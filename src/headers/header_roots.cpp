@@ -160,10 +160,7 @@ class Resolver {
 }  // namespace
 
 bool comes_with_system(const std::string& name) {
-  if (comes_with_compilers(name)) return true;
-  std::error_code ignored;
-  return fs::exists(fs::path("/usr/include") / name, ignored) ||
-         fs::exists(fs::path("/usr/include/x86_64-linux-gnu") / name, ignored);
+  return comes_with_compilers(name) || comes_with_linux(name);
 }
 
 HeaderRoots header_roots(const HeaderQuestion& question) {

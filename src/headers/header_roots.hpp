@@ -25,7 +25,7 @@ struct HeaderQuestion {
 
 HeaderRoots header_roots(const HeaderQuestion& question);
 
-/// Whether every compiler of this machine finds a header of that name by itself.
+/// Whether compilers for Linux find a header of that name by themselves, with no library installed.
 bool comes_with_system(const std::string& name);
 
 }  // namespace fibula

@@ -15,6 +15,9 @@ StandardHeader standard_header(std::string_view name);
 /// small-lettered name without ending or folder counts as one of C++.
 bool comes_with_compilers(std::string_view name);
 
+/// Whether a C library of Linux brings it, or the kernel's headers do.
+bool comes_with_linux(std::string_view name);
+
 /// The system that alone has such a header, in any letters: "Windows", "POSIX systems", "macOS", ….
 std::optional<std::string_view> system_of_header(std::string_view name);
 

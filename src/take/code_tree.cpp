@@ -183,7 +183,11 @@ void CodeTree::read(const std::string& file) {
   CodeFile& code = files_[file];
   code.names = names_in_source(*content);
   const auto never = [&](std::string_view name) { return is_never_defined(name); };
-  code.names.mentions = names_in_source(text_without(*content, never)).mentions;
+  const std::string possible = text_without(*content, never);
+  code.names.mentions = names_in_source(possible).mentions;
+  for (const auto& [name, body] : macro_bodies(*content)) {
+    for (const auto inner : text::identifiers(body)) code.names.mentions.emplace(inner);
+  }
   code.always = names_in_source(without_conditionals(*content)).defines;
   code.is_program = fuzzes(code.names) || (code.names.has_main && starts(*content));
   code.includes = include_lines(*content);

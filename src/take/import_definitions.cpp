@@ -11,12 +11,11 @@ namespace fibula {
 namespace {
 
 /// What the compilers of the variant's kind define.
-std::set<std::string, std::less<>> predefined_for(const Variant& variant) {
+const DefinedNames& predefined_for(const Variant& variant) {
   const auto* toolset = variant.fact_as<NamedVersion>("toolset");
   const bool gnu = (toolset != nullptr && toolset->name == "gcc") || variant.fact("c-runtime") == "msvcrt" ||
                    variant.fact("c-runtime") == "ucrt";
-  if (gnu) return {"_WIN32", "WIN32", "__GNUC__", "__MINGW32__"};
-  return {"_WIN32", "_MSC_VER"};
+  return macros_of_windows(gnu);
 }
 
 struct Reading {
@@ -35,16 +34,6 @@ Reading read_headers(const Source& source, const Variant& variant) {
   return {};
 }
 
-/// Of several names the one that says what it is about.
-std::string best_of(const std::vector<std::string>& names) {
-  for (const char* word : {"DLL", "SHARED", "STATIC", "IMPORT"}) {
-    for (const auto& name : names) {
-      if (name.find(word) != std::string::npos) return name;
-    }
-  }
-  return names.empty() ? std::string() : names.front();
-}
-
 }  // namespace
 
 void add_import_definitions(const Source& source, std::vector<Variant>& variants) {
@@ -54,7 +43,7 @@ void add_import_definitions(const Source& source, std::vector<Variant>& variants
     if (header.empty()) continue;
     const Learnt from{Certainty::derived, header,
                       fmt::format("its conditionals around dllimport, line {}", macros.line)};
-    const std::string for_shared = best_of(macros.for_shared), for_static = best_of(macros.for_static);
+    const std::string for_shared = telling_name(macros.for_shared), for_static = telling_name(macros.for_static);
     const auto keep = [&](const char* id, const std::string& value) {
       if (value.empty()) return;
       variant.facts[id] = value;

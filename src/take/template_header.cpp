@@ -129,7 +129,10 @@ std::string definition_of(const std::string& name, const std::string& library) {
 std::optional<std::string> value_of(const std::string& name, const std::string& library) {
   const std::string upper = text::upper(name);
   const auto has = [&](std::string_view word) { return upper.find(word) != std::string::npos; };
-  if (has("VERSION") || has("VER_")) {
+  // A library's files may be counted in a way of their own (libtool's manual, "Versioning").
+  const bool of_files = has("LIBRARY_VERSION") || has("SOVERSION") || has("SO_VERSION") || has("ABI_VERSION") ||
+                        has("API_VERSION") || has("INTERFACE_VERSION") || has("LT_VERSION");
+  if (!of_files && (has("VERSION") || has("VER_"))) {
     if (has("MAJOR")) return "@major@";
     if (has("MINOR")) return "@minor@";
     if (has("PATCH") || has("MICRO") || has("REVISION")) return "@patch@";
