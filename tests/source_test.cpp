@@ -429,7 +429,7 @@ TEST(Source, TakeTellsLibrariesFromProgramsTestsAndOtherSystems) {
        {"system = [\"windows\"]", "system = [\"linux\", \"macos\"]"},
        {"\"t_amiga.c\""}},
       {"what others include, and what stands alone besides",
-       {{"u-1/u.h", "int u_one(void);\nint u_two(void);\n"},
+       {{"u-1/u.h", "int u_one(void);\nint u_two(void);\nint u_three(void);\n"},
         {"u-1/u.c", "#include \"u.h\"\n#include \"table.c\"\nint u_one(void) { return table[0]; }\n"},
         {"u-1/table.c", "static const int table[] = {4};\n"},
         {"u-1/two.c", "#include \"u.h\"\nint u_two(void) { return 2; }\n"},

@@ -6,6 +6,7 @@
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
 #include "shelf/built.hpp"
+#include "take/template_header.hpp"
 
 #include <fibula/take.hpp>
 #include <fibula/trust.hpp>
@@ -47,6 +48,19 @@ Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane
     variant.flags = plan.user_flags;
   }
   return card;
+}
+
+/// What a made header lacks is the first thing to look at.
+std::string compile_remedy(const SourcePlan& plan) {
+  constexpr size_t enough = 4;
+  for (const auto& header : plan.headers) {
+    auto open = names_left_open(header.text);
+    if (open.empty()) continue;
+    if (open.size() > enough) open.resize(enough);
+    return fmt::format("see what the compiler said; {}, which is made, has no value for {}: give it one in {}",
+                       header.path, text::join(open, ", "), (plan.card->entry / "card.toml").string());
+  }
+  return "see what the compiler said; correct the card's [source]";
 }
 
 }  // namespace
@@ -132,8 +146,7 @@ void LibraryBuild::begin_compiling() {
     add(std::move(job), [this](bool good) {
       --compiles_;
       if (!good && phase_ == Phase::building)
-        fail_because("compiling it failed in lane " + lane(),
-                     "see what the compiler said; correct the card's [source]");
+        fail_because("compiling it failed in lane " + lane(), compile_remedy(plan()));
       if (compiles_ == 0 && phase_ == Phase::building) combine();
     });
   }

@@ -9,7 +9,7 @@
 namespace fibula {
 
 /// By the name of a macro or of a function with a body, the identifiers that using it brings in. Of several with one
-/// name all.
+/// name all; of functions whose names macros make, under no name.
 using Expansions = std::map<std::string, std::set<std::string>, std::less<>>;
 
 /// Adds those of a C or C++ text, in whichever branch of its conditionals.

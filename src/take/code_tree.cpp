@@ -86,6 +86,10 @@ void CodeTree::note_macros(const Source& source) {
       if (!is_code) continue;
       const std::string text = read_text(root_ / file).value_or("");
       note_defined_names(text, macros_);
+      for (const auto& [name, body] : macro_bodies(text)) {
+        if (body.find("##") == std::string_view::npos) continue;
+        for (const auto part : text::identifiers(body)) pasted_.emplace(part);
+      }
       if (role_of(file) == Role::header) note_expansions(text, expansions_);
     }
   }
@@ -131,6 +135,13 @@ AskedHeaders CodeTree::asked_by(const std::set<std::string>& files, const std::v
 bool CodeTree::is_switched_off(const std::string& header) const {
   const std::string name = fs::path(header).filename().string();
   return included_.contains(name) && !included_by_default_.contains(name);
+}
+
+bool CodeTree::may_be_pasted(const std::string& name) const {
+  constexpr size_t telling = 3;
+  return std::any_of(pasted_.begin(), pasted_.end(), [&](const std::string& part) {
+    return part.size() >= telling && part.size() < name.size() && (name.starts_with(part) || name.ends_with(part));
+  });
 }
 
 bool CodeTree::is_usual_prefix(const std::string& word) const {

@@ -56,6 +56,8 @@ class CodeTree {
   bool is_never_defined(std::string_view name) const;
   /// What names of the tree's headers stand for.
   const Expansions& expansions() const { return expansions_; }
+  /// Whether a macro of the tree may put the name together, of a part that stands in it and another.
+  bool may_be_pasted(const std::string& name) const;
   /// Whether many of the tree's macros begin so: `TIDE` of `TIDE_MAX`.
   bool is_usual_prefix(const std::string& word) const;
   /// Whether the tree includes a header only where a macro asks for it that nothing in the tree defines.
@@ -78,8 +80,9 @@ class CodeTree {
   std::map<std::string, CodeFile> files_;
   std::set<std::string> included_, included_by_default_;  ///< headers, by their names
   Expansions expansions_;
-  DefinedNames macros_;          ///< that something in the tree defines
-  std::set<std::string> names_;  ///< of all files that came, without folders
+  std::set<std::string> pasted_;  ///< parts of names in macros with `##`
+  DefinedNames macros_;           ///< that something in the tree defines
+  std::set<std::string> names_;   ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system

@@ -116,9 +116,12 @@ class Selection {
       if (tree_.is_switched_off(header)) continue;
       const std::string text = read_text(source_.root / header).value_or("");
       for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
-      for (auto& name : functions_left_to_a_binary(text)) {
-        wanted_[name].push_back(header);
-        declared_.insert(std::move(name));
+      for (const auto& name : functions_left_to_a_binary(text)) {
+        // Macros may give it another name.
+        for (const auto& meant : with_expansions({name})) {
+          wanted_[meant].push_back(header);
+          declared_.insert(meant);
+        }
       }
     }
   }
@@ -195,12 +198,21 @@ class Selection {
     }
   }
 
-  /// C that defines things of which no public header has a word. What macros define is not seen, and may be anybody's.
+  bool is_in_bodies_of_headers(const std::set<std::string>& names) const {
+    return std::any_of(tree_.expansions().begin(), tree_.expansions().end(), [&](const auto& entry) {
+      return std::any_of(names.begin(), names.end(),
+                         [&](const std::string& name) { return entry.second.contains(name); });
+    });
+  }
+
+  /// C that defines things of which no public header has a word, nor any header more than a declaration. What macros
+  /// define is not seen, and may be anybody's.
   bool is_nobodys(const std::string& file) const {
     const auto& defines = tree_.file(file).names.defines;
-    return !source_is_cxx(file) && !defines.empty() &&
-           std::none_of(defines.begin(), defines.end(),
-                        [&](const std::string& name) { return mentioned_.contains(name); });
+    return !source_is_cxx(file) && !defines.empty() && !is_in_bodies_of_headers(defines) &&
+           std::none_of(defines.begin(), defines.end(), [&](const std::string& name) {
+             return mentioned_.contains(name) || tree_.may_be_pasted(name);
+           });
   }
 
   /// Whether every header that it needs in each build is there.

@@ -1,0 +1,234 @@
+/// Which files of a source tree are the library, and what they are compiled with: what an ordinary build would take.
+#include "support/situations.hpp"
+
+#include <gtest/gtest.h>
+
+using test::check;
+
+namespace {
+
+const std::string take = "$FIBULA take tern-1 --dry-run";
+const char* const header = "int tern(void);\n";
+const char* const source = "#include \"tern.h\"\nint tern(void) { return 1; }\n";
+
+TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
+  check({
+      {"a main in the other branch of a system's",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", source},
+        {"tern-1/src/tool.c",
+         "#ifdef _WIN32\nint wmain(int argc, wchar_t** argv)\n#else\nint main(int argc, char** argv)\n#endif\n"
+         "{\n  return argc > 9 || argv == 0;\n}\n"}},
+       take,
+       0,
+       {"compile = [\"src/tern.c\"]", "src/tool.c has a main of its own"}},
+      {"a test that a macro asks for stays in its source",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", std::string(source) + "#ifdef SELFTEST\nint main(void) { return tern(); }\n#endif\n"}},
+       take,
+       0,
+       {"compile = [\"src/tern.c\"]"}},
+      {"what lies beside a main, and is nobody else's",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c",
+         "#include \"tern.h\"\nint tern(void) { return shown(); }\nint shown(void) { return 1; }\n"},
+        {"tern-1/show/show.c", "#include \"lines.h\"\nint main(void) { return lines(); }\n"},
+        {"tern-1/show/lines.h", "int lines(void);\nint shown(void);\n"},
+        {"tern-1/show/lines.c",
+         "#include \"lines.h\"\nint lines(void) { return 2; }\nint shown(void) { return 2; }\n"}},
+       take,
+       0,
+       {"compile = [\"src/tern.c\"]", "show/lines.c lies with programs", "directories = [\"include\"]"}},
+      {"a tool among the library's own sources does not take its headers away",
+       {{"tern-1/src/tern.h", header},
+        {"tern-1/src/tern.c", source},
+        {"tern-1/src/tables.c", "int main(void) { return 0; }\n"},
+        {"tern-1/compat/other.h", "int other(void);\n"},
+        {"tern-1/examples/use.c", "#include \"tern.h\"\nint main(void) { return tern(); }\n"}},
+       take,
+       0,
+       {"directories = [\"src\"]", "compile = [\"src/tern.c\"]"}},
+  });
+}
+
+TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
+  check({
+      {"a part behind a macro that nothing defines",
+       {{"tern-1/src/tern.h", header},
+        {"tern-1/src/tern.c",
+         "#include \"tern.h\"\n#ifdef WITH_INDEX\n#include \"marks.h\"\n#endif\nint tern(void) {\n#ifdef WITH_INDEX\n"
+         "  return marks();\n#else\n  return 1;\n#endif\n}\n"},
+        {"tern-1/src/marks.h", "int marks(void);\n"},
+        {"tern-1/src/marks.c", "int marks(void) { return NOT_THERE; }\n"}},
+       take,
+       0,
+       {"compile = [\"src/tern.c\"]", "src/marks.c left out"}},
+      {"one that a header of the tree defines stays",
+       {{"tern-1/src/tern.h", "#define WITH_INDEX 1\nint tern(void);\n"},
+        {"tern-1/src/tern.c",
+         "#include \"tern.h\"\n#ifdef WITH_INDEX\n#include \"marks.h\"\n#endif\nint tern(void) { return marks(); }\n"},
+        {"tern-1/src/marks.h", "int marks(void);\n"},
+        {"tern-1/src/marks.c", "int marks(void) { return 1; }\n"}},
+       take,
+       0,
+       {"compile = [\"src/marks.c\", \"src/tern.c\"]"}},
+      {"what only macros and inline functions of headers lead to",
+       {{"tern-1/include/tern.h", "#define tern tern_of_today\nint tern(void);\n"},
+        {"tern-1/src/tern.c", "#include \"fast.h\"\nint tern_of_today(void) { return quick() + START; }\n"},
+        {"tern-1/src/fast.h",
+         "int slow(void);\nint began(void);\n#define START began()\nstatic inline int quick(void) { return slow(); "
+         "}\n"},
+        {"tern-1/more/slow.c", "int slow(void) { return 1; }\n"},
+        {"tern-1/more/began.c", "int began(void) { return 1; }\n"},
+        {"tern-1/more/never.c", "int never(void) { return 1; }\n"}},
+       take,
+       0,
+       {"compile = [\"more/began.c\", \"more/slow.c\", \"src/tern.c\"]", "more/never.c left out"}},
+      {"a source that is taken in only where nothing asks for it",
+       {{"tern-1/include/tern.h", "int tern(void);\nint tern_pack(void);\n"},
+        {"tern-1/src/tern.c",
+         "#include \"tern.h\"\n#ifdef ALL_IN_ONE\n#include \"pack.c\"\n#endif\nint tern(void) { return tern_pack(); "
+         "}\n"},
+        {"tern-1/src/pack.c", "int tern_pack(void) { return 1; }\n"}},
+       take,
+       0,
+       {"compile = [\"src/pack.c\", \"src/tern.c\"]"}},
+      {"what an assembler of the other width would not take",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", source},
+        {"tern-1/src/sum_x86.S", "sum:\n  push ebp\n  mov ebp, esp  # the 64-bit one has rbp\n  pop ebp\n  ret\n"}},
+       take,
+       0,
+       {"arch = [\"x86\"]"}},
+  });
+}
+
+TEST(SourceSelection, OneSourceServesEachSystem) {
+  check({
+      {"the one that is made for a system, before what is for several and what does nothing",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#include \"tern.h\"\nint watch(void);\nint tern(void) { return watch(); }\n"},
+        {"tern-1/src/watch_posix.c", "#include <sys/socket.h>\nint watch(void) { return 1; }\n"},
+        {"tern-1/src/watch_epoll.c", "#include <sys/epoll.h>\nint watch(void) { return 2; }\n"},
+        {"tern-1/src/no-watch.c", "#include <sys/socket.h>\nint watch(void) { return 3; }\n"},
+        {"tern-1/src/watch_cygwin.c", "int watch(void) { return 4; }\n"}},
+       take,
+       0,
+       {"system = [\"linux\"]\ncompile = [\"src/watch_epoll.c\"]",
+        "system = [\"macos\"]\ncompile = [\"src/watch_posix.c\"]",
+        "src/no-watch.c left out: on each system others define the same",
+        "src/watch_cygwin.c left out: for another system"}},
+      {"what its own build would not find on a system",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", source},
+        {"tern-1/src/cores.c",
+         "#include \"tern.h\"\n#ifndef _WIN32\n#include <sys/sysctl.h>\n#endif\nint cores(void) { return tern(); }\n"},
+        {"tern-1/include/cores.h", "int cores(void);\n"}},
+       take,
+       0,
+       {"system = [\"macos\", \"windows\"]\ncompile = [\"src/cores.c\"]"}},
+  });
+}
+
+TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
+  check({
+      {"values that its makers chose elsewhere, the order of bytes, and what MinGW has",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c",
+         "#include \"tern-config.h\"\n#include \"tern.h\"\nint tern(void) { return WITH_PARTS; }\n"},
+        {"tern-1/tern-config.h.in",
+         "#cmakedefine01 WITH_PARTS\n#define TERN_LITTLE_ENDIAN @TERN_LITTLE_ENDIAN@\n#cmakedefine HAVE_STRDUP\n"
+         "#define TERN_LIBRARY_VERSION_MAJOR @TERN_LIBRARY_VERSION_MAJOR@\n"},
+        {"tern-1/msvc/tern-config.h", "#define WITH_PARTS 1\n"}},
+       take,
+       0,
+       {"#define WITH_PARTS 1", "#define TERN_LITTLE_ENDIAN (__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__)",
+        "defined(__MINGW32__)", "its value is not known: #define TERN_LIBRARY_VERSION_MAJOR",
+        "and 1 value of msvc/tern-config.h and 1 line left open", "directories = [\"include\"]"}},
+      {"a macro by which its sources know that they are being compiled",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#if defined TERN_LIB\n#include \"tern.h\"\n#endif\nint tern(void) { return 1; }\n"}},
+       take,
+       0,
+       {"definitions = [\"TERN_LIB\"]", "TERN_LIB is defined while its own sources are compiled"}},
+      {"steps that only a program needs are none of the library's",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", source},
+        {"tern-1/configure", "#!/bin/sh\n# Generated by GNU Autoconf 2.71.\n"},
+        {"tern-1/config.h.in", "#undef HAVE_UNISTD_H\n"},
+        {"tern-1/tool/tool.c", "#include \"config.h\"\nint main(void) { return 0; }\n"}},
+       take,
+       0,
+       {"compile = [\"src/tern.c\"]"},
+       {"./configure"}},
+      {"a configure script that is still to be written",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},
+        {"tern-1/configure.ac", "AC_INIT([tern], [1])\nAC_OUTPUT\n"}},
+       take,
+       0,
+       {"\"autoreconf -fi\"", "of which GNU Autoconf makes the first from configure.ac"}},
+  });
+}
+
+const std::string program = "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.tern]\n";
+const std::string windows = "[lane.windows]\ncompiler = \"x86_64-w64-mingw32-gcc\"\n";
+const std::string use = "#include <tern.h>\nint main(void) { return tern() - 1; }\n";
+const std::string build = "$FIBULA take tern-1 >/dev/null && $FIBULA build --allow-steps";
+
+TEST(SourceSelection, BuiltAndLinked) {
+  const char* const imports =
+      "#if defined(TERN_STATIC) || !defined(_WIN32)\n#define API\n#elif defined(TERN_EXPORTS)\n"
+      "#define API __declspec(dllexport)\n#else\n#define API __declspec(dllimport)\n#endif\nAPI int tern(void);\n";
+  check({
+      {"a static library whose header declares imports unless it is told",
+       {{"tern-1/include/tern.h", imports},
+        {"tern-1/src/tern.c", source},
+        {"main.c", use},
+        {"fibula.toml", program + "linkage = \"static\"\n" + windows}},
+       build,
+       0,
+       {"windows  built"}},
+      {"a shared one, whose own sources must export",
+       {{"tern-1/include/tern.h", imports},
+        {"tern-1/src/tern.c", source},
+        {"main.c", use},
+        {"fibula.toml", program + "linkage = \"shared\"\n" + windows}},
+       build,
+       0,
+       {"windows  built"}},
+      {"a header of the system's name, for systems that have none",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#include <sys/queue.h>\n#include \"tern.h\"\nint tern(void) { return OWN_QUEUE; }\n"},
+        {"tern-1/src/compat/sys/queue.h", "#define OWN_QUEUE 1\n"},
+        {"main.c", use},
+        {"fibula.toml", program + windows}},
+       build,
+       0,
+       {"windows  built"}},
+      {"more memory that starts as zeros than the file is long",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#include \"tern.h\"\nstatic int all[1 << 22];\nint tern(void) { return all[4] + 1; }\n"},
+        {"main.c", use},
+        {"fibula.toml", program + windows + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+       build,
+       0,
+       {"windows  built", "desk  built"}},
+      {"installed in a folder, and included as the tree's own samples do",
+       {{"tern-1/lib/tern.h", header},
+        {"tern-1/lib/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},
+        {"tern-1/config.h.in", "#undef HAVE_UNISTD_H\n"},
+        {"tern-1/examples/use.c", "#include <tern.h>\nint main(void) { return tern(); }\n"},
+        {"tern-1/configure", "#!/bin/sh\ntouch config.h\nprintf 'P = %s\\n' \"${1#--prefix=}\" > place.mk\n"},
+        {"tern-1/Makefile",
+         "include place.mk\nall:\n\t$(CC) -I. -c lib/tern.c -o tern.o && $(AR) rcs libtern.a tern.o\ninstall:\n"
+         "\tmkdir -p $P/include/tern $P/lib && cp lib/tern.h $P/include/tern && cp libtern.a $P/lib\n"},
+        {"main.c", use},
+        {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+       "chmod +x tern-1/configure && " + build + " --run",
+       0,
+       {"desk  built"}},
+  });
+}
+
+}  // namespace
