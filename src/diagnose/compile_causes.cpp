@@ -54,9 +54,9 @@ class Compile : private CompileScene {
     if (auto odd = in_library_header(at.file) ? odd_header(complaint, folder()) : std::nullopt) return std::move(*odd);
     if (can_try()) {
       for (const auto attempt :
-           {&Compile::other_header, &Compile::other_folder, &Compile::conflict, &Compile::newer_standard,
-            &Compile::dialect, &Compile::other_language, &Compile::earlier_header, &Compile::definition,
-            &Compile::fewer_options, &Compile::older_standard}) {
+           {&Compile::thread_model, &Compile::other_header, &Compile::other_folder, &Compile::conflict,
+            &Compile::newer_standard, &Compile::dialect, &Compile::other_language, &Compile::earlier_header,
+            &Compile::definition, &Compile::fewer_options, &Compile::older_standard}) {
         if (auto finding = (this->*attempt)(complaint, at, own)) return std::move(*finding);
       }
     }
@@ -182,6 +182,9 @@ class Compile : private CompileScene {
   }
   std::optional<Finding> fewer_options(const Complaint& complaint, const Position&, bool own) {
     return own ? std::nullopt : option_in_the_way(complaint, *command_, evidence_);
+  }
+  std::optional<Finding> thread_model(const Complaint& complaint, const Position&, bool) {
+    return other_thread_model(complaint, *command_, evidence_);
   }
   std::optional<Finding> conflict(const Complaint& complaint, const Position&, bool) {
     return header_conflict(complaint, *command_, evidence_);

@@ -1,5 +1,6 @@
 #include <fibula/explain.hpp>
 
+#include "base/toml.hpp"
 #include "commands/shell_words.hpp"
 #include "diagnose/diagnosis.hpp"
 #include "diagnose/load_causes.hpp"
@@ -153,8 +154,9 @@ class Explainer {
     auto findings = diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known);
     if (known != nullptr && context_.of_project) change_project(findings, *known);
     if (known != nullptr && context_.project != nullptr && !library_compiled_by(*context_.project, *known).empty()) {
-      // A library's code is not the user's to mend: told is what the project can say.
-      std::erase_if(findings, [](const Finding& finding) { return finding.changes.empty(); });
+      // A library's code is not the user's to mend: told is what the project can say, and what the compiler lacks.
+      std::erase_if(findings,
+                    [](const Finding& finding) { return finding.changes.empty() && finding.cause != "thread-model"; });
       of_library_ = true;
     }
     add(std::move(findings));
@@ -167,6 +169,11 @@ class Explainer {
       // What the source can say otherwise need not be put right by its build.
       auto changes = finding.changes.empty() ? changes_for(*context_.project, command, finding.command)
                                              : std::move(finding.changes);
+      if (changes.empty() && finding.command.front() != command.words.front()) {
+        finding.edit = fmt::format("in fibula.toml, at the lane: compiler = {}",
+                                   toml::quote(fs::path(finding.command.front()).filename().string()));
+        finding.command.clear();
+      }
       if (changes.empty()) continue;
       finding.command.clear();
       finding.changes = std::move(changes);

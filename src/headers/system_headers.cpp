@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <iterator>
+#include <set>
+#include <string>
 
 namespace fibula {
 namespace {
@@ -301,10 +303,12 @@ constexpr std::string_view frameworks[] = {"AVFoundation",
 constexpr std::string_view plain_frameworks[] = {"Contacts", "Foundation", "Metal",  "OpenAL", "OpenGL",
                                                  "Photos",   "Security",   "Vision", "WebKit"};
 
+/// The names of a table in small letters: it is asked for each header of a tree.
 template <class List>
-bool has(const List& list, const std::string& small) {
-  return std::any_of(std::begin(list), std::end(list),
-                     [&](std::string_view name) { return text::lower(std::string(name)) == small; });
+std::set<std::string, std::less<>> small_names(const List& list) {
+  std::set<std::string, std::less<>> names;
+  for (const std::string_view name : list) names.insert(text::lower(std::string(name)));
+  return names;
 }
 
 /// Case counts here: these come from file systems where it often does not, and are written as their makers did.
@@ -325,12 +329,18 @@ std::optional<std::string_view> system_of_header(std::string_view name) {
   for (const auto& row : folders) {
     if (small.starts_with(row.folder)) return row.system;
   }
-  if (has(of_windows, small)) return "Windows";
-  if (has(of_posix, small)) return "POSIX systems";
-  if (has(of_linux, small)) return "Linux";
-  if (has(of_bsd, small)) return "BSD systems and macOS";
-  if (has(of_avr, small)) return "AVR controllers";
-  return has(of_macos, small) || is_of_framework(name) ? std::optional<std::string_view>("macOS") : std::nullopt;
+  struct Table {
+    std::set<std::string, std::less<>> names;
+    std::string_view system;
+  };
+  static const Table tables[] = {
+      {small_names(of_windows), "Windows"},     {small_names(of_posix), "POSIX systems"},
+      {small_names(of_linux), "Linux"},         {small_names(of_bsd), "BSD systems and macOS"},
+      {small_names(of_avr), "AVR controllers"}, {small_names(of_macos), "macOS"}};
+  for (const auto& table : tables) {
+    if (table.names.contains(small)) return table.system;
+  }
+  return is_of_framework(name) ? std::optional<std::string_view>("macOS") : std::nullopt;
 }
 
 std::optional<std::string_view> other_system_of_header(std::string_view name, std::string_view triple) {

@@ -31,6 +31,11 @@ constexpr Id compile_table[] = {
     {"header-needs-definition", "compile", is_cause_only, "A header compiles only with a macro that it tests.",
      "The tests in the header, and the source, compiled with the definition.",
      "Define the macro: `definitions` in fibula.toml, or `-D`."},
+    {"thread-model", "compile", is_cause_only,
+     "GCC for Windows was made with the thread model win32, and its C++ library has no std::mutex, std::thread and the "
+     "like.",
+     "What the compiler says of its thread model, and the source, compiled with the one of the other model.",
+     "Compile and link with the compiler whose thread model is posix; with all libraries in C++ the same."},
     {"header-needs-standard", "compile", is_cause_only,
      "A header needs another language standard than the command asks for: mostly a newer one.",
      "The source, compiled with other standards that the compiler knows.",
