@@ -192,7 +192,24 @@ std::string_view asked_name(std::string_view condition) {
   return rest.empty() || rest.starts_with('>') || rest.starts_with("== 1") ? name : std::string_view();
 }
 
-bool is_impossible(const Line& line, const std::function<bool(std::string_view)>& is_never_defined) {
+/// `#ifndef NAME`, `#if !defined(NAME)` of a name that nobody defines.
+bool is_certain(const Line& line, const NameQuestion& is_never_defined) {
+  if (line.word == "ifndef") return is_never_defined(leading_word(line.rest));
+  if (line.word != "if" || !line.rest.starts_with('!')) return false;
+  const auto name = asked_name(line.rest.substr(1));
+  return !name.empty() && is_never_defined(name);
+}
+
+/// `#ifndef NAME` with a definition of it right behind.
+bool is_guard(const std::vector<Line>& lines, size_t at) {
+  if (lines[at].word != "ifndef") return false;
+  const auto next = std::find_if(lines.begin() + static_cast<std::ptrdiff_t>(at) + 1, lines.end(),
+                                 [](const Line& line) { return !line.word.empty(); });
+  return next != lines.end() && next->directive == Directive::defines &&
+         leading_word(next->rest) == leading_word(lines[at].rest);
+}
+
+bool is_impossible(const Line& line, const NameQuestion& is_never_defined) {
   if (line.directive == Directive::otherwise || line.word.find('n') != std::string_view::npos) return false;
   const auto never = [&](std::string_view part) {
     const auto name = asked_name(part);
@@ -233,11 +250,20 @@ std::vector<std::string> branch_texts(std::string_view text) {
   return texts;
 }
 
-std::string text_where(std::string_view text, DefinedNames defined) {
+std::string text_where(std::string_view text, DefinedNames defined, const NameQuestion& is_open) {
   const auto lines = lines_of(text);
+  const auto asks_openly = [&](size_t at) {
+    const auto names = text::identifiers(lines[at].rest);
+    return !is_guard(lines, at) && std::any_of(names.begin(), names.end(), [&](std::string_view name) {
+      return !defined.contains(name) && is_open(name);
+    });
+  };
   const auto choose = [&](const Group& group) {
-    const auto first = std::find_if(group.begin(), group.end(), [&](size_t at) { return holds(lines[at], defined); });
-    return first == group.end() ? no_branch : *first;
+    for (const size_t at : group) {
+      if (is_open && lines[at].directive != Directive::otherwise && asks_openly(at)) return no_branch;
+      if (holds(lines[at], defined)) return at;
+    }
+    return no_branch;
   };
   return with_branches(lines, groups_of(lines), choose, [&](const Line& line) {
     const std::string name(leading_word(line.rest));
@@ -246,17 +272,24 @@ std::string text_where(std::string_view text, DefinedNames defined) {
   });
 }
 
-std::string text_without(std::string_view text, const std::function<bool(std::string_view)>& is_never_defined) {
+std::string text_without(std::string_view text, const NameQuestion& is_never_defined) {
+  struct Open {
+    bool stays = true;     ///< the branch that is open
+    bool settled = false;  ///< an earlier one is taken by every build
+  };
   const auto lines = lines_of(text);
-  std::vector<bool> open;  ///< for each group whether its branch stays
+  std::vector<Open> open;
   std::string result;
   for (const Line& line : lines) {
     const bool begins = line.directive == Directive::opens;
     if (line.directive == Directive::closes && !open.empty()) open.pop_back();
-    if (begins) open.push_back(true);
+    if (begins) open.emplace_back();
     const bool branch = begins || line.directive == Directive::next || line.directive == Directive::otherwise;
-    if (branch && !open.empty()) open.back() = !is_impossible(line, is_never_defined);
-    const bool stays = std::find(open.begin(), open.end(), false) == open.end();
+    if (branch && !open.empty()) {
+      open.back().stays = !open.back().settled && !is_impossible(line, is_never_defined);
+      open.back().settled = open.back().settled || is_certain(line, is_never_defined);
+    }
+    const bool stays = std::all_of(open.begin(), open.end(), [](const Open& one) { return one.stays; });
     append_line(line, stays && line.directive == Directive::none, result);
   }
   return result;

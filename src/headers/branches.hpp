@@ -15,13 +15,16 @@ namespace fibula {
 /// their numbers: those of other branches, and the directives of conditionals, are empty.
 std::vector<std::string> branch_texts(std::string_view text);
 
-/// The text that a build sees in which these names are defined, with what it defines itself, and nothing else. Lines
+using NameQuestion = std::function<bool(std::string_view)>;
+
+/// The text that a build sees in which these names are defined, with what it defines itself, and nothing else. Where a
+/// condition asks for a name of which `is_open` says that it may be defined or not, none of the branches is seen. Lines
 /// keep their numbers.
-std::string text_where(std::string_view text, DefinedNames defined);
+std::string text_where(std::string_view text, DefinedNames defined, const NameQuestion& is_open = {});
 
 /// The text without branches that ask for a macro which nobody ever defines. Conditions that say more than that a macro
 /// is there, or that several are, stay. Lines keep their numbers.
-std::string text_without(std::string_view text, const std::function<bool(std::string_view)>& is_never_defined);
+std::string text_without(std::string_view text, const NameQuestion& is_never_defined);
 
 /// Names that a text defines or undefines somewhere, also as the texts do from which build tools make headers
 /// (`#cmakedefine NAME`).

@@ -2,6 +2,9 @@
 
 #include "base/text.hpp"
 
+#include <cstdlib>
+#include <optional>
+
 namespace fibula {
 namespace {
 
@@ -26,6 +29,12 @@ class Condition {
     while (at_ < text_.size() && text::is_identifier_character(text_[at_])) ++at_;
     return text_.substr(start, at_ - start);
   }
+  /// A number where it is known: a name that is not defined is 0 (C 2018, 6.10.1.4).
+  struct Value {
+    bool holds = false;
+    std::optional<unsigned long> number;
+  };
+
   bool either() {
     bool value = both();
     while (take("||")) value = both() || value;
@@ -38,41 +47,52 @@ class Condition {
   }
   bool single() {
     if (depth_++ > 200) return false;
-    bool value = false;
-    if (take("!")) {
-      value = !single();
-    } else if (take("(")) {
-      value = either();
-      take(")");
-    } else {
-      value = name_or_number();
-    }
+    const bool value = compared(operand());
     --depth_;
-    return comparison(value);
+    return value;
+  }
+  Value operand() {
+    if (take("!")) return {!single(), std::nullopt};
+    if (!take("(")) return name_or_number();
+    const bool value = either();
+    take(")");
+    return {value, std::nullopt};
   }
   /// `__GNUC__ >= 4`: true where the name is defined, since compilers of today are newer than what headers ask for.
-  bool comparison(bool left) {
+  bool compared(const Value& left) {
     for (const std::string_view sign : {">=", "<=", "==", "!=", ">", "<"}) {
       if (!take(sign)) continue;
-      word();
-      return left && sign[0] != '<';
+      const Value right = operand();
+      if (left.number && right.number) return is_so(*left.number, sign, *right.number);
+      return left.holds && sign[0] != '<';
     }
-    return left;
+    return left.holds;
   }
-  bool name_or_number() {
+  static bool is_so(unsigned long left, std::string_view sign, unsigned long right) {
+    if (sign == "==") return left == right;
+    if (sign == "!=") return left != right;
+    if (sign == ">=") return left >= right;
+    if (sign == "<=") return left <= right;
+    return sign == ">" ? left > right : left < right;
+  }
+  Value name_or_number() {
     const auto name = word();
     if (name.empty()) {
       if (at_ < text_.size()) ++at_;  // a sign that means nothing here
-      return false;
+      return {};
     }
     if (name == "defined") {
       const bool parenthesis = take("(");
       const bool value = defined_.contains(word());
       if (parenthesis) take(")");
-      return value;
+      return {value, std::nullopt};
     }
-    if (name[0] >= '0' && name[0] <= '9') return name.find_first_not_of('0') != std::string_view::npos;
-    return defined_.contains(name);
+    if (name[0] >= '0' && name[0] <= '9') {
+      const unsigned long number = std::strtoul(std::string(name).c_str(), nullptr, 0);
+      return {number != 0, number};
+    }
+    if (defined_.contains(name)) return {true, std::nullopt};
+    return {false, 0UL};
   }
 
   std::string_view text_;

@@ -28,6 +28,16 @@ std::string_view word_before(std::string_view text, size_t end) {
   return text.substr(start, end - start);
 }
 
+/// `GLOBAL(void) name(…)`, `ERROR(a, b) ERROR(c, d) void name(…)`: macros make the type, or other functions, and the
+/// function comes behind them. The next parenthesis, where the one that ends at `close` is such a macro's.
+size_t function_behind(std::string_view statement, size_t close, std::string_view macro, bool first) {
+  const size_t next = statement.find('(', std::min(close + 1, statement.size()));
+  if (next == std::string_view::npos || word_before(statement, next).empty()) return std::string_view::npos;
+  const auto between = text::trim(statement.substr(close + 1, next - close - 1));
+  const bool type_and_name = text::words(between).size() > 1;
+  return !between.empty() && (first || type_and_name || between == macro) ? next : std::string_view::npos;
+}
+
 /// The function that a statement declares or begins: the word before its parameter list. Empty for anything else.
 std::string_view function_in(std::string_view statement) {
   static constexpr std::string_view not_functions[] = {"typedef",        "using",  "friend",   "static_assert",
@@ -36,6 +46,7 @@ std::string_view function_in(std::string_view statement) {
                                                     "__asm__",       "noexcept",   "explicit"};
   const auto is_not = [&](std::string_view word) { return text::has_word(statement, word); };
   if (std::any_of(std::begin(not_functions), std::end(not_functions), is_not)) return {};
+  size_t start = 0;  // behind what macros have made
   for (size_t open = statement.find('('); open != std::string_view::npos;) {
     const auto name = word_before(statement, open);
     if (std::find(std::begin(attributes), std::end(attributes), name) != std::end(attributes)) {
@@ -47,19 +58,21 @@ std::string_view function_in(std::string_view statement) {
     const auto wrapped = text::trim(statement.substr(open + 1, close - open - 1));
     const bool is_name = !wrapped.empty() && std::all_of(wrapped.begin(), wrapped.end(), text::is_identifier_character);
     if (is_name && close < statement.size() && text::trim(statement.substr(close + 1)).starts_with('(')) return wrapped;
+    // `zipOpen OF((const char* path))`: a macro keeps the parameters from compilers before C89.
+    const bool by_macro = std::string(name) == text::upper(name) && wrapped.starts_with('(');
+    if (by_macro && closing(wrapped, 0) + 1 == wrapped.size())
+      return word_before(statement, static_cast<size_t>(name.data() - statement.data()));
     const auto inside = text::trim(statement.substr(open + 1));
     // `const Range Tides("…")` is a variable.
     const bool pointer = !inside.empty() && std::string_view("*&\"(").find(inside[0]) != std::string_view::npos;
     const bool initialiser = statement.substr(0, open).find('=') != std::string_view::npos;
-    const bool macro_call = text::trim(statement.substr(0, open)) == name;
-    // `GLOBAL(void) name(…)`: a macro makes the type, and the function comes behind it.
-    if (macro_call) {
-      const size_t next = statement.find('(', std::min(close + 1, statement.size()));
-      if (next != std::string_view::npos && !word_before(statement, next).empty() &&
-          text::trim(statement.substr(close + 1)).front() != '(') {
-        open = next;
-        continue;
-      }
+    const bool alone = text::trim(statement.substr(start, open - start)) == name;
+    const bool macro_call = alone && start == 0;
+    if (const size_t next = alone ? function_behind(statement, close, name, macro_call) : std::string_view::npos;
+        next != std::string_view::npos) {
+      start = close + 1;
+      open = next;
+      continue;
     }
     const bool number = !name.empty() && name[0] >= '0' && name[0] <= '9';
     return pointer || initialiser || macro_call || number ? std::string_view() : name;

@@ -1,5 +1,6 @@
 #include "take/build_steps.hpp"
 
+#include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/template_header.hpp"
 
@@ -12,10 +13,19 @@ bool has_file(const Source& source, const std::string& name) {
   return std::find(source.goes_along.begin(), source.goes_along.end(), name) != source.goes_along.end();
 }
 
-/// A header is made from a text that came: `config.h` from `config.h.in`.
+/// In any letters, as the templates' names are read.
+bool has_header(const Source& source, const std::string& name) {
+  const auto is_it = [&](const std::string& header) { return text::lower(header) == text::lower(name); };
+  return std::any_of(source.headers.begin(), source.headers.end(), is_it) ||
+         std::any_of(source.goes_along.begin(), source.goes_along.end(), is_it);
+}
+
+/// A header is made from a text that came, `config.h` from `config.h.in`, and did not come itself.
 bool has_template_of(const Source& source, const std::set<std::string>& asked) {
-  return std::any_of(source.goes_along.begin(), source.goes_along.end(),
-                     [&](const std::string& file) { return asked.contains(header_of_template(file)); });
+  return std::any_of(source.goes_along.begin(), source.goes_along.end(), [&](const std::string& file) {
+    const std::string header = header_of_template(file);
+    return asked.contains(header) && !has_header(source, (fs::path(file).parent_path() / header).generic_string());
+  });
 }
 
 bool is_by_autoconf(const Source& source, const std::string& script) {

@@ -203,12 +203,12 @@ void CodeTree::read(const std::string& file) {
   code.is_program = fuzzes(code.names) || (code.names.has_main && starts(*content));
   code.includes = include_lines(*content);
   if (is_assembly(file)) code.machine = machine_of_assembly(*content);
+  for (const auto& line : include_lines(possible)) {
+    if (is_source_name(line.name)) code.takes_in.insert(line.name);
+  }
   const std::pair<const char*, const DefinedNames&> builds[] = {
       {"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
   for (const auto& [system, defined] : builds) {
-    for (const auto& line : include_lines(text_where(*content, defined))) {
-      if (is_source_name(line.name)) code.takes_in.insert(line.name);
-    }
     std::set<std::string> through;
     add_usual(file, *content, system, defined, through, code.usual[system]);
   }
@@ -223,8 +223,10 @@ void CodeTree::read(const std::string& file) {
 /// What an ordinary build for a system includes, also through the library's own headers.
 void CodeTree::add_usual(const std::string& file, std::string_view content, const std::string& system,
                          const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names) {
+  // What a configure step finds out may be so or not.
+  const auto is_open = [&](std::string_view name) { return macros_.contains(name) || name.starts_with("HAVE_"); };
   auto [known, fresh] = header_includes_.try_emplace({file, system});
-  if (fresh) known->second = include_lines(text_where(content, defined));
+  if (fresh) known->second = include_lines(text_where(content, defined, is_open));
   // Deeper files add to the map, whose entries stay where they are.
   for (const auto& line : known->second) {
     if (is_source_name(line.name)) continue;

@@ -9,6 +9,7 @@
 #include "take/build_steps.hpp"
 #include "take/code_tree.hpp"
 #include "take/file_roles.hpp"
+#include "take/left_out.hpp"
 #include "take/made_headers.hpp"
 #include "take/naming.hpp"
 #include "take/own_macros.hpp"
@@ -16,6 +17,7 @@
 #include "take/rivals.hpp"
 #include "take/source.hpp"
 #include "take/source_system.hpp"
+#include "take/template_header.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -52,7 +54,10 @@ class Selection {
     leave_out_included();
     if (kept_.empty()) return code;
     steps_for(code);
-    if (!code.steps.empty()) return code;
+    if (!code.steps.empty()) {
+      forget_templates();
+      return code;
+    }
     code.headers = made_headers(source_, tree_, kept_);
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
@@ -77,11 +82,35 @@ class Selection {
     }
     constexpr size_t few = 8;  // of so few none is an extra
     for (const auto& [name, files] : lacking) {
-      if (kept_.size() < few || files.size() * 4 > kept_.size() || source_.elsewhere.contains(name)) continue;
+      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_with(name)) continue;
       for (const auto& file : files) {
-        if (!is_one_systems_own(file) && kept_.erase(file) != 0) incomplete_[name].push_back(file);
+        if (!is_one_systems_own(file) && kept_.erase(file) != 0) left_out_.incomplete[name].push_back(file);
       }
     }
+  }
+
+  /// What its own steps make does not come from elsewhere.
+  void forget_templates() {
+    std::set<std::string> made;
+    for (const auto& file : source_.goes_along) made.insert(header_of_template(file));
+    std::erase_if(source_.elsewhere, [&](const auto& entry) {
+      return made.contains(text::lower(fs::path(entry.first).filename().string()));
+    });
+  }
+
+  /// Public headers that need what is not here are extras like the sources: whether they were, and are left out.
+  bool leave_out_headers_with(const std::string& name) {
+    if (!source_.elsewhere.contains(name)) return true;
+    const auto needs_it = [&](const std::string& header) {
+      const auto lines = include_lines(read_text(source_.root / header).value_or(""));
+      return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) { return line.name == name; });
+    };
+    auto& headers = source_.headers;
+    if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > static_cast<std::ptrdiff_t>(headers.size()))
+      return false;
+    std::erase_if(headers, needs_it);
+    source_.elsewhere.erase(name);
+    return true;
   }
 
   /// Whether it gives users on its system what other files give those on theirs: without it there would be nothing.
@@ -102,11 +131,11 @@ class Selection {
   void leave_out_programs() {
     for (const auto& [file, code] : tree_.files()) {
       if (code.is_program) {
-        programs_.push_back(file);
+        left_out_.programs.push_back(file);
       } else if (!code.only_includes) {
         kept_.insert(file);
       } else {
-        collections_.push_back(file);
+        left_out_.collections.push_back(file);
       }
     }
   }
@@ -143,7 +172,7 @@ class Selection {
     }
     if (left.size() == kept_.size()) return;
     for (const auto& file : left) kept_.erase(file);
-    beside_programs_.assign(left.begin(), left.end());
+    left_out_.beside_programs.assign(left.begin(), left.end());
   }
 
   /// Also what the macros and inline functions among these names bring in.
@@ -193,7 +222,7 @@ class Selection {
     for (auto file = kept_.begin(); file != kept_.end();) {
       const bool stays =
           reached.contains(*file) || (folders.contains(folder_of(*file)) && is_complete(*file) && !is_nobodys(*file));
-      if (!stays) unreached_.push_back(*file);
+      if (!stays) left_out_.unreached.push_back(*file);
       file = stays ? std::next(file) : kept_.erase(file);
     }
   }
@@ -215,10 +244,12 @@ class Selection {
            });
   }
 
-  /// Whether every header that it needs in each build is there.
+  /// Whether every header that it needs in each build is there, or is what the public ones need too.
   bool is_complete(const std::string& file) const {
     const auto& needs = tree_.file(file).needs;
-    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) { return tree_.is_there(name, file); });
+    return std::all_of(needs.begin(), needs.end(), [&](const std::string& name) {
+      return tree_.is_there(name, file) || source_.elsewhere.contains(name);
+    });
   }
 
   /// It has what it needs, and defines what users call: others may take it in besides.
@@ -238,7 +269,7 @@ class Selection {
     }
     for (const auto& file : included) {
       kept_.erase(file);
-      included_.push_back(file);
+      left_out_.included.push_back(file);
     }
   }
 
@@ -262,13 +293,13 @@ class Selection {
       PlacedSource source{tree_.system_of(file),
                           source_is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(tree_.file(file).always)};
       if (source.system.foreign) {
-        foreign_.push_back(file);
+        left_out_.foreign.push_back(file);
       } else {
         placed.emplace(file, std::move(source));
       }
     }
-    outdone_ = settle_rivals(placed);
-    for (const auto& file : outdone_) kept_.erase(file);
+    left_out_.outdone = settle_rivals(placed);
+    for (const auto& file : left_out_.outdone) kept_.erase(file);
     std::map<std::pair<std::vector<std::string>, std::vector<std::string>>, std::vector<std::string>> parts;
     std::map<std::string, std::set<std::string>> open;  ///< files for everybody, with what they always define
     for (auto& [file, source] : placed) {
@@ -278,7 +309,7 @@ class Selection {
         parts[{source.system.systems, source.system.archs}].push_back(file);
       }
     }
-    for (const auto& file : foreign_) kept_.erase(file);
+    for (const auto& file : left_out_.foreign) kept_.erase(file);
     code.choices = alternatives_among(open);
     for (const auto& choice : code.choices) {
       for (const auto& one : choice.alternatives) {
@@ -313,36 +344,11 @@ class Selection {
     return text::join(names, ", ");
   }
 
-  void tell_some(const std::vector<std::string>& files, std::string_view what) {
-    if (files.empty()) return;
-    constexpr size_t enough = 3;
-    std::vector<std::string> first(files.begin(),
-                                   files.begin() + static_cast<std::ptrdiff_t>(std::min(files.size(), enough)));
-    const std::string more = files.size() > enough ? fmt::format(" and {} more", files.size() - enough) : "";
-    source_.remarks.push_back(fmt::format("{}{} {}", text::join(first, ", "), more, what));
-  }
-
   void tell() {
-    tell_some(programs_, programs_.size() == 1 ? "has a main of its own, and is not compiled into the library"
-                                               : "have a main of their own, and are not compiled into the library");
-    tell_some(beside_programs_, beside_programs_.size() == 1
-                                    ? "lies with programs, and is not compiled into the library"
-                                    : "lie with programs, and are not compiled into the library");
-    tell_some(included_, included_.size() == 1 ? "is included by another source, and not compiled by itself"
-                                               : "are included by other sources, and not compiled by themselves");
-    tell_some(collections_, collections_.size() == 1
-                                ? "only includes other sources, and is left out: these are compiled one by one"
-                                : "only include other sources, and are left out: these are compiled one by one");
-    tell_some(unreached_, "left out: nothing that the public headers declare needs it");
-    for (const auto& [name, files] : incomplete_)
-      tell_some(files, fmt::format("left out: {} {}, which is not here",
-                                   files.size() == 1 ? "it includes" : "they include", name));
-    tell_some(foreign_, "left out: for another system");
-    tell_some(outdone_, "left out: on each system others define the same");
+    for (auto& remark : remarks_of(left_out_)) source_.remarks.push_back(std::move(remark));
     if (!source_.samples.empty())
-      tell_some(source_.samples, source_.samples.size() == 1
-                                     ? "is a sample or a test, and not compiled into the library"
-                                     : "are samples and tests, and not compiled into the library");
+      source_.remarks.push_back(told_of(source_.samples, "is a sample or a test, and not compiled into the library",
+                                        "are samples and tests, and not compiled into the library"));
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
         // What other systems bring is not looked for here.
@@ -370,8 +376,7 @@ class Selection {
   std::set<std::string> declared_;                          ///< functions of the public headers
   std::set<std::string> mentioned_;                         ///< every word of the public headers
   std::map<std::string, std::vector<std::string>> wanted_;  ///< the same, with the headers that declare each
-  std::vector<std::string> programs_, beside_programs_, included_, collections_, unreached_, foreign_, outdone_;
-  std::map<std::string, std::vector<std::string>> incomplete_;  ///< by what they include
+  LeftOut left_out_;
 };
 
 }  // namespace

@@ -210,6 +210,11 @@ bool is_comment(std::string_view line) {
   return line.starts_with("//") || line.starts_with('*') || line.starts_with("/*");
 }
 
+/// `@INLINE_CODE@` alone on a line is no value.
+bool stands_for_lines(std::string_view line) {
+  return line.size() > 2 && line.front() == '@' && line.back() == '@' && is_name(line.substr(1, line.size() - 2));
+}
+
 class Filler {
  public:
   Filler(const std::string& library, const ChosenValues& chosen) : library_(library), chosen_(chosen) {}
@@ -223,6 +228,10 @@ class Filler {
   std::string filled_line(std::string_view line) {
     const auto trimmed = text::trim(line);
     if (is_comment(trimmed)) return std::string(line);
+    if (stands_for_lines(trimmed)) {
+      ++filled_.open;
+      return left_open(trimmed);
+    }
     const std::string_view directive = trimmed.starts_with('#') ? text::trim(trimmed.substr(1)) : std::string_view();
     const auto words = text::words(directive);
     const bool asks = words.size() > 1 && is_one_of(words[0], {"undef", "cmakedefine", "cmakedefine01", "mesondefine"});

@@ -1,0 +1,42 @@
+#include "take/left_out.hpp"
+
+#include "base/text.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+
+namespace fibula {
+
+std::string told_of(const std::vector<std::string>& files, std::string_view of_one, std::string_view of_several) {
+  constexpr size_t enough = 3;
+  const std::vector<std::string> first(files.begin(),
+                                       files.begin() + static_cast<std::ptrdiff_t>(std::min(files.size(), enough)));
+  const std::string more = files.size() > enough ? fmt::format(" and {} more", files.size() - enough) : "";
+  return fmt::format("{}{} {}", text::join(first, ", "), more, files.size() == 1 ? of_one : of_several);
+}
+
+std::vector<std::string> remarks_of(const LeftOut& left_out) {
+  std::vector<std::string> remarks;
+  const auto tell = [&](const std::vector<std::string>& files, std::string_view of_one, std::string_view of_several) {
+    if (!files.empty()) remarks.push_back(told_of(files, of_one, of_several));
+  };
+  tell(left_out.programs, "has a main of its own, and is not compiled into the library",
+       "have a main of their own, and are not compiled into the library");
+  tell(left_out.beside_programs, "lies with programs, and is not compiled into the library",
+       "lie with programs, and are not compiled into the library");
+  tell(left_out.included, "is included by another source, and not compiled by itself",
+       "are included by other sources, and not compiled by themselves");
+  tell(left_out.collections, "only includes other sources, and is left out: these are compiled one by one",
+       "only include other sources, and are left out: these are compiled one by one");
+  tell(left_out.unreached, "left out: nothing that the public headers declare needs it",
+       "left out: nothing that the public headers declare needs them");
+  for (const auto& [name, files] : left_out.incomplete)
+    tell(files, fmt::format("left out: it includes {}, which is not here", name),
+         fmt::format("left out: they include {}, which is not here", name));
+  tell(left_out.foreign, "left out: for another system", "left out: for other systems");
+  tell(left_out.outdone, "left out: on each system others define the same",
+       "left out: on each system others define the same");
+  return remarks;
+}
+
+}  // namespace fibula
