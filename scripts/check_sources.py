@@ -147,7 +147,7 @@ PACKAGES = {
     "yajl": ("<yajl/yajl_version.h>", "yajl_version() > 0"),
     "zfp": ("<zfp.h>", "zfp_stream_open(0) != 0", "hidden"),
     "zlib": ("<zlib.h>", "crc32(0, (const unsigned char*)\"a\", 1) == 0xe8b7be43u && compressBound(1) > 1", "hidden"),
-    "zopfli": ("<zopfli.h>", "(ZopfliInitOptions(&o), o.numiterations > 0)", "pre: static ZopfliOptions o;", "hidden"),
+    "zopfli": ("<zopfli/zopfli.h>", "(ZopfliInitOptions(&o), o.numiterations > 0)", "pre: static ZopfliOptions o;", "hidden"),
 }
 # Debian's 32-bit headers of Linux come with a package that excludes the cross compilers: the 64-bit ones are the same.
 LANES = {

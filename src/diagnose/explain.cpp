@@ -157,6 +157,8 @@ class Explainer {
       // A library's code is not the user's to mend: told is what the project can say, and what the compiler lacks.
       std::erase_if(findings,
                     [](const Finding& finding) { return finding.changes.empty() && finding.cause != "thread-model"; });
+      // Its other sources fail for the same reason; what else mends one of them need not go with it.
+      if (of_library_ && !findings_.empty()) findings.clear();
       of_library_ = true;
     }
     add(std::move(findings));

@@ -16,6 +16,7 @@
 #include "take/program_folders.hpp"
 #include "take/rivals.hpp"
 #include "take/source.hpp"
+#include "take/source_directories.hpp"
 #include "take/source_system.hpp"
 #include "take/template_header.hpp"
 
@@ -63,11 +64,11 @@ class Selection {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
     }
-    if (!code.headers.empty()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
+    if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_incomplete();
     place(code);
     tell();
-    find_directories(code);
+    code.include_directories = source_directories(source_, tree_, kept_);
     return code;
   }
 
@@ -87,6 +88,16 @@ class Selection {
         if (!is_one_systems_own(file) && kept_.erase(file) != 0) left_out_.incomplete[name].push_back(file);
       }
     }
+  }
+
+  /// Whether no source would ask in vain for `config.h` once it is told that there is one.
+  bool has_asked_configuration() const {
+    return std::none_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
+      const auto& includes = tree_.file(file).includes;
+      return std::any_of(includes.begin(), includes.end(), [&](const IncludeLine& line) {
+        return line.conditional && line.name == "config.h" && !tree_.came(line.name);
+      });
+    });
   }
 
   /// What its own steps make does not come from elsewhere.
@@ -357,17 +368,6 @@ class Selection {
         if (!tree_.is_there(name, file) && !elsewhere) source_.elsewhere.emplace(name, file);
       }
     }
-  }
-
-  void find_directories(SourceCode& code) {
-    std::vector<std::string> headers;
-    for (const auto& file : source_.goes_along) {
-      if (role_of(file) == Role::header) headers.push_back(file);
-    }
-    code.include_directories = header_roots({source_.root, {}, headers, {}, {kept_.begin(), kept_.end()}}).directories;
-    std::erase_if(code.include_directories, [&](const std::string& directory) {
-      return std::find(source_.directories.begin(), source_.directories.end(), directory) != source_.directories.end();
-    });
   }
 
   Source& source_;

@@ -1,0 +1,42 @@
+#include "take/source_directories.hpp"
+
+#include "headers/header_roots.hpp"
+#include "take/file_roles.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+bool holds(const std::vector<std::string>& list, const std::string& one) {
+  return std::find(list.begin(), list.end(), one) != list.end();
+}
+
+void add_bundled(const Source& source, const std::string& name, std::vector<std::string>& directories) {
+  for (const auto& bundled : source.goes_along) {
+    if (role_of(bundled) != Role::foreign || !bundled.ends_with("/" + name)) continue;
+    std::string directory = bundled.substr(0, bundled.size() - name.size() - 1);
+    if (!holds(directories, directory)) directories.push_back(std::move(directory));
+    return;
+  }
+}
+
+}  // namespace
+
+std::vector<std::string> source_directories(const Source& source, const CodeTree& tree,
+                                            const std::set<std::string>& sources) {
+  std::vector<std::string> headers;
+  for (const auto& file : source.goes_along) {
+    if (role_of(file) == Role::header) headers.push_back(file);
+  }
+  auto directories = header_roots({source.root, {}, headers, {}, {sources.begin(), sources.end()}}).directories;
+  for (const auto& file : sources) {
+    for (const auto& name : tree.file(file).needs) {
+      if (!comes_with_system(name) && tree.own_header(name, file).empty()) add_bundled(source, name, directories);
+    }
+  }
+  std::erase_if(directories, [&](const std::string& directory) { return holds(source.directories, directory); });
+  return directories;
+}
+
+}  // namespace fibula
