@@ -244,6 +244,22 @@ TEST(SourceSelection, BuiltAndLinked) {
        build,
        0,
        {"windows  built", "desk  built"}},
+      {"steps for another machine do not see what is installed on this one",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},
+        {"tern-1/config.h.in", "#undef HAVE_UNISTD_H\n"},
+        {"tern-1/configure",
+         "#!/bin/sh\ntouch config.h\nprintf 'P = %s\\n' \"${1#--prefix=}\" > place.mk\nls /usr/lib/*/pkgconfig "
+         "/usr/share/pkgconfig 2>/dev/null | grep -c '[.]pc$' > seen\ntest \"$(cat seen)\" = 0\n"},
+        {"tern-1/Makefile",
+         "include place.mk\nall:\n\t$(CC) -I. -Iinclude -c src/tern.c -o tern.o && $(AR) rcs libtern.a "
+         "tern.o\ninstall:\n"
+         "\tmkdir -p $P/include $P/lib && cp include/tern.h $P/include && cp libtern.a $P/lib\n"},
+        {"main.c", use},
+        {"fibula.toml", program + windows}},
+       "chmod +x tern-1/configure && " + build,
+       0,
+       {"windows  built"}},
       {"installed in a folder, and included as the tree's own samples do",
        {{"tern-1/lib/tern.h", header},
         {"tern-1/lib/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},

@@ -5,6 +5,7 @@
 #include "build/jobs_of.hpp"
 #include "emit/arguments.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 #include "os/process.hpp"
 #include "os/sandbox.hpp"
 #include "shelf/storage.hpp"
@@ -115,6 +116,27 @@ void add_seen(std::vector<SandboxFolder>& folders, const fs::path& path) {
   }
 }
 
+bool is_for_another_machine(const Target& target) {
+  return target.arch != host_architecture() || target.format != Format::elf;
+}
+
+/// Where steps read which libraries this machine has: true for its own programs alone.
+std::vector<fs::path> lists_of_installed_libraries() {
+  std::vector<fs::path> folders;
+  std::error_code error;
+  for (const fs::path above : {"/usr/lib", "/usr/local/lib", "/usr/share", "/usr/local/share"}) {
+    std::vector<fs::path> places{above};
+    for (auto entry = fs::directory_iterator(above, error); !error && entry != fs::directory_iterator();
+         entry.increment(error))
+      places.push_back(entry->path());
+    for (const auto& place : places) {
+      if (fs::is_directory(place / "pkgconfig", error)) folders.push_back(place / "pkgconfig");
+    }
+  }
+  std::sort(folders.begin(), folders.end());
+  return folders;
+}
+
 }  // namespace
 
 Result<void> lay_out_tree(const SourcePlan& plan, const StepsPlace& place) {
@@ -144,7 +166,9 @@ Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<
       for (const auto& file : choice->variant != nullptr ? choice->variant->link : std::vector<std::string>())
         add_seen(folders, (choice->card->root / file).parent_path());
     }
-    auto words = sandbox_words(folders, names.tree);
+    auto words = sandbox_words(
+        folders, names.tree,
+        is_for_another_machine(fit.toolchain.target) ? lists_of_installed_libraries() : std::vector<fs::path>());
     if (!words) return pass(words);
     command = std::move(*words);
   }

@@ -34,8 +34,8 @@ void add_system(std::vector<std::string>& words) {
 
 }  // namespace
 
-Result<std::vector<std::string>> sandbox_words(const std::vector<SandboxFolder>& folders,
-                                               const std::string& directory) {
+Result<std::vector<std::string>> sandbox_words(const std::vector<SandboxFolder>& folders, const std::string& directory,
+                                               const std::vector<fs::path>& emptied) {
   const auto program = find_program("bwrap");
   if (!program) {
     return fail({.code = Code::missing_tool,
@@ -46,6 +46,7 @@ Result<std::vector<std::string>> sandbox_words(const std::vector<SandboxFolder>&
   std::vector<std::string> words{program->string(), "--unshare-all", "--die-with-parent",
                                  "--new-session",   "--tmpfs",       "/"};
   add_system(words);
+  for (const auto& folder : emptied) words.insert(words.end(), {"--tmpfs", folder.string()});
   for (const auto& folder : folders)
     words.insert(words.end(), {folder.writable ? "--bind" : "--ro-bind", folder.from.string(), folder.as});
   std::vector<std::string> probe = words;

@@ -119,6 +119,7 @@ class Selection {
     auto& headers = source_.headers;
     if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > static_cast<std::ptrdiff_t>(headers.size()))
       return false;
+    std::copy_if(headers.begin(), headers.end(), std::back_inserter(source_.goes_along), needs_it);
     std::erase_if(headers, needs_it);
     source_.elsewhere.erase(name);
     return true;
