@@ -6,7 +6,7 @@
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
 #include "shelf/built.hpp"
-#include "take/template_header.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <fibula/take.hpp>
 #include <fibula/trust.hpp>

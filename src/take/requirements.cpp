@@ -6,7 +6,7 @@
 #include "os/files.hpp"
 #include "shelf/header_lookup.hpp"
 #include "take/source.hpp"
-#include "take/source_system.hpp"
+#include "take/sources/source_system.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -16,9 +16,9 @@
 #include "take/name_and_version.hpp"
 #include "take/naming.hpp"
 #include "take/parcel_form.hpp"
-#include "take/public_headers.hpp"
 #include "take/put_on_shelf.hpp"
 #include "take/source.hpp"
+#include "take/sources/public_headers.hpp"
 #include "take/trim.hpp"
 
 #include <fmt/format.h>

@@ -1,7 +1,7 @@
 /// Macros by which a library's own sources know that they are being compiled.
 #pragma once
 
-#include "take/code_tree.hpp"
+#include "take/sources/code_tree.hpp"
 
 namespace fibula {
 

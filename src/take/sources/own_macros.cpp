@@ -1,4 +1,4 @@
-#include "take/own_macros.hpp"
+#include "take/sources/own_macros.hpp"
 
 #include "base/text.hpp"
 #include "os/files.hpp"

@@ -1,7 +1,7 @@
 /// Headers that lie in a source tree as templates only, for a configure step to fill in.
 #pragma once
 
-#include "take/code_tree.hpp"
+#include "take/sources/code_tree.hpp"
 
 namespace fibula {
 

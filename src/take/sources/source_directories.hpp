@@ -1,7 +1,7 @@
 /// Where the sources of a library look for headers beside the places of its users.
 #pragma once
 
-#include "take/code_tree.hpp"
+#include "take/sources/code_tree.hpp"
 
 namespace fibula {
 

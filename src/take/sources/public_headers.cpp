@@ -1,11 +1,11 @@
-#include "take/public_headers.hpp"
+#include "take/sources/public_headers.hpp"
 
 #include "base/text.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
-#include "take/code_tree.hpp"
-#include "take/program_folders.hpp"
-#include "take/template_header.hpp"
+#include "take/sources/code_tree.hpp"
+#include "take/sources/program_folders.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <algorithm>
 #include <map>

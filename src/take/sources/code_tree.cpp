@@ -1,11 +1,11 @@
-#include "take/code_tree.hpp"
+#include "take/sources/code_tree.hpp"
 
 #include "base/text.hpp"
 #include "headers/branches.hpp"
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/source_system.hpp"
+#include "take/sources/source_system.hpp"
 
 #include <algorithm>
 

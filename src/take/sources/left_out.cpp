@@ -1,4 +1,4 @@
-#include "take/left_out.hpp"
+#include "take/sources/left_out.hpp"
 
 #include "base/text.hpp"
 

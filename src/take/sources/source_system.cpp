@@ -1,4 +1,4 @@
-#include "take/source_system.hpp"
+#include "take/sources/source_system.hpp"
 
 #include "base/text.hpp"
 #include "headers/well_known_headers.hpp"

@@ -5,9 +5,9 @@
 #include "headers/declarations.hpp"
 #include "headers/expansions.hpp"
 #include "headers/include_lines.hpp"
-#include "take/build_steps.hpp"
 #include "take/source.hpp"
-#include "take/source_system.hpp"
+#include "take/sources/build_steps.hpp"
+#include "take/sources/source_system.hpp"
 
 #include <map>
 #include <set>

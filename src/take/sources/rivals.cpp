@@ -1,4 +1,4 @@
-#include "take/rivals.hpp"
+#include "take/sources/rivals.hpp"
 
 #include "base/text.hpp"
 

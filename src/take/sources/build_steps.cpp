@@ -1,8 +1,8 @@
-#include "take/build_steps.hpp"
+#include "take/sources/build_steps.hpp"
 
 #include "base/text.hpp"
 #include "os/files.hpp"
-#include "take/template_header.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <algorithm>
 

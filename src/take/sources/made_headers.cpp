@@ -1,10 +1,10 @@
-#include "take/made_headers.hpp"
+#include "take/sources/made_headers.hpp"
 
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
-#include "take/template_header.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

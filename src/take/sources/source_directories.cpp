@@ -1,4 +1,4 @@
-#include "take/source_directories.hpp"
+#include "take/sources/source_directories.hpp"
 
 #include "headers/header_roots.hpp"
 #include "take/file_roles.hpp"

@@ -1,4 +1,4 @@
-#include "take/alternatives.hpp"
+#include "take/sources/alternatives.hpp"
 
 #include "base/inside_path.hpp"
 

@@ -1,9 +1,9 @@
-#include "take/program_folders.hpp"
+#include "take/sources/program_folders.hpp"
 
 #include "base/text.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
-#include "take/code_tree.hpp"
+#include "take/sources/code_tree.hpp"
 
 #include <algorithm>
 #include <map>

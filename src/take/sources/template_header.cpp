@@ -1,6 +1,6 @@
 /// Two kinds of templates are in use: those of GNU Autoheader, with `#undef NAME` for what a test may define, and those
 /// with `#cmakedefine NAME` and values between @ or in ${}.
-#include "take/template_header.hpp"
+#include "take/sources/template_header.hpp"
 
 #include "base/text.hpp"
 

@@ -1,7 +1,7 @@
 /// Sources of one system that define the same: the one that is made for it serves there, the general one elsewhere.
 #pragma once
 
-#include "take/source_system.hpp"
+#include "take/sources/source_system.hpp"
 
 #include <map>
 #include <set>
