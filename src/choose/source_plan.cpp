@@ -176,7 +176,7 @@ class SourcePlanner {
   void settle() {
     for (const auto& directory : set_.include_directories) add_directory(directory);
     for (const auto& directory : card_.include_directories) add_directory(directory);
-    plan_.definitions = set_.definitions;
+    for (const auto& definition : set_.definitions) plan_.definitions.push_back(filled(definition));
     plan_.user_definitions = set_.user_definitions;
     append(plan_.user_definitions, use_.definitions);
     if (plan_.steps.empty()) add_import_sides();

@@ -30,6 +30,20 @@ std::string stem_of(const std::string& macro) {
 
 }  // namespace
 
+std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
+                                                  const std::string& library) {
+  const std::pair<const char*, std::string> usual[] = {
+      {"PACKAGE_NAME", library}, {"PACKAGE_STRING", library + " @version@"}, {"PACKAGE_VERSION", "@version@"}};
+  std::vector<std::string> found;
+  for (const auto& [name, value] : usual) {
+    const bool used = std::any_of(sources.begin(), sources.end(), [&, &wanted = name](const std::string& file) {
+      return tree.file(file).names.mentions.contains(wanted);
+    });
+    if (used && tree.is_never_defined(name)) found.push_back(std::string(name) + "=\"" + value + "\"");
+  }
+  return found;
+}
+
 std::vector<std::string> macros_of_own_build(const Source& source, const CodeTree& tree,
                                              const std::set<std::string>& sources, const std::string& library) {
   std::vector<std::string> files(sources.begin(), sources.end());

@@ -5,6 +5,11 @@
 
 namespace fibula {
 
+/// Definitions that a build hands over by itself where no header has them: `PACKAGE_VERSION="@version@"`, with the
+/// placeholders of a made header.
+std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
+                                                  const std::string& library);
+
 /// `TIDE_LIB`, `BUILDING_TIDE`: macros that these sources and the tree's headers test, and that only the library's own
 /// build would define. None of those that export symbols. `library`: its name.
 std::vector<std::string> macros_of_own_build(const Source& source, const CodeTree& tree,

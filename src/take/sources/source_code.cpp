@@ -64,6 +64,8 @@ class Selection {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
     }
+    for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name))
+      code.definitions.push_back(std::move(definition));
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_incomplete();
     place(code);
