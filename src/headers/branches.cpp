@@ -17,7 +17,8 @@ enum class Directive { none, opens, next, otherwise, closes, defines, undefines 
 struct Line {
   std::string_view text;
   Directive directive = Directive::none;
-  std::string_view word, rest;  ///< of a directive: `ifdef`, and what stands behind it
+  std::string_view word;  ///< of a directive: `ifdef`
+  std::string rest;       ///< what stands behind it, in one line and without comments
 };
 
 std::string_view leading_word(std::string_view text) {
@@ -64,6 +65,18 @@ class Comments {
   bool inside_ = false;
 };
 
+/// Lines that are joined by backslashes, each as far as a comment.
+std::string in_one_line(std::string_view text) {
+  std::string joined;
+  for (auto line : text::lines(text)) {
+    line = text::trim(line);
+    if (line.ends_with('\\')) line.remove_suffix(1);
+    for (const std::string_view comment : {"//", "/*"}) line = line.substr(0, line.find(comment));
+    joined += (joined.empty() ? "" : " ") + std::string(text::trim(line));
+  }
+  return joined;
+}
+
 std::vector<Line> lines_of(std::string_view text) {
   std::vector<Line> lines;
   Comments comments;
@@ -77,12 +90,10 @@ std::vector<Line> lines_of(std::string_view text) {
       const auto behind = text::trim(word.substr(1));
       line.word = leading_word(behind);
       line.directive = directive_of(line.word);
-      auto rest = text::trim(behind.substr(line.word.size()));
-      for (const std::string_view comment : {"//", "/*"}) rest = text::trim(rest.substr(0, rest.find(comment)));
-      line.rest = rest;
+      line.rest = in_one_line(behind.substr(line.word.size()));
     }
     comments.follow(line.text);
-    lines.push_back(line);
+    lines.push_back(std::move(line));
     at = end + 1;
   }
   return lines;
@@ -196,7 +207,7 @@ std::string_view asked_name(std::string_view condition) {
 bool is_certain(const Line& line, const NameQuestion& is_never_defined) {
   if (line.word == "ifndef") return is_never_defined(leading_word(line.rest));
   if (line.word != "if" || !line.rest.starts_with('!')) return false;
-  const auto name = asked_name(line.rest.substr(1));
+  const auto name = asked_name(std::string_view(line.rest).substr(1));
   return !name.empty() && is_never_defined(name);
 }
 
@@ -303,11 +314,11 @@ void note_defined_names(std::string_view text, DefinedNames& names) {
   }
 }
 
-std::vector<std::pair<std::string_view, std::string_view>> macro_bodies(std::string_view text) {
-  std::vector<std::pair<std::string_view, std::string_view>> macros;
+std::vector<std::pair<std::string, std::string>> macro_bodies(std::string_view text) {
+  std::vector<std::pair<std::string, std::string>> macros;
   for (const Line& line : lines_of(text)) {
     if (line.directive != Directive::defines) continue;
-    const auto name = leading_word(line.rest);
+    const std::string name(leading_word(line.rest));
     macros.emplace_back(name, line.rest.substr(name.size()));
   }
   return macros;

@@ -31,7 +31,7 @@ std::string text_without(std::string_view text, const NameQuestion& is_never_def
 void note_defined_names(std::string_view text, DefinedNames& names);
 
 /// The macros that a text defines, in order, with what stands behind their names: parameters and replacement.
-std::vector<std::pair<std::string_view, std::string_view>> macro_bodies(std::string_view text);
+std::vector<std::pair<std::string, std::string>> macro_bodies(std::string_view text);
 
 /// Names that a text's conditionals ask for.
 void note_tested_names(std::string_view text, DefinedNames& names);

@@ -210,7 +210,7 @@ void CodeTree::read(const std::string& file) {
       {"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
   for (const auto& [system, defined] : builds) {
     std::set<std::string> through;
-    add_usual(file, *content, system, defined, through, code.usual[system]);
+    add_usual(file, system, defined, through, code.usual[system]);
   }
   for (const auto& name : code.usual["linux"]) {
     if (in(code.usual["macos"], name) && in(code.usual["windows"], name)) code.needs.push_back(name);
@@ -221,19 +221,18 @@ void CodeTree::read(const std::string& file) {
 }
 
 /// What an ordinary build for a system includes, also through the library's own headers.
-void CodeTree::add_usual(const std::string& file, std::string_view content, const std::string& system,
-                         const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names) {
+void CodeTree::add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
+                         std::set<std::string>& through, std::vector<std::string>& names) {
   // What a configure step finds out may be so or not.
   const auto is_open = [&](std::string_view name) { return macros_.contains(name) || name.starts_with("HAVE_"); };
   auto [known, fresh] = header_includes_.try_emplace({file, system});
-  if (fresh) known->second = include_lines(text_where(content, defined, is_open));
+  if (fresh) known->second = include_lines(text_where(read_text(root_ / file).value_or(""), defined, is_open));
   // Deeper files add to the map, whose entries stay where they are.
   for (const auto& line : known->second) {
     if (is_source_name(line.name)) continue;
     names.push_back(line.name);
     const auto own = own_header(line.name, file);
-    if (!own.empty() && through.insert(own).second)
-      add_usual(own, read_text(root_ / own).value_or(""), system, defined, through, names);
+    if (!own.empty() && through.insert(own).second) add_usual(own, system, defined, through, names);
   }
 }
 

@@ -73,8 +73,8 @@ class CodeTree {
   void note_macros(const Source& source);
   void note_included(const Source& source);
   void read(const std::string& file);
-  void add_usual(const std::string& file, std::string_view content, const std::string& system,
-                 const DefinedNames& defined, std::set<std::string>& through, std::vector<std::string>& names);
+  void add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
+                 std::set<std::string>& through, std::vector<std::string>& names);
 
   const std::filesystem::path root_;
   std::map<std::string, CodeFile> files_;
