@@ -58,6 +58,28 @@ TEST(SecondTime, SourcesWhoseNamesLookAlikeHaveObjectsOfTheirOwn) {
   EXPECT_EQ(place.fibula("build --run").status, 0);
 }
 
+/// Tools that back up or profile make hard links to compilers: these are no newer for it.
+TEST(SecondTime, AHardLinkToTheCompilerChangesNothing) {
+  const Workplace place;
+  const auto compiler = place / "tools/gcc";
+  const auto write_compiler = [&](const std::string& more) {
+    place.folder().write("tools/gcc", "#!/bin/sh\n" + more + "exec /usr/bin/gcc \"$@\"\n");
+    test::fs::permissions(compiler, test::fs::perms::owner_all);
+  };
+  write_compiler("");
+  place.folder().write(
+      "work/fibula.toml",
+      "[[output]]\nname = \"log\"\nsources = [\"*.c\"]\n[lane.desk]\ncompiler = \"" + compiler.string() + "\"\n");
+  place.folder().write("work/main.c", "int main(void) { return 0; }\n");
+  ASSERT_EQ(place.fibula("build").status, 0);
+  test::fs::create_hard_link(compiler, place / "tools/kept");
+  const auto linked = place.fibula("build");
+  EXPECT_NE(linked.out.find("nothing to do"), std::string::npos) << linked.all();
+  write_compiler("true\n");
+  const auto newer = place.fibula("build");
+  EXPECT_EQ(newer.out.find("nothing to do"), std::string::npos) << newer.all();
+}
+
 #ifndef FIBULA_NATIVE_ONLY
 /// What was put beside a program is not found there by itself the next time.
 TEST(SecondTime, RunTimeFilesStayBesideTheProgram) {

@@ -1,7 +1,6 @@
 #include "build/image_job.hpp"
 
 #include "build/jobs_of.hpp"
-#include "os/stamp.hpp"
 
 namespace fibula {
 
@@ -13,7 +12,7 @@ Job image_job(const Fit& fit, const Output& output, const std::filesystem::path&
           .subject = output.name + "." + form,
           .product = product.string() + "." + form,
           .command = {tool, "-O", form == "hex" ? "ihex" : "binary", product.string(), mark},
-          .identity = tool + " " + to_text(stamp_of(tool)),
+          .identity = identity_of_program(tool),
           .directory = fit.folder.parent_path().parent_path(),
           .workshop = fit.folder / "making",
           .inputs = {product.string()}};

@@ -32,12 +32,13 @@ void add_response_files(Job& job) {
   }
 }
 
-/// Who a program is: a newer one under the same name makes other objects.
-std::string identity_of_program(const fs::path& program) {
-  return program.string() + " " + to_text(stamp_of(program));
-}
-
 }  // namespace
+
+std::string identity_of_program(const fs::path& program) {
+  Stamp stamp = stamp_of(program);
+  stamp.changed = 0;
+  return program.string() + " " + to_text(stamp);
+}
 
 std::string tool_beside(const fs::path& compiler, const std::string& tool) {
   const std::string name = compiler.filename().string();

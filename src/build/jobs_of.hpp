@@ -33,6 +33,10 @@ class LaneJobs {
 /// is none.
 std::string tool_beside(const std::filesystem::path& compiler, const std::string& tool);
 
+/// Who a program is: a newer one under the same name makes other files. A further hard link to it, as tools that back
+/// up or profile make them, moves its time of change alone, and makes it nobody else.
+std::string identity_of_program(const std::filesystem::path& program);
+
 /// The objects of an output's sources, and the objects that are among its sources, in their order.
 std::vector<std::filesystem::path> objects_of(const Gathered::State& gathered, const Lane& lane, const Output& output);
 

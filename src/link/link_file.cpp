@@ -143,20 +143,22 @@ bool is_for_several(const FileContent& content) {
 }  // namespace
 
 LinkFile* FileStore::known(const std::filesystem::path& path, const Target& machine) const {
-  for (const Arch arch : {Arch::unknown, machine.arch}) {
-    const auto found = files_.find({path, arch});
-    if (found != files_.end()) return found->second.get();
+  const auto parts = files_.find(path.string());
+  if (parts == files_.end()) return nullptr;
+  for (const auto& [arch, file] : parts->second) {
+    if (arch == Arch::unknown || arch == machine.arch) return file.get();
   }
   return nullptr;
 }
 
 LinkFile* FileStore::add(const std::filesystem::path& path, OpenFile file, Arch arch) {
-  return (files_[{path, arch}] = std::make_unique<LinkFile>(path, std::move(file), names_)).get();
+  Parts& parts = files_[path.string()];
+  return parts.emplace_back(arch, std::make_unique<LinkFile>(path, std::move(file), names_)).second.get();
 }
 
 Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Target& machine) {
   if (LinkFile* file = known(path, machine)) return file;
-  auto file = open_binary(path, wanted, written_.contains(path) ? Access::copy : Access::map);
+  auto file = open_binary(path, wanted, written_.contains(path.string()) ? Access::copy : Access::map);
   if (!file) return pass(file);
   if (!is_for_several(file->content) || machine.arch == Arch::unknown)
     return add(path, std::move(*file), Arch::unknown);
@@ -168,13 +170,13 @@ Result<LinkFile*> FileStore::open(const std::filesystem::path& path, const Targe
 
 void FileStore::refresh(const std::filesystem::path& path) {
   const Stamp now = stamp_of(path);
-  const auto [read, fresh] = written_.try_emplace(path, now);
+  const auto [read, fresh] = written_.try_emplace(path.string(), now);
   if (!fresh && read->second == now) return;
   read->second = now;
-  for (auto file = files_.lower_bound({path, Arch::unknown}); file != files_.end() && file->first.first == path;) {
-    outdated_.push_back(std::move(file->second));
-    file = files_.erase(file);
-  }
+  const auto parts = files_.find(path.string());
+  if (parts == files_.end()) return;
+  for (auto& [arch, file] : parts->second) outdated_.push_back(std::move(file));
+  files_.erase(parts);
 }
 
 void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, const Target& machine) {
@@ -184,12 +186,12 @@ void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, cons
     if (known(path, machine) == nullptr) unread.push_back(path);
   }
   // Compilers name some of their libraries more than once on a line.
-  std::sort(unread.begin(), unread.end());
+  std::sort(unread.begin(), unread.end(), [](const auto& a, const auto& b) { return a.native() < b.native(); });
   unread.erase(std::unique(unread.begin(), unread.end()), unread.end());
   if (unread.size() < 2 * worth_a_thread) return;
   std::vector<Result<OpenFile>> opened(unread.size(), fail({}));
   each_in_parallel(unread.size(), worth_a_thread, [&](size_t i) {
-    opened[i] = open_binary(unread[i], wanted, written_.contains(unread[i]) ? Access::copy : Access::map);
+    opened[i] = open_binary(unread[i], wanted, written_.contains(unread[i].string()) ? Access::copy : Access::map);
   });
   for (size_t i = 0; i < unread.size(); ++i) {
     if (opened[i] && !is_for_several(opened[i]->content)) add(unread[i], std::move(*opened[i]), Arch::unknown);

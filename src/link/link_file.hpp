@@ -7,9 +7,9 @@
 #include "os/stamp.hpp"
 
 #include <filesystem>
-#include <map>
 #include <memory>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 namespace fibula {
@@ -89,8 +89,9 @@ class FileStore {
   LinkFile* add(const std::filesystem::path& path, OpenFile file, Arch arch);
 
   NameTable names_;
-  std::map<std::pair<std::filesystem::path, Arch>, std::unique_ptr<LinkFile>> files_;
-  std::map<std::filesystem::path, Stamp> written_;   ///< files that builds write to, as they were when they were read
+  using Parts = std::vector<std::pair<Arch, std::unique_ptr<LinkFile>>>;  ///< one, but for files of several machines
+  std::unordered_map<std::string, Parts> files_;                          ///< by path
+  std::unordered_map<std::string, Stamp> written_;   ///< files that builds write to, as they were when they were read
   std::vector<std::unique_ptr<LinkFile>> outdated_;  ///< names of theirs are borrowed
 };
 
