@@ -168,6 +168,8 @@ def edit_quietly(state):
 
 def touch(state):
     path = pick(state)
+    if not (work / path).exists():
+        return edit_number(state)
     when = time.time() + chance.choice([0, -100000, 100000])
     os.utime(work / path, (when, when))
     return f"touch {path}"

@@ -2,6 +2,7 @@
 #include "support/support.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <gtest/gtest.h>
 #include <fibula/begin.hpp>
 
@@ -14,11 +15,12 @@ struct Made {
   fibula::OutputKind kind;
   std::vector<std::string> sources;
   std::vector<std::string> headers = {};
+  std::vector<std::string> definitions = {};
   bool operator==(const Made&) const = default;
 };
 
 std::ostream& operator<<(std::ostream& out, const Made& made) {
-  return out << made.name << ", " << fibula::to_string(made.kind) << fmt::format(": {} sources", made.sources.size());
+  return out << made.name << ", " << fibula::to_string(made.kind) << fmt::format(": {}, headers {}, definitions {}", made.sources, made.headers, made.definitions);
 }
 
 struct Found {
@@ -70,6 +72,71 @@ const Found found[] = {
       {"vendor/pebble/pebble.c", "#include \"pebble.h\"\nint pebble(void) { return 0; }"}},
      {{"quay", program, {"*.c"}}},
      {"pebble"}},
+    {"a library that is included by its folder's name",
+     {{"main.c", "#include <pebble/pebble.h>\nint main(void) { return pebble(); }"},
+      {"deps/pebble/pebble.h", "int pebble(void);"},
+      {"deps/pebble/pebble.c", "#include \"pebble.h\"\nint pebble(void) { return 0; }"}},
+     {{"quay", program, {"*.c"}, {"deps"}}},
+     {"pebble"}},
+    {"a folder that cannot do without the project",
+     {{"main.c", "#include \"port.h\"\nint line(void);\nint main(void) { return line() - LENGTH; }"},
+      {"port.h", "#define LENGTH 3\n"},
+      {"lib/line.h", "int line(void);\n"},
+      {"lib/line.c", "#include \"line.h\"\n#include \"port.h\"\nint line(void) { return LENGTH; }"}},
+     {{"quay", program, {"lib/**/*.c", "*.c"}, {"."}}}},
+    {"sources of other systems",
+     {{"main.c", "int meter(void);\nint main(void) { return meter(); }"},
+      {"meter_linux.c", "int meter(void) { return 0; }"},
+      {"meter_win32.c", "#include <windows.h>\nint meter(void) { return 1; }"},
+      {"bsd.c", "#include <sys/sysctl.h>\nint level(void) { return 1; }"}},
+     {{"quay", program, {"main.c", "meter_linux.c"}}}},
+    {"headers of its own that are called like a system's",
+     {{"main.c", "#include \"Process.h\"\nint main(void) { return process(); }"},
+      {"Process.h", "int process(void);\n"},
+      {"Process.c", "#include \"Process.h\"\nint process(void) { return 0; }"}},
+     {{"quay", program, {"*.c"}}}},
+    {"a main to try one source out",
+     {{"main.c", "int pick(void);\nint main(void) { return pick(); }"},
+      {"pick.c", "int pick(void) { return 0; }\n#ifdef TRY_PICK\nint main(void) { return pick(); }\n#endif\n"}},
+     {{"quay", program, {"*.c"}}}},
+    {"a source that another one includes",
+     {{"main.c", "#include \"table.c\"\nint main(void) { return table(); }"},
+      {"table.c", "int table(void) { return 0; }"}},
+     {{"quay", program, {"main.c"}}}},
+    {"functions of one name in the folders of two programs",
+     {{"one/main.c", "int help(void);\nint main(void) { return help(); }"},
+      {"one/help.c", "int help(void) { return 0; }"},
+      {"two/main.c", "int help(void);\nint main(void) { return help(); }"},
+      {"two/help.c", "int help(void) { return 0; }"}},
+     {{"one", program, {"one/**/*.c"}}, {"two", program, {"two/**/*.c"}}}},
+    {"what nobody calls and needs what is not here",
+     {{"main.c", "int main(void) { return 0; }"}, {"extra.c", "#include <seagull.h>\nint extra(void) { return 0; }"}},
+     {{"quay", program, {"main.c"}}}},
+    {"what a configure script would find out",
+     {{"configure.ac",
+       "AC_INIT([quay], [2.5])\nAC_CONFIG_HEADERS([config.h])\nAC_DEFINE([DEPTH], [7], [of it])\n"
+       "if test x; then\n  AC_DEFINE([OTHER], [1])\nfi\n"},
+      {"main.c",
+       "#ifdef HAVE_CONFIG_H\n#include \"config.h\"\n#endif\n#ifdef HAVE_UNISTD_H\n#include <unistd.h>\n#endif\n"
+       "#ifdef OTHER\n#error other\n#endif\n"
+       "int main(void) { return VERSION[2] - '5' + DEPTH - 7 + (getpid() == 0); }\n"}},
+     {{"quay", program, {"*.c"}, {"configured"}, {"HAVE_CONFIG_H=1"}}}},
+    {"a header of which there is a template",
+     {{"config.h.in", "#undef HAVE_STDLIB_H\n#undef PACKAGE\n"},
+      {"src/main.c",
+       "#include <config.h>\n#ifndef HAVE_STDLIB_H\n#error none\n#endif\nint main(void) { return PACKAGE[0] != 'q'; "
+       "}"}},
+     {{"quay", program, {"src/**/*.c"}, {"configured"}}}},
+    {"what a makefile hands to the compiler",
+     {{"Makefile",
+       "include version.mk\nPREFIX ?= /opt\nSHARE = $(PREFIX)/share\nifdef LOUD\nCFLAGS += -DLOUD\nendif\n"
+       "CFLAGS += -DVERSION=\\\"$(RELEASE)\\\" \\\n  -DPLACE='\"${SHARE}\"' -DUNUSED -DDATE=\\\"$(shell date)\\\"\n"
+       "all:\n\tcppcheck -DCHECKED .\n"},
+      {"version.mk", "RELEASE = 2.5 # of this year\n"},
+      {"main.c",
+       "int main(void) {\n#if defined LOUD || defined CHECKED || defined DATE\nreturn 1;\n#endif\n"
+       "return VERSION[2] - '5' + (PLACE[1] != 'o'); }"}},
+     {{"quay", program, {"*.c"}, {}, {"VERSION=\"2.5\"", "PLACE=\"/opt/share\""}}}},
 };
 
 void PrintTo(const Found& row, std::ostream* out) {
@@ -86,12 +153,13 @@ TEST_P(Begin, MakesAProjectOfWhatIsThereThatBuilds) {
   ASSERT_TRUE(begun) << begun.error().what;
   std::vector<Made> outputs;
   for (const auto& output : begun->project.outputs())
-    outputs.push_back({output.name, output.kind, output.sources, output.headers});
+    outputs.push_back({output.name, output.kind, output.sources, output.headers, output.definitions});
   EXPECT_EQ(outputs, row.outputs);
   std::vector<std::string> libraries;
   for (const auto& use : begun->project.libraries()) libraries.push_back(use.name);
   EXPECT_EQ(libraries, row.libraries);
-  const auto built = place.fibula("build --lane desk-debug", place / "quay");
+  const bool starts = outputs.size() == 1 && outputs.front().kind == program;
+  const auto built = place.fibula(starts ? "build --lane desk-debug --run" : "build --lane desk-debug", place / "quay");
   EXPECT_EQ(built.status, 0) << built.all();
   const auto again = fibula::begin({.folder = place / "quay"});
   ASSERT_FALSE(again);

@@ -224,4 +224,10 @@ std::string source_text(const SourceCode& code) {
   return text;
 }
 
+std::string system_name(const Toolchain& toolchain) {
+  if (toolchain.target.format == Format::pe) return "windows";
+  if (toolchain.target.format == Format::macho) return "macos";
+  return toolchain.bare_metal() ? "bare-metal" : "linux";
+}
+
 }  // namespace fibula

@@ -4,6 +4,7 @@
 #include "base/toml.hpp"
 
 #include <fibula/source_code.hpp>
+#include <fibula/toolchain.hpp>
 
 namespace fibula {
 
@@ -12,5 +13,8 @@ Result<SourceCode> read_source_code(toml::Reader& card, const std::filesystem::p
 
 /// The same as text, with its headings; empty where there is nothing to build.
 std::string source_text(const SourceCode& code);
+
+/// The name that a card's `system` has for what a compiler builds for: linux, windows, macos, bare-metal.
+std::string system_name(const Toolchain& toolchain);
 
 }  // namespace fibula

@@ -11,6 +11,9 @@ namespace fibula {
 Result<void> write_beginning(const Beginning& beginning) {
   const fs::path& root = beginning.begun.project.root();
   if (auto made = make_folder(root); !made) return made;
+  for (const auto& header : beginning.headers) {
+    if (auto written = write_in(root, header.path, header.text, Flush::now); !written) return written;
+  }
   if (!beginning.first_source.empty()) {
     if (auto written = write_in(root, beginning.first_source, beginning.first_text, Flush::now); !written)
       return written;

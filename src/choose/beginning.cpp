@@ -1,5 +1,6 @@
 #include "choose/beginning.hpp"
 
+#include "card/source_form.hpp"
 #include "choose/library_folders.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
@@ -44,8 +45,9 @@ class Planner {
   Result<Beginning> plan() {
     if (auto read = read_own(); !read) return pass(read);
     if (auto read = read_other(); !read) return pass(read);
+    if (auto added = find_wanted_lanes(); !added) return pass(added);
     if (auto found = find_code(); !found) return pass(found);
-    if (auto added = find_lanes(); !added) return pass(added);
+    if (has_own_lanes_) own_lanes();
     plan_.text = whole_text();
     auto project = Project::from_text(plan_.text, root_);
     if (!project) return pass(project);
@@ -119,9 +121,11 @@ class Planner {
         // Who attaches one library says which: the others that lie here may be what was taken onto the shelf.
         if (!only_what_is_there_ && !is_attached(library.name)) libraries_.push_back(std::move(library));
       }
-      auto outputs = outline(root_, skipped);
-      if (!outputs) return pass(outputs);
-      outputs_ = std::move(*outputs);
+      auto outlined = outline(root_, skipped, builds_for());
+      if (!outlined) return pass(outlined);
+      outputs_ = std::move(outlined->outputs);
+      plan_.headers = std::move(outlined->headers);
+      for (auto& one : outlined->remarks) remark(std::move(one));
     }
     if (outputs_.empty() && !only_what_is_there_) {
       plan_.first_source = compiles_cxx(usual_compiler(false)) ? "src/main.cpp" : "src/main.c";
@@ -148,9 +152,11 @@ class Planner {
     }
   }
 
-  Result<void> find_lanes() {
+  /// Those of the other project, and those that were asked for.
+  Result<void> find_wanted_lanes() {
     for (const auto& lane : set_up_ ? set_up_->lanes() : std::vector<Lane>()) taken_.insert(lane.name);
-    if (taken_.empty()) own_lanes();
+    has_own_lanes_ = taken_.empty();
+    if (has_own_lanes_) taken_ = {"desk-debug", "desk-release"};
     for (const auto& name : request_.lanes) {
       auto proposed = propose_lane_named(name, {}, taken_, request_.cache);
       if (!proposed) return pass(proposed);
@@ -165,11 +171,27 @@ class Planner {
     const std::string compiler = usual_compiler(is_only_c(outputs_));
     if (!is_installed(compiler))
       remark("no compiler was found in PATH: install one, or correct compiler in fibula.toml");
-    for (const char* configuration : {"debug", "release"}) {
-      lanes_.push_back(
+    std::vector<Lane> own;
+    for (const char* configuration : {"debug", "release"})
+      own.push_back(
           {.name = fmt::format("desk-{}", configuration), .compiler = compiler, .configuration = configuration});
-      taken_.insert(lanes_.back().name);
+    lanes_.insert(lanes_.begin(), own.begin(), own.end());
+  }
+
+  /// As far as the compilers answer; of one that does not everything stays open.
+  BuildsFor builds_for() const {
+    std::vector<Question> questions;
+    if (has_own_lanes_) questions.push_back({usual_compiler(false)});
+    for (const auto& lane : set_up_ ? set_up_->lanes() : std::vector<Lane>())
+      questions.push_back({lane.compiler, lane.flags});
+    for (const auto& lane : lanes_) questions.push_back({lane.compiler, lane.flags});
+    BuildsFor builds;
+    for (const auto& toolchain : ask_all(questions, request_.cache)) {
+      if (!toolchain) return {};
+      builds.systems.insert(system_name(*toolchain));
+      builds.archs.emplace(to_string(toolchain->target.arch));
     }
+    return builds;
   }
 
   std::string whole_text() const {
@@ -204,6 +226,7 @@ class Planner {
   std::vector<Output> outputs_;
   std::vector<Lane> lanes_;
   std::set<std::string> taken_;
+  bool has_own_lanes_ = false;  ///< debug and release of this machine
   Beginning plan_;
 };
 

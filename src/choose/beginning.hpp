@@ -2,13 +2,15 @@
 #pragma once
 
 #include <fibula/begin.hpp>
+#include <fibula/source_code.hpp>
 
 namespace fibula {
 
 struct Beginning {
   Begun begun;
-  std::string text;          ///< of `fibula.toml`
-  std::string first_source;  ///< relative to the project; empty: there are sources, or none is wanted
+  std::string text;                   ///< of `fibula.toml`
+  std::vector<SourceHeader> headers;  ///< made from templates, with their paths relative to the project
+  std::string first_source;           ///< relative to the project; empty: there are sources, or none is wanted
   std::string first_text;
 };
 

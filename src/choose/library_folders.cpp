@@ -3,15 +3,18 @@
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
+#include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "shelf/index.hpp"
+#include "take/file_roles.hpp"
 #include "take/naming.hpp"
 
 #include <fibula/facts.hpp>
 #include <fibula/take.hpp>
 
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -75,6 +78,30 @@ std::vector<fs::path> candidates(const fs::path& root, std::vector<std::string>&
   return found;
 }
 
+/// Names of the headers below a folder.
+std::set<std::string> header_names_below(const fs::path& folder, const fs::path& without = {}) {
+  std::set<std::string> names;
+  for (const auto& file : files_below(folder, 20'000).value_or(std::vector<fs::path>())) {
+    if (is_header_name(file.string()) && (without.empty() || !is_inside(without, folder / file)))
+      names.insert(file.filename().string());
+  }
+  return names;
+}
+
+/// Code that cannot do without headers of the project around it is no library of its own.
+bool is_part_of(const fs::path& root, const fs::path& folder) {
+  const auto own = header_names_below(folder), around = header_names_below(root, folder);
+  const auto files = files_below(folder, 20'000).value_or(std::vector<fs::path>());
+  return std::any_of(files.begin(), files.end(), [&](const fs::path& file) {
+    if (!is_source_name(file.string())) return false;
+    const auto lines = include_lines(read_text(folder / file).value_or(""));
+    return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) {
+      const std::string name = fs::path(line.name).filename().string();
+      return line.quoted && !line.conditional && !own.contains(name) && around.contains(name);
+    });
+  });
+}
+
 }  // namespace
 
 LibraryFolders library_folders(const fs::path& root) {
@@ -89,6 +116,7 @@ LibraryFolders library_folders(const fs::path& root) {
       }
       continue;
     }
+    if (is_part_of(root, folder)) continue;
     auto described = describe(folder);
     if (described && !is_plain_name(split_name(folder.filename().string()).name)) {
       all.refused.push_back({.code = Code::refused,

@@ -3,6 +3,7 @@
 #include "base/digest.hpp"
 #include "base/text.hpp"
 #include "base/toml.hpp"
+#include "card/placeholders.hpp"
 #include "card/source_form.hpp"
 #include "choose/import_sides.hpp"
 #include "headers/header_folders.hpp"
@@ -22,12 +23,6 @@ namespace {
 
 /// Raised when the same sources and flags would be built otherwise.
 constexpr int built_form = 1;
-
-std::string system_of(const Toolchain& toolchain) {
-  if (toolchain.target.format == Format::pe) return "windows";
-  if (toolchain.target.format == Format::macho) return "macos";
-  return toolchain.bare_metal() ? "bare-metal" : "linux";
-}
 
 bool holds(const std::vector<std::string>& names, const std::string& name) {
   return names.empty() || std::find(names.begin(), names.end(), name) != names.end();
@@ -141,7 +136,7 @@ class SourcePlanner {
       return found != plan_.choices.end() && at != std::string::npos && found->second == text.substr(at + 1);
     };
     return holds(part.archs, std::string(to_string(target.arch))) &&
-           holds(part.systems, system_of(chooser_.toolchain)) &&
+           holds(part.systems, system_name(chooser_.toolchain)) &&
            holds(part.formats, std::string(to_string(target.format))) && holds(part.lanes, chooser_.lane.name) &&
            std::all_of(part.choices.begin(), part.choices.end(), picked);
   }
@@ -207,26 +202,12 @@ class SourcePlanner {
 
   std::string filled(std::string text) const {
     const Toolchain& toolchain = chooser_.toolchain;
-    const auto parts = text::split(card_.version, '.');
-    const auto part = [&](size_t at) {
-      const std::string digits = at < parts.size() ? std::string(parts[at]) : "0";
-      return digits.substr(0, digits.find_first_not_of("0123456789"));
-    };
-    const std::pair<std::string_view, std::string> values[] = {
-        {"@bits@", fmt::format("{}", toolchain.target.bits)},
-        {"@pointer-bytes@", fmt::format("{}", toolchain.target.bits / 8)},
-        {"@big-endian@", toolchain.target.endian == Endian::big ? "1" : "0"},
-        {"@arch@", std::string(to_string(toolchain.target.arch))},
-        {"@system@", system_of(toolchain)},
-        {"@version@", card_.version},
-        {"@major@", part(0)},
-        {"@minor@", part(1)},
-        {"@patch@", part(2)}};
-    for (const auto& [mark, value] : values) {
-      for (size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at + value.size()))
-        text.replace(at, mark.size(), value);
-    }
-    return text;
+    text = fibula::filled(std::move(text), {{"@bits@", fmt::format("{}", toolchain.target.bits)},
+                                            {"@pointer-bytes@", fmt::format("{}", toolchain.target.bits / 8)},
+                                            {"@big-endian@", toolchain.target.endian == Endian::big ? "1" : "0"},
+                                            {"@arch@", std::string(to_string(toolchain.target.arch))},
+                                            {"@system@", system_name(toolchain)}});
+    return with_version(std::move(text), card_.version);
   }
 
   /// What the compiler is and answers, without the places of this machine.

@@ -52,6 +52,7 @@ class Compile : private CompileScene {
     const bool own = complaint.included_from.empty() && !in_library_header(at.file);
     if (is_of_driver(at)) return driver_complaint(complaint);
     if (auto odd = in_library_header(at.file) ? odd_header(complaint, folder()) : std::nullopt) return std::move(*odd);
+    if (auto handed = handed_over(complaint, command_, evidence_)) return std::move(*handed);
     if (can_try()) {
       for (const auto attempt :
            {&Compile::thread_model, &Compile::other_header, &Compile::other_folder, &Compile::conflict,

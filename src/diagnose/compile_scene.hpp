@@ -116,6 +116,8 @@ std::optional<Finding> odd_header(const Complaint& complaint, const fs::path& fo
 std::optional<Finding> folder_in_the_way(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
 /// An option without which a library's header compiles; warnings of it that count as errors.
 std::optional<Finding> option_in_the_way(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
+/// A macro that the project's own makefile or configure script defines. `command` may be null.
+std::optional<Finding> handed_over(const Complaint& complaint, const ToolCommand* command, Evidence& evidence);
 /// Threads that the compiler's C++ library does not have, since GCC for Windows was made with the model win32.
 std::optional<Finding> other_thread_model(const Complaint& complaint, const ToolCommand& command, Evidence& evidence);
 /// Two headers that do not go together in a source: a macro of one takes a name of the other, or both define the same.

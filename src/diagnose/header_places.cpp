@@ -8,6 +8,7 @@
 #include "index/header_search.hpp"
 #include "shelf/header_lookup.hpp"
 #include "take/folder_card.hpp"
+#include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -133,6 +134,20 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
         return HeaderPlace{file};
     }
   }
+  return by_configure_script();
+}
+
+/// A script that says that it makes the header; a tool would write the template first.
+std::optional<HeaderPlace> HeaderPlaces::by_configure_script() const {
+  std::vector<fs::path> folders;
+  for (fs::path at = includer_.parent_path(); at != folder_ && is_inside(folder_, at); at = at.parent_path())
+    folders.push_back(at);
+  folders.push_back(folder_);
+  for (const auto& at : folders) {
+    for (const auto& header : configured_headers(at)) {
+      if (fs::path(header.name).filename() == fs::path(name_).filename()) return HeaderPlace{at / header.script};
+    }
+  }
   return std::nullopt;
 }
 
@@ -224,7 +239,18 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
   return std::nullopt;
 }
 
+/// Names that many trees give a header of their own: what another package has under it is not what is meant.
+static bool is_anybodys(std::string_view name) {
+  static constexpr std::string_view names[] = {
+      "config.h", "version.h", "common.h",  "types.h",    "util.h",    "utils.h",    "error.h",    "errors.h",
+      "debug.h",  "log.h",     "main.h",    "global.h",   "globals.h", "defs.h",     "misc.h",     "list.h",
+      "queue.h",  "hash.h",    "options.h", "platform.h", "private.h", "internal.h", "resource.h", "stdafx.h",
+      "buffer.h", "file.h",    "port.h",    "compat.h",   "system.h",  "macros.h",   "settings.h", "constants.h"};
+  return std::find(std::begin(names), std::end(names), name) != std::end(names);
+}
+
 std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
+  if (is_anybodys(name_)) return std::nullopt;
   std::vector<fs::path> system{"/usr/include", "/usr/local/include"};
   const Toolchain* toolchain = asked_toolchain();
   if (toolchain != nullptr) system = toolchain->include_directories;

@@ -38,6 +38,7 @@ class HeaderPlaces {
   std::optional<HeaderPlace> in_system_folder() const;
 
  private:
+  std::optional<HeaderPlace> by_configure_script() const;
   std::vector<fs::path> near_headers() const;
   /// The command's, where it is a compiler driver that answers; else null.
   const Toolchain* asked_toolchain() const;

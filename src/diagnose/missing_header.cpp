@@ -182,8 +182,11 @@ class MissingHeader : private CompileScene {
   Finding to_generate(Finding finding, const HeaderPlace& hit) const {
     finding.cause = "header-generated";
     finding.culprits.push_back(shown(hit.file));
-    finding.because.push_back(fmt::format("{} is the text that a configure step makes it from", shown(hit.file)));
-    finding.remedy = fmt::format("run the library's configure step, and name the folder that gets {}", finding.subject);
+    const bool script = hit.file.filename().string().starts_with("configure");
+    finding.because.push_back(script
+                                  ? fmt::format("{} says that the configure step makes it", shown(hit.file))
+                                  : fmt::format("{} is the text that a configure step makes it from", shown(hit.file)));
+    finding.remedy = fmt::format("run the configure step, and name the folder that gets {}", finding.subject);
     return finding;
   }
 

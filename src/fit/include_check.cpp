@@ -1,5 +1,6 @@
 #include "fit/include_check.hpp"
 
+#include "base/text.hpp"
 #include "base/toml.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
@@ -11,6 +12,8 @@
 #include "project/source_kind.hpp"
 #include "shelf/header_lookup.hpp"
 #include "shelf/index.hpp"
+#include "take/sources/configure_script.hpp"
+#include "take/sources/template_header.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -138,7 +141,9 @@ class IncludeCheck {
     const std::string& name = line.name;
     const auto standard = line.quoted ? StandardHeader::none : standard_header(name);
     if (standard != StandardHeader::none) return of_standard(name, standard, misfit);
-    if (in_used_libraries(name, misfit) || in_project(name, misfit) || in_other_libraries(name, misfit)) return;
+    if (in_used_libraries(name, misfit) || in_project(name, misfit) || is_to_be_made(name, misfit) ||
+        in_other_libraries(name, misfit))
+      return;
     if (const auto system = other_system_of_header(name, toolchain_.triple)) {
       misfit.evidence.push_back(fmt::format("{} is a header of {}", name, *system));
       misfit.remedy = fmt::format("include it only where the program is built for {} (#if), or do without it", *system);
@@ -210,6 +215,26 @@ class IncludeCheck {
     return false;
   }
 
+  /// By a configure step that did not run: from a template, or as its script says.
+  bool is_to_be_made(const std::string& name, Misfit& misfit) {
+    const std::string last = text::lower(fs::path(name).filename().string());
+    for (const auto& header : configured_headers(state_.project.root())) {
+      if (text::lower(fs::path(header.name).filename().string()) != last) continue;
+      misfit.evidence.push_back(fmt::format("{} says that the configure step makes it", header.script));
+      misfit.remedy = fmt::format("run the configure step: it makes {}", header.name);
+      return true;
+    }
+    own_headers();
+    for (const auto& file : templates_) {
+      if (header_of_template(file.generic_string()) != last) continue;
+      misfit.evidence.push_back(
+          fmt::format("{} is the text that a configure step makes it from", file.generic_string()));
+      misfit.remedy = fmt::format("run the configure step of {}'s folder", file.generic_string());
+      return true;
+    }
+    return false;
+  }
+
   const std::vector<fs::path>& own_headers() {
     if (own_headers_) return *own_headers_;
     own_headers_.emplace();
@@ -218,7 +243,9 @@ class IncludeCheck {
       const auto [foreign, fresh] = foreign_folders.try_emplace(*file.begin());
       if (fresh)
         foreign->second = foreign->first.string().starts_with(".") || is_shelf(state_.project.root() / foreign->first);
-      if (is_header_name(file.string()) && !foreign->second) own_headers_->push_back(file);
+      if (foreign->second) continue;
+      if (is_header_name(file.string())) own_headers_->push_back(file);
+      if (!header_of_template(file.string()).empty()) templates_.push_back(file);
     }
     return *own_headers_;
   }
@@ -257,6 +284,7 @@ class IncludeCheck {
   std::set<std::string> told_;
   std::map<std::string, std::optional<fs::path>> found_;
   std::optional<std::vector<fs::path>> own_headers_;
+  std::vector<fs::path> templates_;  ///< of headers that a configure step makes; filled with the headers
   std::vector<Misfit> said_;
 };
 

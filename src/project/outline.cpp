@@ -1,16 +1,20 @@
 #include "project/outline.hpp"
 
 #include "base/text.hpp"
-#include "headers/declarations.hpp"
-#include "headers/header_folders.hpp"
+#include "card/placeholders.hpp"
 #include "headers/include_lines.hpp"
 #include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
-#include "project/source_kind.hpp"
+#include "os/stamp.hpp"
+#include "project/makefile_definitions.hpp"
+#include "take/naming.hpp"
+#include "take/sources/configure_script.hpp"
+#include "take/sources/own_macros.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
+#include <iterator>
 #include <map>
-#include <set>
 
 namespace fibula {
 namespace {
@@ -32,64 +36,107 @@ bool is_below_one_of(const std::vector<std::string>& folders, const std::string&
                      [&](const std::string& folder) { return file.starts_with(folder + "/"); });
 }
 
-/// With which programs begin, on every system.
-bool has_entry(const SourceNames& names) {
-  return names.has_main || names.defines.contains("WinMain") || names.defines.contains("wWinMain") ||
-         names.defines.contains("wmain");
+using Files = std::set<std::string>;
+
+/// `tide-2.1` says it, or its configure step does.
+std::string version_of(const fs::path& root) {
+  const std::string called = split_name(root.filename().string()).version;
+  const std::string said = called.empty() ? configured_version(root) : called;
+  return said.empty() ? "unknown" : said;
 }
 
-struct SourceText {
-  SourceNames names;
-  std::vector<IncludeLine> includes;
-};
+DefinedNames names_of(const std::vector<HandedDefinition>& handed) {
+  DefinedNames names;
+  for (const auto& one : handed) {
+    if (one.definition) names.insert(one.name);
+  }
+  return names;
+}
 
-using Files = std::set<std::string>;
+/// Which of the system's declarations are wanted: `_GNU_SOURCE`, `_FILE_OFFSET_BITS` (feature_test_macros(7)).
+bool is_of_system(const std::string& macro) {
+  return macro.starts_with("_FILE_OFFSET") || macro.starts_with("_LARGEFILE") || macro.ends_with("_SOURCE");
+}
+
+/// Lanes say whether they are for debugging.
+bool is_for_debugging(const std::string& macro) {
+  return macro == "DEBUG" || macro == "NDEBUG";
+}
+
+/// Where headers are written of which only a template is there.
+constexpr const char* made_folder = "configured";
 
 class Outline {
  public:
-  Outline(fs::path root, const std::vector<fs::path>& files, const std::vector<std::string>& skipped)
-      : root_(std::move(root)) {
-    for (const auto& path : files) {
-      const std::string file = path.generic_string();
-      if (is_made_or_hidden(path) || is_below_one_of(skipped, file)) continue;
-      if (is_header_name(file)) {
-        headers_.push_back(file);
-      } else if (is_compiled(source_kind(path))) {
-        const auto content = read_text(root_ / path).value_or("");
-        sources_[file] = {names_in_source(content), include_lines(content)};
-      }
-    }
-  }
+  Outline(fs::path root, const std::vector<fs::path>& files, std::vector<std::string> libraries, const BuildsFor& lanes)
+      : root_(std::move(root)),
+        libraries_(std::move(libraries)),
+        version_(version_of(root_)),
+        handed_(handed_definitions(root_)),
+        code_(root_, files, lanes, names_of(handed_)) {}
 
-  std::vector<Output> outputs() {
-    if (sources_.empty()) return {};
-    std::vector<std::string> mains;
-    for (const auto& [file, code] : sources_) {
-      if (has_entry(code.names)) mains.push_back(file);
+  Outlined outlined() {
+    Outlined found;
+    if (code_.compiled().empty()) return found;
+    const fs::path place = unused_folder();
+    found.headers = code_.made_headers((place / "").generic_string());
+    for (auto& header : found.headers) {
+      header.path = (place / header.path).generic_string();
+      header.text = with_version(std::move(header.text), version_);
     }
-    if (mains.empty()) return {output_of(name_for_output(root_), OutputKind::static_library, all_but({}))};
-    if (mains.size() == 1) return {output_of(name_for_output(root_), OutputKind::program, all_but({}))};
-    return several(mains);
+    has_configuration_ = !found.headers.empty();
+    leave_out_uncalled_extras();
+    found.outputs = outputs();
+    if (!found.headers.empty()) {
+      for (auto& output : found.outputs) output.headers.push_back(place.generic_string());
+    }
+    found.remarks = code_.remarks();
+    return found;
   }
 
  private:
-  Files all_but(const std::vector<std::string>& others) const {
+  /// Files that no program calls and that need what is not here: for options that nobody asked for.
+  void leave_out_uncalled_extras() {
+    const auto& mains = code_.mains();
+    if (mains.empty()) return;
+    const Definers definers = definers_in(code_.compiled());
+    Files reached;
+    for (const auto& main : mains) reached.merge(called_by(main, definers));
+    code_.leave_out_incomplete(all_but(reached));
+  }
+
+  std::vector<Output> outputs() const {
+    const auto& mains = code_.mains();
+    if (mains.size() > 1) return several(mains);
+    return {output_of(name_for_output(root_), mains.empty() ? OutputKind::static_library : OutputKind::program,
+                      code_.compiled())};
+  }
+
+  /// Nothing that is there is written over.
+  fs::path unused_folder() const {
+    fs::path folder = made_folder;
+    for (int number = 2; stamp_of(root_ / folder).there(); ++number) folder = fmt::format("{}-{}", made_folder, number);
+    return folder;
+  }
+
+  Files all_but(const Files& others) const {
     Files files;
-    for (const auto& [file, code] : sources_) {
-      if (std::find(others.begin(), others.end(), file) == others.end()) files.insert(file);
-    }
+    std::set_difference(code_.compiled().begin(), code_.compiled().end(), others.begin(), others.end(),
+                        std::inserter(files, files.end()));
     return files;
   }
 
   /// Each program with what it calls; what none calls goes to the one that lies nearest, as plug-ins of its own do.
   std::vector<Output> several(const std::vector<std::string>& mains) const {
+    const Files all_mains(mains.begin(), mains.end());
+    const Definers definers = definers_in(all_but(all_mains));
     std::vector<Files> sets;
     Files reached;
     for (const auto& main : mains) {
-      sets.push_back(called_by(main, mains));
+      sets.push_back(called_by(main, definers));
       reached.insert(sets.back().begin(), sets.back().end());
     }
-    for (const auto& file : all_but({reached.begin(), reached.end()})) sets[nearest(mains, file)].insert(file);
+    for (const auto& file : all_but(reached)) sets[nearest(mains, file)].merge(called_by(file, definers));
     std::vector<Output> outputs;
     std::set<std::string> taken;
     for (size_t i = 0; i < mains.size(); ++i) {
@@ -110,25 +157,42 @@ class Outline {
     return folder.empty() || folder == "src" ? name_for_output(root_) : name_for_output(folder);
   }
 
-  Files called_by(const std::string& main, const std::vector<std::string>& mains) const {
-    std::map<std::string, Files> definers;
-    for (const auto& file : all_but(mains)) {
-      for (const auto& name : sources_.at(file).names.defines) definers[name].insert(file);
+  using Definers = std::map<std::string, Files>;
+
+  Definers definers_in(const Files& files) const {
+    Definers definers;
+    for (const auto& file : files) {
+      for (const auto& name : code_.file(file).names.defines) definers[name].insert(file);
     }
-    Files reached{main};
-    std::vector<std::string> open{main};
+    return definers;
+  }
+
+  /// A file with all that it calls, and what that calls.
+  Files called_by(const std::string& first, const Definers& definers) const {
+    Files reached{first};
+    std::vector<std::string> open{first};
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : sources_.at(file).names.mentions) {
+      for (const auto& name : code_.tree().with_expansions(code_.file(file).names.mentions)) {
         const auto found = definers.find(name);
-        if (found == definers.end()) continue;
-        for (const auto& definer : found->second) {
+        if (found == definers.end() || code_.file(file).names.defines.contains(name)) continue;
+        for (const auto& definer : nearest_to(file, found->second)) {
           if (reached.insert(definer).second) open.push_back(definer);
         }
       }
     }
     return reached;
+  }
+
+  /// Two programs may each have a function of one name, in folders of their own.
+  static Files nearest_to(const std::string& asking, const Files& files) {
+    size_t most = 0;
+    for (const auto& file : files) most = std::max(most, common_folders(file, asking));
+    Files nearest;
+    std::copy_if(files.begin(), files.end(), std::inserter(nearest, nearest.end()),
+                 [&](const std::string& file) { return common_folders(file, asking) == most; });
+    return nearest;
   }
 
   static size_t nearest(const std::vector<std::string>& mains, const std::string& file) {
@@ -143,7 +207,33 @@ class Outline {
   }
 
   Output output_of(std::string name, OutputKind kind, const Files& files) const {
-    return {.name = std::move(name), .kind = kind, .sources = patterns_for(files), .headers = folders_for(files)};
+    return {.name = std::move(name),
+            .kind = kind,
+            .sources = patterns_for(files),
+            .headers = folders_for(files),
+            .definitions = definitions_for(files)};
+  }
+
+  /// What their own build would hand to the compiler, and nothing in the tree defines.
+  std::vector<std::string> definitions_for(const Files& files) const {
+    DefinedNames used;
+    for (const auto& file : files) {
+      note_tested_names(read_text(root_ / file).value_or(""), used);
+      const auto& mentions = code_.file(file).names.mentions;
+      used.insert(mentions.begin(), mentions.end());
+    }
+    std::vector<std::string> definitions;
+    if (has_configuration_ && used.contains("HAVE_CONFIG_H")) definitions.emplace_back("HAVE_CONFIG_H=1");
+    std::set<std::string> given;
+    for (const auto& one : handed_) {
+      const bool wanted = one.definition && (used.contains(one.name) || is_of_system(one.name)) &&
+                          !is_for_debugging(one.name) && !code_.tree().is_defined_here(one.name);
+      if (wanted && given.insert(one.name).second) definitions.push_back(*one.definition);
+    }
+    for (const auto& one : definitions_of_own_build(code_.tree(), files, name_for_output(root_), root_)) {
+      if (given.insert(one.substr(0, one.find('='))).second) definitions.push_back(with_version(one, version_));
+    }
+    return definitions;
   }
 
   /// As a person would write them: a pattern where it means these files and no others, else each file.
@@ -171,8 +261,8 @@ class Outline {
   }
 
   bool means_only(const std::string& pattern, const Files& files) const {
-    return std::all_of(sources_.begin(), sources_.end(), [&](const auto& source) {
-      return !text::glob_matches(pattern, source.first) || files.contains(source.first);
+    return std::all_of(code_.all().begin(), code_.all().end(), [&](const std::string& file) {
+      return !text::glob_matches(pattern, file) || files.contains(file);
     });
   }
 
@@ -181,12 +271,13 @@ class Outline {
     std::vector<std::string> folders;
     Files seen;
     std::vector<std::pair<std::string, std::vector<IncludeLine>>> open;
-    for (const auto& file : files) open.emplace_back(file, sources_.at(file).includes);
+    for (const auto& file : files) open.emplace_back(file, code_.file(file).includes);
     while (!open.empty()) {
       const auto [file, includes] = std::move(open.back());
       open.pop_back();
       for (const auto& line : includes) {
         const std::string header = header_for(line, file, folders);
+        if (header.empty()) add_folder_of_library(line.name, folders);
         if (header.empty() || !seen.insert(header).second) continue;
         open.emplace_back(header, include_lines(read_text(root_ / header).value_or("")));
       }
@@ -198,10 +289,11 @@ class Outline {
   /// The project's header that a line means; its folder joins `folders` where the compiler would not look by itself.
   std::string header_for(const IncludeLine& line, const std::string& from, std::vector<std::string>& folders) const {
     const auto beside = (fs::path(from).parent_path() / line.name).lexically_normal().generic_string();
-    if (line.quoted && std::find(headers_.begin(), headers_.end(), beside) != headers_.end()) return beside;
+    if (line.quoted && std::find(code_.headers().begin(), code_.headers().end(), beside) != code_.headers().end())
+      return beside;
     if (!line.quoted && comes_with_compilers(line.name)) return {};
     const std::string* best = nullptr;
-    for (const auto& header : headers_) {
+    for (const auto& header : code_.headers()) {
       if (header != line.name && !header.ends_with("/" + line.name)) continue;
       // One that is found already is the one; else the nearest to the top.
       const bool known = std::find(folders.begin(), folders.end(), folder_before(header, line.name)) != folders.end();
@@ -213,13 +305,27 @@ class Outline {
     return *best;
   }
 
+  /// A library that lies here may be included by its folder's name: `<tern/line.h>` of `deps/tern/line.h`.
+  void add_folder_of_library(const std::string& name, std::vector<std::string>& folders) const {
+    for (const auto& library : libraries_) {
+      const fs::path folder(library);
+      const std::string before = folder.filename().string() + "/";
+      if (!name.starts_with(before) || !stamp_of(root_ / folder / name.substr(before.size())).is_file()) continue;
+      const std::string parent = folder.has_parent_path() ? folder.parent_path().generic_string() : ".";
+      if (std::find(folders.begin(), folders.end(), parent) == folders.end()) folders.push_back(parent);
+    }
+  }
+
   static std::string folder_before(const std::string& header, const std::string& name) {
     return header.size() == name.size() ? "." : header.substr(0, header.size() - name.size() - 1);
   }
 
   fs::path root_;
-  std::map<std::string, SourceText> sources_;
-  std::vector<std::string> headers_;
+  std::vector<std::string> libraries_;  ///< folders that are no part of it
+  std::string version_;                 ///< of what the tree makes
+  std::vector<HandedDefinition> handed_;
+  ProjectCode code_;
+  bool has_configuration_ = false;  ///< headers were made that a configure step would make
 };
 
 }  // namespace
@@ -237,7 +343,7 @@ std::string name_for_output(const fs::path& folder) {
   return name.empty() ? "program" : name;
 }
 
-Result<std::vector<Output>> outline(const fs::path& root, const std::vector<std::string>& skipped) {
+Result<Outlined> outline(const fs::path& root, const std::vector<std::string>& skipped, const BuildsFor& lanes) {
   auto files = files_below(root);
   if (!files) return pass(files);
   // What another project makes is its own.
@@ -246,7 +352,10 @@ Result<std::vector<Output>> outline(const fs::path& root, const std::vector<std:
     if (file.filename() == "fibula.toml" && file.has_parent_path())
       others.push_back(file.parent_path().generic_string());
   }
-  return Outline(root, *files, others).outputs();
+  std::erase_if(*files, [&](const fs::path& file) {
+    return is_made_or_hidden(file) || is_below_one_of(others, file.generic_string());
+  });
+  return Outline(root, *files, skipped, lanes).outlined();
 }
 
 }  // namespace fibula

@@ -7,6 +7,7 @@
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 #include "take/naming.hpp"
+#include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -86,7 +87,8 @@ Result<void> name_it(Source& source, const Arrival& arrival, const TakeRequest& 
   const auto headers = version_in_headers(source, card.name);
   const std::string said = headers.own ? headers.version : "";
   for (const auto& candidate : {request.version, arrival.version, said, upstream_version(source.package_version),
-                                split_name(source.called).version, version_in_resources(source, card.name)}) {
+                                split_name(source.called).version, version_in_resources(source, card.name),
+                                source.code.empty() ? std::string() : configured_version(source.root)}) {
     if (!is_plain_name(candidate)) continue;
     // What says more of the same version says it better: 2.26.5 beside 2.26. A fourth number counts builds.
     const bool fuller = card.version != request.version && candidate.starts_with(card.version + ".") &&

@@ -132,8 +132,9 @@ void leave_out_program_plugins(const std::map<const Unit*, std::string>& plugins
     std::sort(files.begin(), files.end());
     source.remarks.push_back(fmt::format("{} left out of links: only {} opens {}", and_more(files), host,
                                          files.size() == 1 ? "it" : "them"));
+    const auto& gone = files;
     std::erase_if(source.binaries,
-                  [&](const Binary& binary) { return std::binary_search(files.begin(), files.end(), binary.file); });
+                  [&gone](const Binary& binary) { return std::binary_search(gone.begin(), gone.end(), binary.file); });
     source.goes_along.insert(source.goes_along.end(), files.begin(), files.end());
     source.opened_only.insert(source.opened_only.end(), files.begin(), files.end());
   }

@@ -56,7 +56,8 @@ size_t common_folders(const std::string& a, const std::string& b) {
       std::distance(one.begin(), std::mismatch(one.begin(), one.end(), other.begin(), other.end()).first));
 }
 
-CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&)) : root_(source.root) {
+CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&), DefinedNames handed)
+    : root_(source.root), handed_(std::move(handed)) {
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
       const std::string name = fs::path(file).filename().string();
@@ -154,7 +155,20 @@ bool CodeTree::is_usual_prefix(const std::string& word) const {
 bool CodeTree::is_never_defined(std::string_view name) const {
   static const DefinedNames of_builds{"NDEBUG", "DEBUG", "HAVE_CONFIG_H", "UNICODE", "linux", "unix", "i386"};
   return !name.starts_with('_') && !name.starts_with("WIN") && !name.starts_with("TARGET_") &&
-         !of_builds.contains(name) && !macros_.contains(name);
+         !of_builds.contains(name) && !macros_.contains(name) && !handed_.contains(name);
+}
+
+std::set<std::string> CodeTree::with_expansions(std::set<std::string> names) const {
+  std::vector<std::string> open(names.begin(), names.end());
+  while (!open.empty()) {
+    const auto found = expansions_.find(open.back());
+    open.pop_back();
+    if (found == expansions_.end()) continue;
+    for (const auto& inner : found->second) {
+      if (names.insert(inner).second) open.push_back(inner);
+    }
+  }
+  return names;
 }
 
 bool CodeTree::is_there(const std::string& header, const std::string& asking) const {
@@ -173,10 +187,15 @@ bool CodeTree::came(const std::string& header) const {
 
 SourceSystem CodeTree::system_of(const std::string& file) const {
   const CodeFile& code = files_.at(file);
-  SourceSystem found = system_of_source(file, code.needs);
+  // Of its own a tree may have a `Process.h`, whatever systems have.
+  const auto of_others = [&](std::vector<std::string> names) {
+    std::erase_if(names, [&](const std::string& name) { return came(name); });
+    return names;
+  };
+  SourceSystem found = system_of_source(file, of_others(code.needs));
   if (!code.machine.empty()) found.archs = {code.machine};
   for (const std::string system : {"linux", "macos"}) {
-    if (!lacks_one_of(system, code.usual.at(system))) continue;
+    if (!lacks_one_of(system, of_others(code.usual.at(system)))) continue;
     if (found.systems.empty()) found.systems = {"linux", "macos", "windows"};
     std::erase(found.systems, system);
     found.foreign = found.foreign || found.systems.empty();
@@ -240,11 +259,16 @@ std::string CodeTree::own_header(const std::string& name, const std::string& ask
   const auto found = headers_by_name_.find(fs::path(name).filename().string());
   if (found == headers_by_name_.end()) return {};
   const std::string* best = nullptr;
+  bool alike = false;
   for (const auto& header : found->second) {
-    if (header != name && !header.ends_with("/" + name)) continue;
-    if (best == nullptr || common_folders(header, asking) > common_folders(*best, asking)) best = &header;
+    if (header == name) return header;
+    if (!header.ends_with("/" + name)) continue;
+    const size_t near = common_folders(header, asking), known = best == nullptr ? 0 : common_folders(*best, asking);
+    // Each system's folder may have one: then nobody knows which is meant.
+    alike = best != nullptr && (near == known || (alike && near < known));
+    if (best == nullptr || near > known) best = &header;
   }
-  return best == nullptr ? std::string() : *best;
+  return best == nullptr || alike ? std::string() : *best;
 }
 
 }  // namespace fibula

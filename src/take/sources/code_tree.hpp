@@ -38,8 +38,8 @@ bool is_program(std::string_view content);
 
 class CodeTree {
  public:
-  /// Reads the source's code; what is called a test joins its samples.
-  CodeTree(Source& source, bool (*is_called_a_test)(const std::string&));
+  /// Reads the source's code; what is called a test joins its samples. `handed`: macros that its own build defines.
+  CodeTree(Source& source, bool (*is_called_a_test)(const std::string&), DefinedNames handed = {});
 
   const std::map<std::string, CodeFile>& files() const { return files_; }
   const CodeFile& file(const std::string& name) const { return files_.at(name); }
@@ -54,6 +54,10 @@ class CodeTree {
   /// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
   /// is not known: who wants it says so in the card.
   bool is_never_defined(std::string_view name) const;
+  /// Also what the macros and inline functions among these names bring in.
+  std::set<std::string> with_expansions(std::set<std::string> names) const;
+  /// Whether something in the tree defines it, as far as the texts say.
+  bool is_defined_here(const std::string& name) const { return macros_.contains(name); }
   /// What names of the tree's headers stand for.
   const Expansions& expansions() const { return expansions_; }
   /// Whether a macro of the tree may put the name together, of a part that stands in it and another.
@@ -82,6 +86,7 @@ class CodeTree {
   Expansions expansions_;
   std::set<std::string> pasted_;  ///< parts of names in macros with `##`
   DefinedNames macros_;           ///< that something in the tree defines
+  DefinedNames handed_;           ///< that its own build hands to the compiler
   std::set<std::string> names_;   ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names

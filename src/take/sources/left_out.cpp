@@ -34,6 +34,8 @@ std::vector<std::string> remarks_of(const LeftOut& left_out) {
     tell(files, fmt::format("left out: it includes {}, which is not here", name),
          fmt::format("left out: they include {}, which is not here", name));
   tell(left_out.foreign, "left out: for another system", "left out: for other systems");
+  tell(left_out.tried, "left out: its configure step tries something out with it",
+       "left out: its configure step tries something out with them");
   tell(left_out.outdone, "left out: on each system others define the same",
        "left out: on each system others define the same");
   return remarks;

@@ -9,7 +9,7 @@
 namespace fibula {
 
 struct LeftOut {
-  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone;
+  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried;
   std::map<std::string, std::vector<std::string>> incomplete;  ///< by what they include
 };
 

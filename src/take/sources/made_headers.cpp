@@ -4,6 +4,7 @@
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
+#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>
@@ -15,14 +16,16 @@ namespace {
 
 class HeaderMaker {
  public:
-  HeaderMaker(Source& source, CodeTree& tree, const std::set<std::string>& kept)
-      : source_(source), tree_(tree), kept_(kept) {
+  HeaderMaker(Source& source, CodeTree& tree, const std::set<std::string>& kept, const std::string& place,
+              const std::map<std::string, HeaderTemplate>& more)
+      : source_(source), tree_(tree), kept_(kept), place_(place), more_(more) {
     for (const auto& file : source.goes_along) {
       const std::string header = header_of_template(file);
       if (header.empty()) continue;
       const auto [known, fresh] = templates_.emplace(header, file);
       if (!fresh && file.size() < known->second.size()) known->second = file;
     }
+    for (const auto& [header, other] : more) templates_.emplace(header, other.file);
   }
 
   std::vector<SourceHeader> make() {
@@ -33,17 +36,18 @@ class HeaderMaker {
         if (auto made = export_header(asked)) headers.push_back(std::move(*made));
         continue;
       }
-      const std::string chosen = written_by_hand(asked);
-      auto made = filled_template(
-          read_text(source_.root / found->second).value_or(""), split_name(source_.called).name,
-          chosen.empty() ? ChosenValues() : chosen_values(read_text(source_.root / chosen).value_or("")));
+      const std::string by_hand = written_by_hand(asked);
+      const std::string chosen = by_hand.empty() ? "configure.ac" : by_hand;
+      auto made = filled_template(template_text(found->first, found->second), split_name(source_.called).name,
+                                  by_hand.empty() ? configured_definitions(source_.root)
+                                                  : chosen_values(read_text(source_.root / by_hand).value_or("")));
       headers.push_back(
           {.path = asked, .text = std::move(made.text), .for_users = by_users || is_among_public_ones(found->second)});
       tree_.add_header(asked);
       source_.remarks.push_back(fmt::format(
-          "{} is made from {}, with what compilers tell{}{}: look at it in the card", asked, found->second,
+          "{} is made from {}, with what compilers tell{}{}: look at it in {}", asked, found->second,
           made.borrowed == 0 ? "" : fmt::format(" and {} of {}", text::count(made.borrowed, "value"), chosen),
-          made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line"))));
+          made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line")), place_));
       // What it is about does not come from elsewhere.
       source_.elsewhere.erase(asked);
     }
@@ -51,6 +55,12 @@ class HeaderMaker {
   }
 
  private:
+  std::string template_text(const std::string& header, const std::string& file) const {
+    const auto other = more_.find(header);
+    return other != more_.end() && other->second.file == file ? other->second.text
+                                                              : read_text(source_.root / file).value_or("");
+  }
+
   /// A header of that name which came with the tree, for one system.
   std::string written_by_hand(const std::string& asked) const {
     const fs::path name = fs::path(asked).filename();
@@ -111,7 +121,9 @@ class HeaderMaker {
       for (const auto& line : tree_.file(file).includes) note_asked(line, file, false, asked);
     }
     const std::set<std::string> users(source_.headers.begin(), source_.headers.end());
-    for (const auto& file : source_.goes_along) {
+    std::set<std::string> all = users;
+    all.insert(source_.goes_along.begin(), source_.goes_along.end());
+    for (const auto& file : all) {
       if (role_of(file) != Role::header) continue;
       for (const auto& line : include_lines(read_text(source_.root / file).value_or("")))
         note_asked(line, file, users.contains(file), asked);
@@ -130,13 +142,16 @@ class HeaderMaker {
   Source& source_;
   CodeTree& tree_;
   const std::set<std::string>& kept_;
+  const std::string& place_;
+  const std::map<std::string, HeaderTemplate>& more_;
   std::map<std::string, std::string> templates_;  ///< by the header's name, that with the shortest path
 };
 
 }  // namespace
 
-std::vector<SourceHeader> made_headers(Source& source, CodeTree& tree, const std::set<std::string>& kept) {
-  return HeaderMaker(source, tree, kept).make();
+std::vector<SourceHeader> made_headers(Source& source, CodeTree& tree, const std::set<std::string>& kept,
+                                       const std::string& place, const std::map<std::string, HeaderTemplate>& more) {
+  return HeaderMaker(source, tree, kept, place, more).make();
 }
 
 }  // namespace fibula

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
+#include "take/sources/configure_script.hpp"
 
 #include <algorithm>
 
@@ -31,9 +32,10 @@ std::string stem_of(const std::string& macro) {
 }  // namespace
 
 std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
-                                                  const std::string& library) {
-  const std::pair<const char*, std::string> usual[] = {
+                                                  const std::string& library, const std::filesystem::path& root) {
+  std::vector<std::pair<const char*, std::string>> usual = {
       {"PACKAGE_NAME", library}, {"PACKAGE_STRING", library + " @version@"}, {"PACKAGE_VERSION", "@version@"}};
+  if (hands_over_version(root)) usual.insert(usual.end(), {{"PACKAGE", library}, {"VERSION", "@version@"}});
   std::vector<std::string> found;
   for (const auto& [name, value] : usual) {
     const bool used = std::any_of(sources.begin(), sources.end(), [&, &wanted = name](const std::string& file) {

@@ -6,9 +6,9 @@
 namespace fibula {
 
 /// Definitions that a build hands over by itself where no header has them: `PACKAGE_VERSION="@version@"`, with the
-/// placeholders of a made header.
+/// placeholders of a made header. `root`: of the tree, whose configure script may hand over more.
 std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
-                                                  const std::string& library);
+                                                  const std::string& library, const std::filesystem::path& root);
 
 /// `TIDE_LIB`, `BUILDING_TIDE`: macros that these sources and the tree's headers test, and that only the library's own
 /// build would define. None of those that export symbols. `library`: its name.

@@ -59,12 +59,12 @@ class Selection {
       forget_templates();
       return code;
     }
-    code.headers = made_headers(source_, tree_, kept_);
+    code.headers = made_headers(source_, tree_, kept_, "the card");
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
     }
-    for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name))
+    for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name, source_.root))
       code.definitions.push_back(std::move(definition));
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_incomplete();
@@ -161,7 +161,7 @@ class Selection {
       for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
       for (const auto& name : functions_left_to_a_binary(text)) {
         // Macros may give it another name.
-        for (const auto& meant : with_expansions({name})) {
+        for (const auto& meant : tree_.with_expansions({name})) {
           wanted_[meant].push_back(header);
           declared_.insert(meant);
         }
@@ -189,20 +189,6 @@ class Selection {
     left_out_.beside_programs.assign(left.begin(), left.end());
   }
 
-  /// Also what the macros and inline functions among these names bring in.
-  std::set<std::string> with_expansions(std::set<std::string> names) const {
-    std::vector<std::string> open(names.begin(), names.end());
-    while (!open.empty()) {
-      const auto found = tree_.expansions().find(open.back());
-      open.pop_back();
-      if (found == tree_.expansions().end()) continue;
-      for (const auto& inner : found->second) {
-        if (names.insert(inner).second) open.push_back(inner);
-      }
-    }
-    return names;
-  }
-
   /// From what the public headers declare to what defines it, and on to what these files mention.
   void reach() {
     std::map<std::string, std::vector<std::string>> definers;
@@ -227,7 +213,7 @@ class Selection {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : with_expansions(tree_.file(file).names.mentions)) want(name, file);
+      for (const auto& name : tree_.with_expansions(tree_.file(file).names.mentions)) want(name, file);
     }
     // Declared by macros, or not at all: then nothing is known, and nothing left out.
     if (reached.empty()) return;

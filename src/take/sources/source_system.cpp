@@ -59,7 +59,7 @@ constexpr std::string_view foreign_words[] = {
     "acorn",   "palmos",  "nacl",    "cygwin",     "hurd",      "ibmi",    "os400"};
 
 /// Of folders alone: a file may be named after where its code comes from (`openbsd-reallocarray.c`).
-constexpr std::string_view foreign_folders[] = {"netbsd", "openbsd", "freebsd", "dragonfly"};
+constexpr std::string_view foreign_folders[] = {"netbsd", "openbsd", "freebsd", "dragonfly", "dragonflybsd"};
 
 struct ArchRow {
   std::string_view word;

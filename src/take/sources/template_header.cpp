@@ -24,29 +24,58 @@ std::string if_so(const std::string& condition, const std::string& name) {
 /// Functions that are there wherever a C99 library is (C99, 7).
 bool is_c99_function(std::string_view name) {
   return is_one_of(name,
-                   {"memmove", "memset",   "memcpy",    "memchr",     "strchr",   "strrchr",   "strstr",  "strerror",
-                    "strtol",  "strtoul",  "strtoll",   "strtoull",   "snprintf", "vsnprintf", "malloc",  "realloc",
-                    "calloc",  "floor",    "ceil",      "pow",        "sqrt",     "rint",      "lrint",   "lrintf",
-                    "round",   "fabs",     "setlocale", "localeconv", "atexit",   "qsort",     "bsearch", "abort",
-                    "strspn",  "strcspn",  "strpbrk",   "isascii",    "vprintf",  "raise",     "signal",  "memcmp",
-                    "mktime",  "strftime", "gmtime",    "localtime",  "time",     "clock",     "frexp",   "ldexp"});
+                   {"memmove",    "memset",  "memcpy",   "memchr",   "strchr",   "strrchr",  "strstr",   "strerror",
+                    "strtol",     "strtoul", "strtoll",  "strtoull", "strtod",   "strtof",   "strtold",  "snprintf",
+                    "vsnprintf",  "malloc",  "realloc",  "calloc",   "floor",    "ceil",     "pow",      "sqrt",
+                    "rint",       "lrint",   "lrintf",   "lround",   "round",    "trunc",    "fabs",     "setlocale",
+                    "localeconv", "atexit",  "qsort",    "bsearch",  "abort",    "strspn",   "strcspn",  "strpbrk",
+                    "isascii",    "vprintf", "raise",    "signal",   "memcmp",   "mktime",   "strftime", "gmtime",
+                    "localtime",  "time",    "clock",    "frexp",    "ldexp",    "atoll",    "labs",     "llabs",
+                    "mbrtowc",    "wcrtomb", "iswprint", "iswalpha", "towlower", "copysign", "hypot",    "strcoll"});
 }
 
 /// Functions that POSIX promises (POSIX.1-2017, System Interfaces).
 bool is_posix_function(std::string_view name) {
-  return is_one_of(name, {"mmap",     "munmap",      "fork",        "getpagesize", "strndup",        "fsync",
-                          "pipe",     "waitpid",     "nanosleep",   "getuid",      "geteuid",        "getgid",
-                          "getegid",  "select",      "poll",        "pread",       "pwrite",         "readlink",
-                          "lstat",    "sysconf",     "mkdir",       "sigaction",   "clock_gettime",  "posix_memalign",
-                          "gmtime_r", "localtime_r", "getaddrinfo", "socket",      "kill",           "setenv",
-                          "vsyslog",  "syslog",      "uselocale",   "newlocale",   "pthread_create", "posix_fadvise"});
+  return is_one_of(
+      name,
+      {"mmap",      "munmap",         "fork",           "getpagesize", "strndup",     "fsync",       "pipe",
+       "waitpid",   "nanosleep",      "getuid",         "geteuid",     "getgid",      "getegid",     "select",
+       "poll",      "pread",          "pwrite",         "readlink",    "lstat",       "sysconf",     "mkdir",
+       "sigaction", "clock_gettime",  "posix_memalign", "gmtime_r",    "localtime_r", "getaddrinfo", "socket",
+       "kill",      "setenv",         "unsetenv",       "putenv",      "vsyslog",     "syslog",      "uselocale",
+       "newlocale", "pthread_create", "posix_fadvise",  "getline",     "getdelim",    "stpcpy",      "strnlen",
+       "fmemopen",  "open_memstream", "dprintf",        "mkstemp",     "mkdtemp",     "realpath",    "sigprocmask",
+       "strsignal", "flockfile",      "getpwuid",       "getpwnam",    "tcgetattr",   "getrlimit",   "setrlimit",
+       "getrusage", "utimes",         "utime",          "symlink",     "link",        "chown",       "fchmod",
+       "chmod",     "umask",          "random",         "srandom",     "drand48",     "alarm",       "gethostname",
+       "inet_ntop", "inet_pton",      "getnameinfo",    "socketpair",  "uname",       "ttyname",     "getppid",
+       "setsid",    "setpgid",        "tzset",          "strptime",    "wcwidth",     "nl_langinfo", "regcomp",
+       "fnmatch",   "glob",           "getopt",         "wcswidth",    "vdprintf",    "fcntl"});
+}
+
+/// Those that glibc, musl and the C library of macOS have besides.
+bool is_beyond_posix(std::string_view name) {
+  return is_one_of(
+      name, {"memmem", "asprintf", "vasprintf", "strcasestr", "strsep", "getopt_long", "timegm", "bzero", "daemon",
+             "basename", "dirname", "getgrouplist", "cfmakeraw", "err", "warn", "mkstemps", "wait4"});
+}
+
+/// Those that Linux' C libraries alone have (glibc, "Summary of Library Facilities").
+bool is_of_linux(std::string_view name) {
+  return is_one_of(name, {"memrchr",       "strchrnul",       "mempcpy",        "pipe2",         "accept4",
+                          "dup3",          "eventfd",         "inotify_init",   "inotify_init1", "epoll_create",
+                          "epoll_create1", "signalfd",        "timerfd_create", "prctl",         "sched_getaffinity",
+                          "getauxval",     "secure_getenv",   "explicit_bzero", "memfd_create",  "sendmmsg",
+                          "recvmmsg",      "posix_fallocate", "sendfile",       "splice",        "ppoll",
+                          "syncfs"});
 }
 
 /// Those of them that MinGW-w64 has too, in the headers where POSIX has them.
 bool is_also_in_mingw(std::string_view name) {
-  return is_one_of(name,
-                   {"strdup", "strcasecmp", "strncasecmp", "fseeko", "ftello", "gettimeofday", "usleep", "open", "dup2",
-                    "ftruncate", "fileno", "strtok_r", "access", "unlink", "stat", "fstat", "getcwd", "isatty"});
+  return is_one_of(
+      name, {"strdup",    "strcasecmp", "strncasecmp", "fseeko", "ftello", "gettimeofday", "usleep", "open",   "dup2",
+             "ftruncate", "fileno",     "strtok_r",    "access", "unlink", "stat",         "fstat",  "getcwd", "isatty",
+             "strnlen",   "getopt",     "getopt_long", "utime",  "putenv", "chmod",        "umask",  "tzset"});
 }
 
 /// What compilers say of their types by themselves (GCC's manual, "Common Predefined Macros").
@@ -83,7 +112,12 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   if (is_c99_function(function)) return fmt::format("#define {} 1", name);
   if (function == "getrandom") return if_so("__has_include(<sys/random.h>)", name);
   if (is_also_in_mingw(function)) return if_so("defined(__unix__) || defined(__APPLE__) || defined(__MINGW32__)", name);
-  if (is_posix_function(function)) return if_so("defined(__unix__) || defined(__APPLE__)", name);
+  if (is_posix_function(function) || is_beyond_posix(function))
+    return if_so("defined(__unix__) || defined(__APPLE__)", name);
+  if (is_of_linux(function)) return if_so("defined(__linux__)", name);
+  if (rest == "LINUX") return if_so("defined(__linux__)", name);
+  if (is_one_of(rest, {"DARWIN", "MACOS", "OSX"})) return if_so("defined(__APPLE__)", name);
+  if (is_one_of(rest, {"WIN32", "WINDOWS"})) return if_so("defined(_WIN32)", name);
   if (rest.starts_with("BUILTIN") || rest.starts_with("__BUILTIN") || rest.starts_with("GCC_") ||
       rest.find("ATTRIBUTE") != std::string_view::npos || rest.find("VISIBILITY") != std::string_view::npos)
     return if_so("defined(__GNUC__)", name);
@@ -114,6 +148,10 @@ std::string definition_of(const std::string& name, const std::string& library) {
     if (auto found = have(std::string_view(name).substr(at + 5), name)) return *found;
   }
   if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
+  // Each asks one system for all that it has, and is nothing to others (Autoconf, AC_USE_SYSTEM_EXTENSIONS).
+  if (is_one_of(name, {"_GNU_SOURCE", "_ALL_SOURCE", "_DARWIN_C_SOURCE", "__EXTENSIONS__", "_NETBSD_SOURCE",
+                       "_OPENBSD_SOURCE", "_POSIX_PTHREAD_SEMANTICS", "_TANDEM_SOURCE"}))
+    return fmt::format("#define {} 1", name);
   if (name == "BYTEORDER")
     return "#if __BYTE_ORDER__ == __ORDER_BIG_ENDIAN__\n#define BYTEORDER 4321\n#else\n#define BYTEORDER 1234\n#endif";
   if (const auto order = byte_order_asked(name); !order.empty()) return if_so(order, name);

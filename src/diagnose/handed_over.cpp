@@ -1,0 +1,84 @@
+/// Names that a project's own build hands to the compiler, and this command does not.
+#include "base/text.hpp"
+#include "base/toml.hpp"
+#include "diagnose/compile_scene.hpp"
+#include "project/makefile_definitions.hpp"
+#include "take/sources/configure_script.hpp"
+
+#include <fmt/format.h>
+
+namespace fibula {
+namespace {
+
+class HandedOver : public CompileScene {
+ public:
+  using CompileScene::CompileScene;
+
+  std::optional<Finding> explain(const Complaint& complaint) {
+    for (const auto& name : names_in(complaint)) {
+      for (const auto& root : folders_around(place(position_of(complaint.user).file))) {
+        for (const auto& one : handed_definitions(root)) {
+          if (one.name == name) return by_makefile(complaint, one, root);
+        }
+        if (const auto where = definition_in_script(root, name)) return by_script(complaint, name, *where, root);
+      }
+    }
+    return std::nullopt;
+  }
+
+ private:
+  /// What is not declared; a macro in the middle of something else is only known as a word that was not expected.
+  static std::vector<std::string> names_in(const Complaint& complaint) {
+    if (complaint.kind == Complaint::Kind::unknown_name) return {complaint.name};
+    std::vector<std::string> names;
+    for (const auto word : text::identifiers(complaint.name)) {
+      if (word.size() > 2 && text::upper(word) == word) names.emplace_back(word);
+    }
+    return names;
+  }
+
+  /// From the file's own up to the one in which the command runs, or the project's.
+  std::vector<fs::path> folders_around(const fs::path& file) const {
+    std::vector<fs::path> folders;
+    const Project* project = evidence_.context().project;
+    const fs::path top = project == nullptr ? folder() : project->root();
+    for (fs::path at = file.parent_path(); at != top && is_inside(top, at); at = at.parent_path())
+      folders.push_back(at);
+    folders.push_back(top);
+    return folders;
+  }
+
+  Finding begun(const Complaint& complaint, const std::string& name, const fs::path& file, unsigned line) {
+    const Position at = position_of(complaint.user);
+    Finding finding = start("handed-by-build", name);
+    finding.because.push_back(fmt::format("{}: {}", shown_position(at), said(complaint)));
+    finding.because.push_back(fmt::format("{}:{} hands it to the compiler", shown(file), line));
+    finding.culprits.push_back(shown(file));
+    return finding;
+  }
+
+  Finding by_makefile(const Complaint& complaint, const HandedDefinition& one, const fs::path& root) {
+    Finding finding = begun(complaint, one.name, root / one.file, one.line);
+    finding.because.back() += ": " + one.written;
+    const std::string definition = one.definition.value_or(one.name + "=…");
+    finding.remedy = fmt::format("define it as its own build does: definitions = [{}]", toml::quote(definition));
+    if (one.definition) edit_command(finding, with_option("-D" + definition, "/D" + definition));
+    return finding;
+  }
+
+  Finding by_script(const Complaint& complaint, const std::string& name, const ScriptPlace& where,
+                    const fs::path& root) {
+    Finding finding = begun(complaint, name, root / where.file, where.line);
+    finding.because.back() = fmt::format("{}:{}: its configure step defines it", shown(root / where.file), where.line);
+    finding.remedy = fmt::format("run its configure step, or define it: definitions = [{}]", toml::quote(name + "=…"));
+    return finding;
+  }
+};
+
+}  // namespace
+
+std::optional<Finding> handed_over(const Complaint& complaint, const ToolCommand* command, Evidence& evidence) {
+  return HandedOver(command, evidence).explain(complaint);
+}
+
+}  // namespace fibula

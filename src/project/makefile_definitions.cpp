@@ -1,0 +1,243 @@
+#include "project/makefile_definitions.hpp"
+
+#include "base/text.hpp"
+#include "os/files.hpp"
+
+#include <fmt/format.h>
+#include <algorithm>
+#include <map>
+
+namespace fibula {
+namespace {
+
+/// A line with what follows it behind back-slashes, without its comment.
+struct LogicalLine {
+  std::string text;
+  unsigned number = 0;
+  bool recipe = false;  ///< handed to the shell
+};
+
+std::string without_comment(std::string_view line) {
+  for (size_t at = line.find('#'); at != std::string_view::npos; at = line.find('#', at + 1)) {
+    if (at == 0 || line[at - 1] != '\\') return std::string(line.substr(0, at));
+  }
+  return std::string(line);
+}
+
+std::vector<LogicalLine> logical_lines(const std::string& text) {
+  std::vector<LogicalLine> lines;
+  bool goes_on = false;
+  unsigned number = 0;
+  for (std::string_view line : text::lines(text)) {
+    ++number;
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    if (!goes_on) lines.push_back({.text = {}, .number = number, .recipe = line.starts_with('\t')});
+    goes_on = line.ends_with('\\');
+    if (goes_on) line.remove_suffix(1);
+    lines.back().text += goes_on ? std::string(line) + " " : without_comment(line);
+  }
+  return lines;
+}
+
+/// The end of `$(…)` or `${…}` that begins at `at`; npos where it has none.
+size_t end_of_reference(std::string_view text, size_t at) {
+  int depth = 0;
+  for (; at < text.size(); ++at) {
+    if (text[at] == '(' || text[at] == '{') ++depth;
+    if ((text[at] == ')' || text[at] == '}') && --depth == 0) return at + 1;
+  }
+  return std::string_view::npos;
+}
+
+/// One word as the shell would read it, references to variables and all.
+std::string_view word_at(std::string_view text, size_t from) {
+  char quote = 0;
+  for (size_t at = from; at < text.size(); ++at) {
+    const char c = text[at];
+    if (c == '\\' && quote != '\'') {
+      ++at;
+    } else if (c == '$' && at + 1 < text.size() && (text[at + 1] == '(' || text[at + 1] == '{')) {
+      const size_t end = end_of_reference(text, at + 1);
+      if (end == std::string_view::npos) return text.substr(from);
+      at = end - 1;
+    } else if (quote != 0) {
+      if (c == quote) quote = 0;
+    } else if (c == '"' || c == '\'') {
+      quote = c;
+    } else if (c == ' ' || c == '\t') {
+      return text.substr(from, at - from);
+    }
+  }
+  return text.substr(from);
+}
+
+/// What the shell makes of one word (POSIX.1-2017, Shell Command Language, 2.2); none where it would expand something.
+std::optional<std::string> unquoted(std::string_view word) {
+  std::string plain;
+  char quote = 0;
+  for (size_t at = 0; at < word.size(); ++at) {
+    const char c = word[at];
+    if (c == '\\' && quote != '\'' && at + 1 < word.size()) {
+      plain += word[++at];
+    } else if (quote != 0 ? c == quote : c == '"' || c == '\'') {
+      quote = quote != 0 ? '\0' : c;
+    } else if (c == '$' || c == '`') {
+      return std::nullopt;
+    } else {
+      plain += c;
+    }
+  }
+  return quote == 0 ? std::optional(plain) : std::nullopt;
+}
+
+class Makefile {
+ public:
+  explicit Makefile(fs::path folder) : folder_(std::move(folder)) {}
+
+  std::vector<HandedDefinition> read(const std::string& text) {
+    const auto lines = logical_lines(text);
+    note_variables(lines, 0);
+    int depth = 0;
+    for (const auto& line : lines) {
+      depth += nesting(line);
+      if (!line.recipe || compiles(line.text)) find_definitions(line, depth > 0 || line.text.starts_with('@'));
+    }
+    return std::move(found_);
+  }
+
+ private:
+  /// Other tools are told of macros too.
+  static bool compiles(std::string_view recipe) {
+    return recipe.find("(CC") != std::string_view::npos || recipe.find("(CXX") != std::string_view::npos ||
+           recipe.find("{CC") != std::string_view::npos || recipe.find("{CXX") != std::string_view::npos ||
+           recipe.find(" -c ") != std::string_view::npos;
+  }
+
+  /// +1 where a conditional begins, -1 where it ends.
+  static int nesting(const LogicalLine& line) {
+    const auto words = text::trim(line.text);
+    if (line.recipe) return 0;
+    // `if NAME` is Automake's.
+    for (const std::string_view begin : {"ifeq", "ifneq", "ifdef", "ifndef", "if "}) {
+      if (words.starts_with(begin)) return 1;
+    }
+    return words.starts_with("endif") ? -1 : 0;
+  }
+
+  void note_variables(const std::vector<LogicalLine>& lines, int including) {
+    constexpr int deepest = 4;
+    int depth = 0;
+    for (const auto& line : lines) {
+      depth += nesting(line);
+      if (line.recipe) continue;
+      const auto words = text::trim(line.text);
+      if (words.starts_with("include ") && including < deepest) {
+        const std::string name(text::trim(words.substr(8)));
+        const auto text =
+            name.find_first_of("$ ") == std::string::npos ? read_text(folder_ / name) : Result<std::string>(fail({}));
+        if (text) note_variables(logical_lines(*text), including + 1);
+        continue;
+      }
+      note_variable(words, depth > 0);
+    }
+  }
+
+  /// `NAME = text`, `:=`, `::=`, `?=`, `+=`.
+  void note_variable(std::string_view line, bool conditional) {
+    const size_t equals = line.find('=');
+    if (equals == std::string_view::npos) return;
+    const auto left = text::trim(line.substr(0, equals));
+    const size_t end = left.find_last_not_of(":?+!") + 1;
+    const auto sign = left.substr(end);
+    const auto name = text::trim(left.substr(0, end));
+    if (name.empty() || name.find_first_of(" \t$") != std::string_view::npos) return;
+    Variable& variable = variables_[std::string(name)];
+    const std::string value(text::trim(line.substr(equals + 1)));
+    if (sign == "?" && variable.assigned) return;
+    // `!=` asks the shell; what a condition decides, or the order of two values, is not known here.
+    variable.open =
+        variable.open || conditional || sign == "!" || (variable.assigned && sign != "+" && variable.value != value);
+    variable.value = sign == "+" && variable.assigned ? variable.value + " " + value : value;
+    variable.assigned = true;
+  }
+
+  std::optional<std::string> expanded(std::string_view text, int depth = 0) const {
+    constexpr int deepest = 16;
+    if (depth > deepest) return std::nullopt;
+    std::string whole;
+    for (size_t at = 0; at < text.size();) {
+      if (text[at] != '$') {
+        whole += text[at++];
+        continue;
+      }
+      const bool bracket = at + 1 < text.size() && (text[at + 1] == '(' || text[at + 1] == '{');
+      const size_t end = bracket ? end_of_reference(text, at + 1) : std::string_view::npos;
+      if (end == std::string_view::npos) return std::nullopt;
+      const auto variable = variables_.find(std::string(text.substr(at + 2, end - at - 3)));
+      if (variable == variables_.end() || variable->second.open) return std::nullopt;
+      const auto value = expanded(variable->second.value, depth + 1);
+      if (!value) return std::nullopt;
+      whole += *value;
+      at = end;
+    }
+    return whole;
+  }
+
+  void find_definitions(const LogicalLine& line, bool conditional) {
+    for (size_t at = line.text.find("-D"); at != std::string::npos; at = line.text.find("-D", at + 2)) {
+      const bool begins = at == 0 || std::string_view(" \t=\"'").find(line.text[at - 1]) != std::string_view::npos;
+      const auto word = word_at(line.text, at);
+      const size_t end = std::min(word.size(), word.find('='));
+      const std::string name(word.substr(2, end - 2));
+      if (!begins || name.empty() || !std::all_of(name.begin(), name.end(), text::is_identifier_character)) continue;
+      HandedDefinition handed{.name = name, .file = {}, .line = line.number, .written = std::string(word)};
+      const auto whole = conditional ? std::nullopt : expanded(word.substr(2));
+      if (whole && whole->find('@') == std::string::npos) handed.definition = unquoted(*whole);
+      found_.push_back(std::move(handed));
+    }
+  }
+
+  struct Variable {
+    std::string value;
+    bool assigned = false;
+    bool open = false;  ///< a condition decides
+  };
+
+  fs::path folder_;
+  std::map<std::string, Variable> variables_;
+  std::vector<HandedDefinition> found_;
+};
+
+bool is_makefile(const fs::path& file) {
+  const std::string name = text::lower(file.filename().string());
+  return name == "makefile" || name == "gnumakefile" || name == "makefile.in" || name == "makefile.am" ||
+         name == "configure.ac" || name.ends_with(".mk");
+}
+
+}  // namespace
+
+std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const fs::path& folder) {
+  return Makefile(folder).read(text);
+}
+
+std::vector<HandedDefinition> handed_definitions(const fs::path& root) {
+  std::vector<HandedDefinition> all;
+  for (const std::string folder : {".", "src", "source"}) {
+    for (const auto& name : files_directly_in(root / folder)) {
+      if (!is_makefile(name)) continue;
+      const auto text = read_text(root / folder / name);
+      if (!text) continue;
+      for (auto& one : definitions_in_makefile(*text, root / folder)) {
+        one.file = (fs::path(folder) / name).lexically_normal().generic_string();
+        all.push_back(std::move(one));
+      }
+    }
+  }
+  // What is known whole says more than the same where it is yet to be filled in.
+  std::stable_sort(all.begin(), all.end(), [](const HandedDefinition& a, const HandedDefinition& b) {
+    return a.definition.has_value() && !b.definition.has_value();
+  });
+  return all;
+}
+
+}  // namespace fibula

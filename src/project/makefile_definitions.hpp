@@ -1,0 +1,30 @@
+/// What a project's own makefiles hand to the compiler: macros that its sources use and nothing in them defines.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace fibula {
+
+/// A `-DNAME=VALUE` in a makefile (POSIX.1-2017, "make").
+struct HandedDefinition {
+  std::string name;
+  std::string file;  ///< relative to the project
+  unsigned line = 0;
+  std::string written;  ///< as it stands there: `-DVERSION=\"$(VERSION)\"`
+  /// "VERSION=\"2.1\"", as the compiler is given it; none where a condition, a function of make or an unknown variable
+  /// decides.
+  std::optional<std::string> definition = {};
+};
+
+/// Of the makefiles at the top of a folder and in its folders of sources; also of those that a configure step fills in.
+/// Nothing is run: variables are followed as far as the texts give them.
+std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root);
+
+/// The same of one text; `read` gives those that it includes, or nothing.
+std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const std::filesystem::path& folder);
+
+}  // namespace fibula

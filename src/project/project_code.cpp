@@ -1,0 +1,197 @@
+#include "project/project_code.hpp"
+
+#include "base/text.hpp"
+#include "headers/header_folders.hpp"
+#include "os/files.hpp"
+#include "project/source_kind.hpp"
+#include "take/sources/configure_script.hpp"
+#include "take/sources/rivals.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+Source source_of(const fs::path& root, const std::vector<fs::path>& files) {
+  Source source;
+  source.root = root;
+  source.called = root.filename().string();
+  for (const auto& path : files) {
+    const std::string file = path.generic_string();
+    auto& list = is_header_name(file)             ? source.headers
+                 : is_compiled(source_kind(path)) ? source.code
+                                                  : source.goes_along;
+    list.push_back(file);
+  }
+  return source;
+}
+
+/// With which programs begin, on every system.
+bool has_entry(const SourceNames& names) {
+  return names.has_main || names.defines.contains("WinMain") || names.defines.contains("wWinMain") ||
+         names.defines.contains("wmain");
+}
+
+/// Functions of C++ are told apart by more than the last part of their names.
+bool is_cxx(const std::string& file) {
+  const auto kind = source_kind(file);
+  return kind == SourceKind::cxx || kind == SourceKind::objective_cxx;
+}
+
+/// Names that configure steps define, by their form.
+bool is_configured_name(std::string_view name) {
+  for (const std::string_view start : {"HAVE_", "SIZEOF_", "PACKAGE_"}) {
+    if (name.starts_with(start)) return name != "HAVE_CONFIG_H";
+  }
+  return name == "PACKAGE" || name == "VERSION" || name == "STDC_HEADERS" || name == "WORDS_BIGENDIAN" ||
+         name == "TIME_WITH_SYS_TIME" || name == "RETSIGTYPE";
+}
+
+bool builds_one_of(const std::set<std::string>& lanes, const std::vector<std::string>& names) {
+  return lanes.empty() || names.empty() ||
+         std::any_of(names.begin(), names.end(), [&](const std::string& name) { return lanes.contains(name); });
+}
+
+}  // namespace
+
+ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& files, const BuildsFor& lanes,
+                         DefinedNames handed)
+    : source_(source_of(root, files)),
+      tree_(
+          source_, [](const std::string&) { return false; }, std::move(handed)) {
+  for (const auto& [file, code] : tree_.files()) {
+    if (code.only_includes) {
+      left_out_.collections.push_back(file);
+    } else {
+      compiled_.insert(file);
+    }
+  }
+  std::erase_if(compiled_, [&](const std::string& file) {
+    const bool tried = tree_.file(file).is_program && tries_out(root, file);
+    if (tried) left_out_.tried.push_back(file);
+    return tried;
+  });
+  leave_out_foreign(lanes);
+  leave_out_included();
+  find_mains();
+}
+
+/// A program that can be for another system only is what somebody wants to build all the same.
+void ProjectCode::find_mains() {
+  const auto begins = [&](const std::string& file) { return begins_program(file); };
+  std::copy_if(compiled_.begin(), compiled_.end(), std::back_inserter(mains_), begins);
+  if (!mains_.empty()) return;
+  auto& foreign = left_out_.foreign;
+  std::copy_if(foreign.begin(), foreign.end(), std::back_inserter(mains_), begins);
+  compiled_.insert(mains_.begin(), mains_.end());
+  std::erase_if(foreign, [&](const std::string& file) { return compiled_.contains(file); });
+}
+
+/// A `main` that a macro asks for, as to try a source out by itself, is none.
+bool ProjectCode::begins_program(const std::string& file) const {
+  if (!has_entry(tree_.file(file).names)) return false;
+  const std::string text = read_text(source_.root / file).value_or("");
+  return has_entry(names_in_source(text_where(text, names_of_linux()))) ||
+         has_entry(names_in_source(text_where(text, names_of_windows())));
+}
+
+/// Files of systems that no lane is for; of several that define the same, those that are made for less give way.
+void ProjectCode::leave_out_foreign(const BuildsFor& lanes) {
+  std::map<std::string, PlacedSource> placed;
+  for (const auto& file : compiled_) {
+    PlacedSource one{tree_.system_of(file), is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(file)};
+    if (one.system.foreign) {
+      left_out_.foreign.push_back(file);
+    } else {
+      placed.emplace(file, std::move(one));
+    }
+  }
+  left_out_.outdone = settle_rivals(placed);
+  for (const auto& [file, one] : placed) {
+    if (!builds_one_of(lanes.systems, one.system.systems) || !builds_one_of(lanes.archs, one.system.archs))
+      left_out_.foreign.push_back(file);
+  }
+  drop(left_out_.outdone);
+  drop(left_out_.foreign);
+}
+
+/// A source that others take in with #include is none of its own.
+void ProjectCode::leave_out_included() {
+  std::set<std::string> included;
+  for (const auto& file : compiled_) {
+    for (const auto& name : tree_.file(file).takes_in) {
+      const std::string beside = (fs::path(file).parent_path() / name).lexically_normal().generic_string();
+      for (const auto& other : compiled_) {
+        if (other != file && (other == beside || other.ends_with("/" + name))) included.insert(other);
+      }
+    }
+  }
+  left_out_.included.assign(included.begin(), included.end());
+  drop(left_out_.included);
+}
+
+void ProjectCode::leave_out_incomplete(const std::set<std::string>& files) {
+  for (const auto& file : files) {
+    const auto& needs = tree_.file(file).needs;
+    const auto lacking =
+        std::find_if(needs.begin(), needs.end(), [&](const std::string& name) { return !tree_.is_there(name, file); });
+    if (lacking == needs.end() || compiled_.erase(file) == 0) continue;
+    left_out_.incomplete[*lacking].push_back(file);
+  }
+}
+
+std::set<std::string> ProjectCode::wanted_elsewhere(const std::string& file) const {
+  std::set<std::string> wanted;
+  for (const auto& name : tree_.file(file).always) {
+    const bool used = std::any_of(compiled_.begin(), compiled_.end(), [&](const std::string& other) {
+      const SourceNames& names = tree_.file(other).names;
+      return names.mentions.contains(name) && !names.defines.contains(name);
+    });
+    if (used) wanted.insert(name);
+  }
+  return wanted;
+}
+
+void ProjectCode::drop(const std::vector<std::string>& files) {
+  for (const auto& file : files) compiled_.erase(file);
+}
+
+/// Of headers that a configure script makes and that have no template, since a tool would make that first: the names
+/// that the sources ask for, as GNU Autoheader would find them in the script.
+std::map<std::string, HeaderTemplate> ProjectCode::templates_by_script() const {
+  DefinedNames used;
+  for (const auto* files : {&source_.code, &source_.headers}) {
+    for (const auto& file : *files) {
+      const std::string text = read_text(source_.root / file).value_or("");
+      note_tested_names(text, used);
+      const auto mentions = names_in_source(text).mentions;
+      used.insert(mentions.begin(), mentions.end());
+    }
+  }
+  const auto definitions = configured_definitions(source_.root);
+  std::string text;
+  for (const auto& [name, value] : definitions) text += "#undef " + name + "\n";
+  for (const auto& name : used) {
+    if (is_configured_name(name) && !tree_.is_defined_here(name) && !definitions.contains(name))
+      text += "#undef " + name + "\n";
+  }
+  std::map<std::string, HeaderTemplate> templates;
+  for (const auto& header : configured_headers(source_.root)) {
+    auto own = header.made_from.empty() ? Result<std::string>(fail({})) : read_text(source_.root / header.made_from);
+    templates[text::lower(fs::path(header.name).filename().string())] =
+        own ? HeaderTemplate{header.made_from, std::move(*own)} : HeaderTemplate{header.script, text};
+  }
+  return templates;
+}
+
+std::vector<SourceHeader> ProjectCode::made_headers(const std::string& place) {
+  return fibula::made_headers(source_, tree_, compiled_, place, templates_by_script());
+}
+
+std::vector<std::string> ProjectCode::remarks() const {
+  std::vector<std::string> remarks = remarks_of(left_out_);
+  remarks.insert(remarks.end(), source_.remarks.begin(), source_.remarks.end());
+  return remarks;
+}
+
+}  // namespace fibula

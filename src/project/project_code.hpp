@@ -1,0 +1,63 @@
+/// What of a folder's code is compiled into its programs, and what tells that: the texts, read as an ordinary build
+/// reads them.
+#pragma once
+
+#include <fibula/source_code.hpp>
+
+#include "take/source.hpp"
+#include "take/sources/code_tree.hpp"
+#include "take/sources/left_out.hpp"
+#include "take/sources/made_headers.hpp"
+
+#include <filesystem>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// For what the lanes of a project build, by the names of a card's `system` and `arch`; empty: nothing is known of
+/// them.
+struct BuildsFor {
+  std::set<std::string> systems, archs;
+};
+
+class ProjectCode {
+ public:
+  /// `files` relative to `root`: those of the project's own. `handed`: macros that its own build defines.
+  ProjectCode(const std::filesystem::path& root, const std::vector<std::filesystem::path>& files,
+              const BuildsFor& lanes, DefinedNames handed);
+
+  const CodeTree& tree() const { return tree_; }
+  const CodeFile& file(const std::string& name) const { return tree_.file(name); }
+  /// All sources, whether they are compiled or not.
+  const std::vector<std::string>& all() const { return source_.code; }
+  const std::set<std::string>& compiled() const { return compiled_; }
+  /// Of these, the ones with which programs begin.
+  const std::vector<std::string>& mains() const { return mains_; }
+  const std::vector<std::string>& headers() const { return source_.headers; }
+  /// Headers of which only a template is there, filled in so that each compiler settles the rest; `place` is where they
+  /// will lie, for the remarks.
+  std::vector<SourceHeader> made_headers(const std::string& place);
+  /// Leaves out those of the files that need a header which neither came nor comes with a system: nothing calls them.
+  void leave_out_incomplete(const std::set<std::string>& files);
+  /// What is left out, and what was made.
+  std::vector<std::string> remarks() const;
+
+ private:
+  bool begins_program(const std::string& file) const;
+  void find_mains();
+  void leave_out_foreign(const BuildsFor& lanes);
+  void leave_out_included();
+  std::map<std::string, HeaderTemplate> templates_by_script() const;
+  std::set<std::string> wanted_elsewhere(const std::string& file) const;
+  void drop(const std::vector<std::string>& files);
+
+  Source source_;
+  CodeTree tree_;
+  std::set<std::string> compiled_;
+  std::vector<std::string> mains_;
+  LeftOut left_out_;
+};
+
+}  // namespace fibula

@@ -1,0 +1,215 @@
+#include "take/sources/configure_script.hpp"
+
+#include "base/text.hpp"
+#include "os/files.hpp"
+#include "os/stamp.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+constexpr const char* sources[] = {"configure.ac", "configure.in"};
+
+/// "2.1-rc1", and not a text that is yet to be computed.
+std::string version_or_none(std::string_view text) {
+  const bool plain = !text.empty() && text.find_first_of("0123456789") == 0 &&
+                     text.find_first_not_of("0123456789.abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ+-_~") ==
+                         std::string_view::npos;
+  return plain ? std::string(text) : std::string();
+}
+
+std::string in_script(std::string_view text) {
+  constexpr std::string_view mark = "\nPACKAGE_VERSION='";
+  const size_t at = text.find(mark);
+  if (at == std::string_view::npos) return {};
+  const auto rest = text.substr(at + mark.size());
+  return version_or_none(rest.substr(0, rest.find('\'')));
+}
+
+/// The second argument, without what quotes it.
+std::string in_source(std::string_view text) {
+  const size_t at = text.find("AC_INIT(");
+  const size_t comma = at == std::string_view::npos ? at : text.find(',', at);
+  if (comma == std::string_view::npos) return {};
+  const auto rest = text.substr(comma + 1, text.find_first_of(",)", comma + 1) - comma - 1);
+  const auto word = text::trim(rest);
+  return version_or_none(word.starts_with('[') && word.ends_with(']') ? word.substr(1, word.size() - 2) : word);
+}
+
+}  // namespace
+
+std::string configured_version(const std::filesystem::path& root) {
+  if (const auto script = read_text(root / "configure")) {
+    if (auto version = in_script(*script); !version.empty()) return version;
+  }
+  for (const char* name : sources) {
+    if (const auto source = read_text(root / name)) return in_source(*source);
+  }
+  return {};
+}
+
+namespace {
+
+/// The headers among words; `config.h:config.in` is made from another file.
+void add_headers(std::string_view words, const std::string& script, std::vector<ConfiguredHeader>& headers) {
+  for (auto word : text::words(words)) {
+    while (word.starts_with('[')) word.remove_prefix(1);
+    while (word.ends_with(']')) word.remove_suffix(1);
+    const auto parts = text::split(word, ':');
+    word = parts.front();
+    const bool known = std::any_of(headers.begin(), headers.end(),
+                                   [&](const ConfiguredHeader& header) { return header.name == word; });
+    if (word.ends_with(".h") && word.find('$') == std::string_view::npos && !known)
+      headers.push_back({std::string(word), script, parts.size() > 1 ? std::string(parts[1]) : ""});
+  }
+}
+
+}  // namespace
+
+std::vector<ConfiguredHeader> configured_headers(const std::filesystem::path& root) {
+  std::vector<ConfiguredHeader> headers;
+  for (const char* name : sources) {
+    const std::string text = read_text(root / name).value_or("");
+    for (const std::string_view macro : {"AC_CONFIG_HEADERS(", "AC_CONFIG_HEADER(", "AM_CONFIG_HEADER("}) {
+      for (size_t at = text.find(macro); at != std::string::npos; at = text.find(macro, at + 1)) {
+        const size_t begin = at + macro.size();
+        add_headers(std::string_view(text).substr(begin, text.find_first_of(",)", begin) - begin), name, headers);
+      }
+    }
+  }
+  constexpr std::string_view mark = "\nac_config_headers=\"$ac_config_headers ";
+  const std::string script = read_text(root / "configure").value_or("");
+  for (size_t at = script.find(mark); at != std::string::npos; at = script.find(mark, at + 1)) {
+    const size_t begin = at + mark.size();
+    add_headers(std::string_view(script).substr(begin, script.find('"', begin) - begin), "configure", headers);
+  }
+  return headers;
+}
+
+namespace {
+
+/// The source of the script; empty where there is none.
+std::string script_source(const std::filesystem::path& root) {
+  for (const char* name : sources) {
+    if (auto text = read_text(root / name)) return std::move(*text);
+  }
+  return {};
+}
+
+/// The arguments of a macro's call, from behind its parenthesis; brackets quote (GNU m4, "Changing the quote
+/// characters").
+std::vector<std::string> arguments_in(std::string_view call) {
+  std::vector<std::string> arguments{""};
+  int brackets = 0, parentheses = 0;
+  for (const char c : call) {
+    if (c == '[') ++brackets;
+    if (c == ']') --brackets;
+    if (brackets == 0 && c == '(') ++parentheses;
+    if (brackets == 0 && c == ')' && --parentheses < 0) break;
+    if (brackets == 0 && parentheses == 0 && c == ',') {
+      arguments.emplace_back();
+    } else {
+      arguments.back() += c;
+    }
+  }
+  return arguments;
+}
+
+/// "[8192]" -> 8192, `["/var"]` -> "/var"; empty for what the shell or m4 would work out.
+std::string literal_in(std::string_view argument) {
+  argument = text::trim(argument);
+  if (argument.starts_with('[') && argument.ends_with(']'))
+    argument = text::trim(argument.substr(1, argument.size() - 2));
+  return argument.find_first_of("$`[]\n") == std::string_view::npos ? std::string(argument) : std::string();
+}
+
+constexpr std::string_view defining[] = {"AC_DEFINE(", "AC_DEFINE_UNQUOTED("};
+
+/// The name and the value of a definition that begins at `at`; the value is empty where it is worked out later.
+std::pair<std::string, std::string> definition_at(std::string_view script, size_t at) {
+  const auto arguments = arguments_in(script.substr(script.find('(', at) + 1));
+  const std::string name = literal_in(arguments.front());
+  const bool plain = std::all_of(name.begin(), name.end(), text::is_identifier_character);
+  return {plain ? name : std::string(), arguments.size() > 1 ? literal_in(arguments[1]) : "1"};
+}
+
+/// How much deeper in `if`, `case` and loops a script is behind a line than before it: words where commands begin.
+int nesting(std::string_view line) {
+  int depth = 0;
+  bool begins = true;
+  std::string word;
+  for (const char c : std::string(line) + ";") {
+    if (c != ' ' && c != '\t' && c != ';') {
+      word += c;
+      continue;
+    }
+    if (begins && (word == "if" || word == "case" || word == "for" || word == "while" || word == "until")) ++depth;
+    if (begins && (word == "fi" || word == "esac" || word == "done")) --depth;
+    if (!word.empty()) begins = word == "then" || word == "do" || word == "else";
+    if (c == ';') begins = true;
+    word.clear();
+  }
+  return depth;
+}
+
+/// The lines of a script that every run of it passes: those inside of an `if`, a `case`, a loop or another macro's
+/// arguments do not count.
+std::vector<std::string_view> lines_always_passed(std::string_view script) {
+  std::vector<std::string_view> passed;
+  int nested = 0, open = 0;
+  for (const auto line : text::lines(script)) {
+    const auto code = line.substr(0, std::min(line.find("dnl"), line.find("# ")));
+    if (nested == 0 && open == 0) passed.push_back(line);
+    nested = std::max(nested + nesting(code), 0);
+    for (const char c : code) open += c == '(' || c == '[' ? 1 : c == ')' || c == ']' ? -1 : 0;
+    open = std::max(open, 0);
+  }
+  return passed;
+}
+
+}  // namespace
+
+std::map<std::string, std::string> configured_definitions(const std::filesystem::path& root) {
+  std::map<std::string, std::string> definitions;
+  const std::string script = script_source(root);
+  for (const auto line : lines_always_passed(script)) {
+    if (line.starts_with("AC_USE_SYSTEM_EXTENSIONS") || line.starts_with("AC_GNU_SOURCE"))
+      definitions.emplace("_GNU_SOURCE", "1");
+    for (const auto macro : defining) {
+      if (!line.starts_with(macro)) continue;
+      auto [name, value] = definition_at(script, static_cast<size_t>(line.data() - script.data()));
+      if (!name.empty() && !value.empty()) definitions.emplace(std::move(name), std::move(value));
+    }
+  }
+  return definitions;
+}
+
+std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& root, const std::string& name) {
+  for (const char* file : sources) {
+    const std::string script = read_text(root / file).value_or("");
+    for (const auto macro : defining) {
+      for (size_t at = script.find(macro); at != std::string::npos; at = script.find(macro, at + 1)) {
+        if (definition_at(script, at).first != name) continue;
+        const auto lines_before = std::count(script.begin(), script.begin() + static_cast<std::ptrdiff_t>(at), '\n');
+        return ScriptPlace{file, static_cast<unsigned>(lines_before) + 1};
+      }
+    }
+  }
+  return std::nullopt;
+}
+
+bool hands_over_version(const std::filesystem::path& root) {
+  return script_source(root).find("AM_INIT_AUTOMAKE") != std::string::npos && configured_headers(root).empty();
+}
+
+bool tries_out(const std::filesystem::path& root, const std::string& file) {
+  const std::string script = script_source(root);
+  for (const auto line : text::lines(script)) {
+    const size_t at = line.find(file);
+    if (at != std::string_view::npos && line.substr(0, at).ends_with("`cat ")) return true;
+  }
+  return false;
+}
+
+}  // namespace fibula

@@ -1,0 +1,44 @@
+/// What a tree's own configure step says of what it builds (GNU Autoconf manual). The scripts are read, not run.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// From `configure` (`PACKAGE_VERSION='2.1'`) or its source (`AC_INIT([tide], [2.1])`; GNU Autoconf manual,
+/// "Initializing configure"); empty where neither is there, or where the text does not say it.
+std::string configured_version(const std::filesystem::path& root);
+
+struct ConfiguredHeader {
+  std::string name;            ///< relative to the tree: "config.h"
+  std::string script;          ///< that says so: "configure.ac"
+  std::string made_from = {};  ///< where the script names it: "autoconf/header.in"
+};
+
+/// The headers that it would make (`AC_CONFIG_HEADERS([config.h])`; "Configuration Header Files").
+std::vector<ConfiguredHeader> configured_headers(const std::filesystem::path& root);
+
+/// What it defines whatever it finds out, by name: `AC_DEFINE([CHUNK_SIZE], [8192])` at the top of the script
+/// ("Defining C Preprocessor Symbols"), and `_GNU_SOURCE` where the script asks for all that a system has ("Posix
+/// Variants").
+std::map<std::string, std::string> configured_definitions(const std::filesystem::path& root);
+
+/// Whether compilers are handed `PACKAGE` and `VERSION`, since there is no header for them (GNU Automake manual,
+/// "Public Macros").
+bool hands_over_version(const std::filesystem::path& root);
+
+/// Where it defines a name, whenever it does.
+struct ScriptPlace {
+  std::string file;
+  unsigned line = 0;
+};
+std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& root, const std::string& name);
+
+/// Whether it tries something out with a source of the tree: its text goes into a test (`cat config/pthread.c`).
+bool tries_out(const std::filesystem::path& root, const std::string& file);
+
+}  // namespace fibula
