@@ -314,6 +314,22 @@ TEST(Build, SeesWhatStampsHide) {
   }
 }
 
+/// What the compiler read is gone before it has ended: the object is none of what is there now.
+TEST(Build, SeesThatAHeaderWentWhileItWasCompiled) {
+  const Workplace place;
+  place.folder().write("tools/gcc",
+                       "#!/bin/sh\n/usr/bin/gcc \"$@\" || exit\ncase \"$*\" in *' -c '*) rm -f first/tide.h ;; esac\n");
+  test::fs::permissions(place / "tools/gcc", test::fs::perms::owner_all);
+  write_all(place, {{"main.c", "#include <tide.h>\nint main(void) { return TIDE; }\n"},
+                    {"first/tide.h", "#define TIDE 5\n"},
+                    {"tide.h", "#define TIDE 4\n"},
+                    {"fibula.toml", log_output + "sources = [\"main.c\"]\nheaders = [\"first\", \".\"]\n" +
+                                        "[lane.desk]\ncompiler = \"" + (place / "tools/gcc").string() + "\"\n"}});
+  EXPECT_EQ(place.fibula("build --run").status, 5) << "made of what was there when it was read";
+  EXPECT_EQ(place.fibula("build --run").status, 4);
+  EXPECT_NE(place.fibula("build").out.find("nothing to do"), std::string::npos);
+}
+
 TEST(Build, SwitchingLanesBuildsNothingTwice) {
   const Workplace place;
   write_all(place, {{"main.c", empty_main},

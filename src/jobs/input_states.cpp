@@ -4,6 +4,7 @@
 #include "jobs/new_names.hpp"
 #include "jobs/record.hpp"
 #include "os/files.hpp"
+#include "os/host.hpp"
 
 #include <algorithm>
 #include <set>
@@ -101,10 +102,12 @@ std::string plain_path(std::string path, const fs::path& directory) {
 }  // namespace
 
 std::vector<std::string> inputs_told_by(const std::string& dependencies, const fs::path& directory) {
+  const fs::path for_a_moment = temporary_place();
   std::vector<std::string> inputs;
   for (auto& input : dependencies_in(dependencies)) {
-    inputs.push_back(plain_path(std::move(input), directory));
-    if (!stamp_at(inputs.back().c_str()).there()) inputs.pop_back();
+    std::string path = plain_path(std::move(input), directory);
+    const bool gone = !stamp_at(path.c_str()).there();
+    if (!gone || fs::path(path).parent_path() != for_a_moment) inputs.push_back(std::move(path));
   }
   return inputs;
 }

@@ -25,8 +25,8 @@ class InputStates {
   int64_t started_ = 0;
 };
 
-/// The inputs that the text of a dependency file names, absolute, without those that are gone: they were made for a
-/// moment.
+/// The inputs that the text of a dependency file names, absolute. Files that tools made for themselves for a moment
+/// (`/tmp/ccXYZ.s`) are none; others that are gone were there when the command read them.
 std::vector<std::string> inputs_told_by(const std::string& dependencies, const std::filesystem::path& directory);
 
 }  // namespace fibula
