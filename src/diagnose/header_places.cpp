@@ -6,6 +6,7 @@
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
+#include "project/makefile_definitions.hpp"
 #include "shelf/header_lookup.hpp"
 #include "take/folder_card.hpp"
 #include "take/sources/configure_script.hpp"
@@ -134,11 +135,11 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
         return HeaderPlace{file};
     }
   }
-  return by_configure_script();
+  return by_own_build();
 }
 
-/// A script that says that it makes the header; a tool would write the template first.
-std::optional<HeaderPlace> HeaderPlaces::by_configure_script() const {
+/// A script or a makefile that says that it makes the header.
+std::optional<HeaderPlace> HeaderPlaces::by_own_build() const {
   std::vector<fs::path> folders;
   for (fs::path at = includer_.parent_path(); at != folder_ && is_inside(folder_, at); at = at.parent_path())
     folders.push_back(at);
@@ -147,6 +148,8 @@ std::optional<HeaderPlace> HeaderPlaces::by_configure_script() const {
     for (const auto& header : configured_headers(at)) {
       if (fs::path(header.name).filename() == fs::path(name_).filename()) return HeaderPlace{at / header.script};
     }
+    if (const auto rule = rule_making(at, name_))
+      return HeaderPlace{.file = at / rule->file, .folder = {}, .name = {}, .line = rule->line};
   }
   return std::nullopt;
 }

@@ -10,6 +10,7 @@ struct HeaderPlace {
   fs::path folder = {};           ///< that must stand on the include path; empty: the name is what is wrong
   std::string name = {};          ///< as it must be written
   bool of_other_library = false;  ///< than the file that includes it
+  unsigned line = 0;              ///< of a makefile whose rule makes it
 };
 
 /// A header that a library on the shelf, or attached to the project, has.
@@ -38,7 +39,7 @@ class HeaderPlaces {
   std::optional<HeaderPlace> in_system_folder() const;
 
  private:
-  std::optional<HeaderPlace> by_configure_script() const;
+  std::optional<HeaderPlace> by_own_build() const;
   std::vector<fs::path> near_headers() const;
   /// The command's, where it is a compiler driver that answers; else null.
   const Toolchain* asked_toolchain() const;

@@ -182,6 +182,12 @@ class MissingHeader : private CompileScene {
   Finding to_generate(Finding finding, const HeaderPlace& hit) const {
     finding.cause = "header-generated";
     finding.culprits.push_back(shown(hit.file));
+    if (hit.line != 0) {
+      finding.because.push_back(fmt::format("{}:{} is the rule that makes it", shown(hit.file), hit.line));
+      finding.remedy =
+          fmt::format("make it first: make {}, in {}", finding.subject, shown_folder(hit.file.parent_path()));
+      return finding;
+    }
     const bool script = hit.file.filename().string().starts_with("configure");
     finding.because.push_back(script
                                   ? fmt::format("{} says that the configure step makes it", shown(hit.file))
@@ -189,6 +195,8 @@ class MissingHeader : private CompileScene {
     finding.remedy = fmt::format("run the configure step, and name the folder that gets {}", finding.subject);
     return finding;
   }
+
+  std::string shown_folder(const fs::path& path) const { return path == folder() ? "this folder" : shown(path); }
 
   const std::vector<fs::path>& searched() const {
     static const std::vector<fs::path> none;

@@ -9,6 +9,7 @@
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "project/include_change.hpp"
+#include "project/makefile_definitions.hpp"
 #include "project/source_kind.hpp"
 #include "shelf/header_lookup.hpp"
 #include "shelf/index.hpp"
@@ -232,7 +233,13 @@ class IncludeCheck {
       misfit.remedy = fmt::format("run the configure step of {}'s folder", file.generic_string());
       return true;
     }
-    return false;
+    const fs::path folder = fs::path(misfit.place.file).parent_path();
+    const auto rule = rule_making(folder, name);
+    if (!rule) return false;
+    const std::string makefile = shown_from(state_.project.root(), folder / rule->file);
+    misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, rule->line));
+    misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, name);
+    return true;
   }
 
   const std::vector<fs::path>& own_headers() {

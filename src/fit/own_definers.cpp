@@ -5,6 +5,7 @@
 #include "choose/source_plan.hpp"
 #include "facts/mangling.hpp"
 #include "headers/declarations.hpp"
+#include "headers/definition_forms.hpp"
 #include "headers/shared_definition.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
@@ -109,8 +110,20 @@ std::optional<OwnDefiner> OwnDefiners::in_library(const Choice& choice, const st
   return std::nullopt;
 }
 
+/// C sources of the output itself that have it, and give the linker nothing of it.
+std::optional<OwnDefiner> OwnDefiners::in_inline_form(const std::string& name) {
+  for (const auto& source : state_.sources.at(output_.name)) {
+    if (source_kind(source) != SourceKind::c || !defines_inline_only(text_of(source), name)) continue;
+    const std::string shown = shown_from(state_.project.root(), source);
+    return OwnDefiner{fmt::format("{} defines it inline: in C that gives the linker nothing", shown),
+                      fmt::format("make it static inline in {}", shown)};
+  }
+  return std::nullopt;
+}
+
 std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
   const std::string name = written_name(symbol);
+  if (auto found = in_inline_form(name)) return found;
   for (const auto& other : state_.project.outputs()) {
     if (other.name == output_.name) continue;
     if (auto found = in_output(other, symbol, name)) return found;

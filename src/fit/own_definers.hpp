@@ -23,6 +23,7 @@ class OwnDefiners {
   const std::string& text_of(const std::filesystem::path& source);
   bool is_in(const std::filesystem::path& source, const std::string& name);
   const std::vector<std::filesystem::path>& unlisted();
+  std::optional<OwnDefiner> in_inline_form(const std::string& name);
   std::optional<OwnDefiner> in_library(const Choice& choice, const std::string& name);
 
   Gathered::State& state_;

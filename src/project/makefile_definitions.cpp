@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <map>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -97,12 +98,29 @@ class Makefile {
   std::vector<HandedDefinition> read(const std::string& text) {
     const auto lines = logical_lines(text);
     note_variables(lines, 0);
+    if (const auto script = read_text(folder_ / "configure")) note_script_variables(*script);
+    note_rules(lines);
+    const auto made = made_by_default();
     int depth = 0;
+    bool usual = true;  // the rule that a recipe belongs to is one of every build
     for (const auto& line : lines) {
       depth += nesting(line);
-      if (!line.recipe || compiles(line.text)) find_definitions(line, depth > 0 || line.text.starts_with('@'));
+      if (const auto targets = targets_of(line); !targets.empty()) usual = is_usual(targets, made);
+      if (!line.recipe || (usual && compiles(line.text)))
+        find_definitions(line, depth > 0 || line.text.starts_with('@'));
     }
     return std::move(found_);
+  }
+
+  /// The line of the rule that makes a file of that name; 0 where there is none.
+  unsigned line_making(const std::string& text, const std::string& name) {
+    const auto lines = logical_lines(text);
+    note_variables(lines, 0);
+    for (const auto& line : lines) {
+      const auto targets = targets_of(line);
+      if (std::find(targets.begin(), targets.end(), name) != targets.end()) return line.number;
+    }
+    return 0;
   }
 
  private:
@@ -111,6 +129,70 @@ class Makefile {
     return recipe.find("(CC") != std::string_view::npos || recipe.find("(CXX") != std::string_view::npos ||
            recipe.find("{CC") != std::string_view::npos || recipe.find("{CXX") != std::string_view::npos ||
            recipe.find(" -c ") != std::string_view::npos;
+  }
+
+  // Rules.
+
+  /// `a b: c` -> a, b; empty for other lines.
+  std::vector<std::string> targets_of(const LogicalLine& line) const {
+    const size_t colon = line.text.find(':');
+    const size_t equals = line.text.find('=');
+    if (line.recipe || colon == std::string::npos || (equals != std::string::npos && equals < colon) ||
+        line.text.substr(colon).starts_with(":="))
+      return {};
+    return expanded_words(std::string_view(line.text).substr(0, colon));
+  }
+
+  std::vector<std::string> expanded_words(std::string_view text) const {
+    std::vector<std::string> words;
+    for (const auto word : text::words(text)) {
+      const std::string whole = expanded(word).value_or(std::string(word));
+      for (const auto one : text::words(whole)) words.emplace_back(one);
+    }
+    return words;
+  }
+
+  void note_rules(const std::vector<LogicalLine>& lines) {
+    for (const auto& line : lines) {
+      for (const auto& target : targets_of(line)) {
+        if (first_target_.empty() && !target.starts_with('.')) first_target_ = target;
+        const auto behind = std::string_view(line.text).substr(line.text.find(':') + 1);
+        for (auto& needed : expanded_words(behind.substr(0, behind.find(';')))) needs_[target].push_back(needed);
+      }
+    }
+  }
+
+  /// The first target and all that it needs.
+  std::set<std::string> made_by_default() const {
+    std::set<std::string> made{first_target_};
+    std::vector<std::string> open{first_target_};
+    while (!open.empty()) {
+      const auto found = needs_.find(open.back());
+      open.pop_back();
+      for (const auto& needed : found == needs_.end() ? std::vector<std::string>() : found->second) {
+        if (made.insert(needed).second) open.push_back(needed);
+      }
+    }
+    return made;
+  }
+
+  /// Rules for kinds of files (`.c.o`, `%.o`) serve all of them.
+  static bool is_usual(const std::vector<std::string>& targets, const std::set<std::string>& made) {
+    return std::any_of(targets.begin(), targets.end(), [&](const std::string& target) {
+      return made.contains(target) || target.starts_with('.') || target.find('%') != std::string::npos;
+    });
+  }
+
+  /// `pkgversion=1.19` of a script that fills the makefile in by itself.
+  void note_script_variables(const std::string& script) {
+    for (const auto line : text::lines(script)) {
+      const size_t equals = line.find('=');
+      if (equals == 0 || equals == std::string_view::npos) continue;
+      const auto name = line.substr(0, equals), value = line.substr(equals + 1);
+      const bool plain = std::all_of(name.begin(), name.end(), text::is_identifier_character) && !value.empty() &&
+                         value.find_first_of("$`'\"\\ ;|&") == std::string_view::npos;
+      if (plain) script_variables_.emplace(name, value);
+    }
   }
 
   /// +1 where a conditional begins, -1 where it ends.
@@ -173,7 +255,14 @@ class Makefile {
       const bool bracket = at + 1 < text.size() && (text[at + 1] == '(' || text[at + 1] == '{');
       const size_t end = bracket ? end_of_reference(text, at + 1) : std::string_view::npos;
       if (end == std::string_view::npos) return std::nullopt;
-      const auto variable = variables_.find(std::string(text.substr(at + 2, end - at - 3)));
+      const std::string name(text.substr(at + 2, end - at - 3));
+      const auto variable = variables_.find(name);
+      if (const auto script = script_variables_.find(name);
+          variable == variables_.end() && script != script_variables_.end()) {
+        whole += script->second;
+        at = end;
+        continue;
+      }
       if (variable == variables_.end() || variable->second.open) return std::nullopt;
       const auto value = expanded(variable->second.value, depth + 1);
       if (!value) return std::nullopt;
@@ -189,7 +278,9 @@ class Makefile {
       const auto word = word_at(line.text, at);
       const size_t end = std::min(word.size(), word.find('='));
       const std::string name(word.substr(2, end - 2));
-      if (!begins || name.empty() || !std::all_of(name.begin(), name.end(), text::is_identifier_character)) continue;
+      if (!begins || name.empty() || name.starts_with("__") ||
+          !std::all_of(name.begin(), name.end(), text::is_identifier_character))
+        continue;
       HandedDefinition handed{.name = name, .file = {}, .line = line.number, .written = std::string(word)};
       const auto whole = conditional ? std::nullopt : expanded(word.substr(2));
       if (whole && whole->find('@') == std::string::npos) handed.definition = unquoted(*whole);
@@ -205,6 +296,9 @@ class Makefile {
 
   fs::path folder_;
   std::map<std::string, Variable> variables_;
+  std::map<std::string, std::string> script_variables_;
+  std::map<std::string, std::vector<std::string>> needs_;  ///< by target
+  std::string first_target_;
   std::vector<HandedDefinition> found_;
 };
 
@@ -218,6 +312,16 @@ bool is_makefile(const fs::path& file) {
 
 std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const fs::path& folder) {
   return Makefile(folder).read(text);
+}
+
+std::optional<MakefileRule> rule_making(const fs::path& folder, const std::string& name) {
+  for (const auto& file : files_directly_in(folder)) {
+    if (!is_makefile(file)) continue;
+    const auto text = read_text(folder / file);
+    const unsigned line = text ? Makefile(folder).line_making(*text, name) : 0;
+    if (line != 0) return MakefileRule{file.string(), line};
+  }
+  return std::nullopt;
 }
 
 std::vector<HandedDefinition> handed_definitions(const fs::path& root) {

@@ -24,7 +24,14 @@ struct HandedDefinition {
 /// Nothing is run: variables are followed as far as the texts give them.
 std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root);
 
-/// The same of one text; `read` gives those that it includes, or nothing.
+/// The same of one text that lies in `folder`.
 std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const std::filesystem::path& folder);
+
+/// A rule of a makefile in a folder that makes a file of that name.
+struct MakefileRule {
+  std::string file;  ///< the makefile, in the folder
+  unsigned line = 0;
+};
+std::optional<MakefileRule> rule_making(const std::filesystem::path& folder, const std::string& name);
 
 }  // namespace fibula

@@ -119,7 +119,7 @@ void ProjectCode::leave_out_foreign(const BuildsFor& lanes) {
 void ProjectCode::leave_out_included() {
   std::set<std::string> included;
   for (const auto& file : compiled_) {
-    for (const auto& name : tree_.file(file).takes_in) {
+    for (const auto& name : tree_.file(file).takes_in_usually) {
       const std::string beside = (fs::path(file).parent_path() / name).lexically_normal().generic_string();
       for (const auto& other : compiled_) {
         if (other != file && (other == beside || other.ends_with("/" + name))) included.insert(other);

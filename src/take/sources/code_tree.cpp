@@ -230,6 +230,9 @@ void CodeTree::read(const std::string& file) {
   for (const auto& [system, defined] : builds) {
     std::set<std::string> through;
     add_usual(file, system, defined, through, code.usual[system]);
+    for (const auto& line : include_lines(text_where(*content, defined))) {
+      if (is_source_name(line.name)) code.takes_in_usually.insert(line.name);
+    }
   }
   for (const auto& name : code.usual["linux"]) {
     if (in(code.usual["macos"], name) && in(code.usual["windows"], name)) code.needs.push_back(name);

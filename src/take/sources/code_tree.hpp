@@ -17,10 +17,11 @@ namespace fibula {
 /// One file of code, as far as its text tells.
 struct CodeFile {
   SourceNames names;
-  std::set<std::string> always;       ///< what it defines in each build
-  std::vector<IncludeLine> includes;  ///< all of them
-  std::set<std::string> takes_in;     ///< sources that an ordinary build includes, as they are written
-  std::vector<std::string> needs;     ///< headers that each build needs, also through the library's own
+  std::set<std::string> always;            ///< what it defines in each build
+  std::vector<IncludeLine> includes;       ///< all of them
+  std::set<std::string> takes_in;          ///< sources that it may include, as they are written
+  std::set<std::string> takes_in_usually;  ///< those of them that an ordinary build includes
+  std::vector<std::string> needs;          ///< headers that each build needs, also through the library's own
   std::map<std::string, std::vector<std::string>> usual;  ///< what ordinary builds include, by their systems
   std::string machine;                                    ///< that alone takes it, of assembly
   bool is_program = false;

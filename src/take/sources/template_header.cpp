@@ -148,6 +148,7 @@ std::string definition_of(const std::string& name, const std::string& library) {
     if (auto found = have(std::string_view(name).substr(at + 5), name)) return *found;
   }
   if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
+  if (name == "RETSIGTYPE") return "#define RETSIGTYPE void";  // C99, 7.14
   // Each asks one system for all that it has, and is nothing to others (Autoconf, AC_USE_SYSTEM_EXTENSIONS).
   if (is_one_of(name, {"_GNU_SOURCE", "_ALL_SOURCE", "_DARWIN_C_SOURCE", "__EXTENSIONS__", "_NETBSD_SOURCE",
                        "_OPENBSD_SOURCE", "_POSIX_PTHREAD_SEMANTICS", "_TANDEM_SOURCE"}))
