@@ -20,7 +20,8 @@ struct Made {
 };
 
 std::ostream& operator<<(std::ostream& out, const Made& made) {
-  return out << made.name << ", " << fibula::to_string(made.kind) << fmt::format(": {}, headers {}, definitions {}", made.sources, made.headers, made.definitions);
+  return out << made.name << ", " << fibula::to_string(made.kind)
+             << fmt::format(": {}, headers {}, definitions {}", made.sources, made.headers, made.definitions);
 }
 
 struct Found {
@@ -127,6 +128,25 @@ const Found found[] = {
        "#include <config.h>\n#ifndef HAVE_STDLIB_H\n#error none\n#endif\nint main(void) { return PACKAGE[0] != 'q'; "
        "}"}},
      {{"quay", program, {"src/**/*.c"}, {"configured"}}}},
+    {"what a configure script fills into makefiles",
+     {{"configure.ac", "AC_INIT([Quay Log], [2.5])\n"},
+      {"src/Makefile.am",
+       "AM_CPPFLAGS = -DSHARE=\\\"$(pkgdatadir)\\\" -DOF=\\\"@VERSION@\\\"\nif LOUD\nDEFS += -DLOUD\nendif\n"},
+      {"src/place.h", "#define PLACE SHARE\n"},
+      {"src/main.c",
+       "#include \"place.h\"\nint main(void) {\n#ifdef LOUD\nreturn 1;\n#endif\nreturn PLACE[17] - 'q' + OF[0] - '2'; "
+       "}"}},
+     {{"quay", program, {"src/**/*.c"}, {}, {"SHARE=\"/usr/local/share/quay-log\"", "OF=\"2.5\""}}}},
+    {"what a script of its own fills in",
+     {{"configure", "#! /bin/sh\nrelease=2.5\nprefix=/usr/local\n"},
+      {"Makefile.in",
+       "main.o : main.c\n\t$(CC) -DRELEASE=\\\"$(release)\\\" -c main.c\nmacos :\n\t$(CC) -DOTHER -c main.c\n"},
+      {"main.c", "int main(void) {\n#ifdef OTHER\nreturn 1;\n#endif\nreturn RELEASE[0] - '2'; }"}},
+     {{"quay", program, {"*.c"}, {}, {"RELEASE=\"2.5\""}}}},
+    {"programs with functions of one name",
+     {{"level.c", "#include <sys/epoll.h>\nint usage(void) { return 0; }\nint main(void) { return usage(); }"},
+      {"meter.c", "int usage(void) { return 0; }\nint main(void) { return usage(); }"}},
+     {{"level", program, {"level.c"}}, {"meter", program, {"meter.c"}}}},
     {"what a makefile hands to the compiler",
      {{"Makefile",
        "include version.mk\nPREFIX ?= /opt\nSHARE = $(PREFIX)/share\nifdef LOUD\nCFLAGS += -DLOUD\nendif\n"

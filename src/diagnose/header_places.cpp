@@ -148,8 +148,10 @@ std::optional<HeaderPlace> HeaderPlaces::by_own_build() const {
     for (const auto& header : configured_headers(at)) {
       if (fs::path(header.name).filename() == fs::path(name_).filename()) return HeaderPlace{at / header.script};
     }
-    if (const auto rule = rule_making(at, name_))
-      return HeaderPlace{.file = at / rule->file, .folder = {}, .name = {}, .line = rule->line};
+    for (const auto& wanted : {fs::path(name_), (includer_.parent_path() / name_).lexically_relative(at)}) {
+      if (const auto rule = rule_making(at, wanted.generic_string()))
+        return HeaderPlace{.file = at / rule->file, .folder = {}, .name = wanted.generic_string(), .line = rule->line};
+    }
   }
   return std::nullopt;
 }

@@ -184,8 +184,7 @@ class MissingHeader : private CompileScene {
     finding.culprits.push_back(shown(hit.file));
     if (hit.line != 0) {
       finding.because.push_back(fmt::format("{}:{} is the rule that makes it", shown(hit.file), hit.line));
-      finding.remedy =
-          fmt::format("make it first: make {}, in {}", finding.subject, shown_folder(hit.file.parent_path()));
+      finding.remedy = fmt::format("make it first: make {}, in {}", hit.name, shown_folder(hit.file.parent_path()));
       return finding;
     }
     const bool script = hit.file.filename().string().starts_with("configure");

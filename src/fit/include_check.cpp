@@ -233,13 +233,22 @@ class IncludeCheck {
       misfit.remedy = fmt::format("run the configure step of {}'s folder", file.generic_string());
       return true;
     }
-    const fs::path folder = fs::path(misfit.place.file).parent_path();
-    const auto rule = rule_making(folder, name);
-    if (!rule) return false;
-    const std::string makefile = shown_from(state_.project.root(), folder / rule->file);
-    misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, rule->line));
-    misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, name);
-    return true;
+    return by_makefile(name, misfit);
+  }
+
+  /// In the includer's folder or at the project's top.
+  bool by_makefile(const std::string& name, Misfit& misfit) const {
+    const fs::path beside = fs::path(misfit.place.file).parent_path(), root = state_.project.root();
+    for (const auto& [folder, target] :
+         {std::pair{beside, fs::path(name)}, {root, (beside / name).lexically_relative(root)}}) {
+      const auto rule = rule_making(folder, target.generic_string());
+      if (!rule) continue;
+      const std::string makefile = shown_from(root, folder / rule->file);
+      misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, rule->line));
+      misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, target.generic_string());
+      return true;
+    }
+    return false;
   }
 
   const std::vector<fs::path>& own_headers() {

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "project/configured_values.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -93,12 +94,13 @@ std::optional<std::string> unquoted(std::string_view word) {
 
 class Makefile {
  public:
-  explicit Makefile(fs::path folder) : folder_(std::move(folder)) {}
+  /// `configured`: what a configure step fills in.
+  Makefile(fs::path folder, const std::map<std::string, std::string>& configured)
+      : folder_(std::move(folder)), configured_(configured) {}
 
   std::vector<HandedDefinition> read(const std::string& text) {
     const auto lines = logical_lines(text);
     note_variables(lines, 0);
-    if (const auto script = read_text(folder_ / "configure")) note_script_variables(*script);
     note_rules(lines);
     const auto made = made_by_default();
     int depth = 0;
@@ -183,18 +185,6 @@ class Makefile {
     });
   }
 
-  /// `pkgversion=1.19` of a script that fills the makefile in by itself.
-  void note_script_variables(const std::string& script) {
-    for (const auto line : text::lines(script)) {
-      const size_t equals = line.find('=');
-      if (equals == 0 || equals == std::string_view::npos) continue;
-      const auto name = line.substr(0, equals), value = line.substr(equals + 1);
-      const bool plain = std::all_of(name.begin(), name.end(), text::is_identifier_character) && !value.empty() &&
-                         value.find_first_of("$`'\"\\ ;|&") == std::string_view::npos;
-      if (plain) script_variables_.emplace(name, value);
-    }
-  }
-
   /// +1 where a conditional begins, -1 where it ends.
   static int nesting(const LogicalLine& line) {
     const auto words = text::trim(line.text);
@@ -243,11 +233,35 @@ class Makefile {
     variable.assigned = true;
   }
 
+  /// The second sign of `@datadir@`, which a configure step replaces; npos where none begins.
+  static size_t end_of_mark(std::string_view text, size_t at) {
+    const size_t end = text[at] == '@' ? text.find('@', at + 1) : std::string_view::npos;
+    if (end == std::string_view::npos || end == at + 1) return std::string_view::npos;
+    const auto name = text.substr(at + 1, end - at - 1);
+    return std::all_of(name.begin(), name.end(), text::is_identifier_character) ? end : std::string_view::npos;
+  }
+
+  /// What the makefile says, else what a configure step would.
+  std::optional<std::string> value_of(const std::string& name, int depth) const {
+    const auto variable = variables_.find(name);
+    const auto configured = configured_.find(name);
+    const bool own = variable != variables_.end() && variable->second.value != "@" + name + "@";
+    if (own) return variable->second.open ? std::nullopt : expanded(variable->second.value, depth);
+    return configured == configured_.end() ? std::nullopt : expanded(configured->second, depth);
+  }
+
   std::optional<std::string> expanded(std::string_view text, int depth = 0) const {
     constexpr int deepest = 16;
     if (depth > deepest) return std::nullopt;
     std::string whole;
     for (size_t at = 0; at < text.size();) {
+      if (const size_t end = end_of_mark(text, at); end != std::string_view::npos) {
+        const auto value = value_of(std::string(text.substr(at + 1, end - at - 1)), depth + 1);
+        if (!value) return std::nullopt;
+        whole += *value;
+        at = end + 1;
+        continue;
+      }
       if (text[at] != '$') {
         whole += text[at++];
         continue;
@@ -255,16 +269,7 @@ class Makefile {
       const bool bracket = at + 1 < text.size() && (text[at + 1] == '(' || text[at + 1] == '{');
       const size_t end = bracket ? end_of_reference(text, at + 1) : std::string_view::npos;
       if (end == std::string_view::npos) return std::nullopt;
-      const std::string name(text.substr(at + 2, end - at - 3));
-      const auto variable = variables_.find(name);
-      if (const auto script = script_variables_.find(name);
-          variable == variables_.end() && script != script_variables_.end()) {
-        whole += script->second;
-        at = end;
-        continue;
-      }
-      if (variable == variables_.end() || variable->second.open) return std::nullopt;
-      const auto value = expanded(variable->second.value, depth + 1);
+      const auto value = value_of(std::string(text.substr(at + 2, end - at - 3)), depth + 1);
       if (!value) return std::nullopt;
       whole += *value;
       at = end;
@@ -283,7 +288,7 @@ class Makefile {
         continue;
       HandedDefinition handed{.name = name, .file = {}, .line = line.number, .written = std::string(word)};
       const auto whole = conditional ? std::nullopt : expanded(word.substr(2));
-      if (whole && whole->find('@') == std::string::npos) handed.definition = unquoted(*whole);
+      if (whole) handed.definition = unquoted(*whole);
       found_.push_back(std::move(handed));
     }
   }
@@ -296,7 +301,7 @@ class Makefile {
 
   fs::path folder_;
   std::map<std::string, Variable> variables_;
-  std::map<std::string, std::string> script_variables_;
+  const std::map<std::string, std::string>& configured_;
   std::map<std::string, std::vector<std::string>> needs_;  ///< by target
   std::string first_target_;
   std::vector<HandedDefinition> found_;
@@ -310,15 +315,12 @@ bool is_makefile(const fs::path& file) {
 
 }  // namespace
 
-std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const fs::path& folder) {
-  return Makefile(folder).read(text);
-}
-
 std::optional<MakefileRule> rule_making(const fs::path& folder, const std::string& name) {
+  const std::map<std::string, std::string> nothing;
   for (const auto& file : files_directly_in(folder)) {
     if (!is_makefile(file)) continue;
     const auto text = read_text(folder / file);
-    const unsigned line = text ? Makefile(folder).line_making(*text, name) : 0;
+    const unsigned line = text ? Makefile(folder, nothing).line_making(*text, name) : 0;
     if (line != 0) return MakefileRule{file.string(), line};
   }
   return std::nullopt;
@@ -326,12 +328,13 @@ std::optional<MakefileRule> rule_making(const fs::path& folder, const std::strin
 
 std::vector<HandedDefinition> handed_definitions(const fs::path& root) {
   std::vector<HandedDefinition> all;
+  const auto configured = configured_values(root);
   for (const std::string folder : {".", "src", "source"}) {
     for (const auto& name : files_directly_in(root / folder)) {
       if (!is_makefile(name)) continue;
       const auto text = read_text(root / folder / name);
       if (!text) continue;
-      for (auto& one : definitions_in_makefile(*text, root / folder)) {
+      for (auto& one : Makefile(root / folder, configured).read(*text)) {
         one.file = (fs::path(folder) / name).lexically_normal().generic_string();
         all.push_back(std::move(one));
       }

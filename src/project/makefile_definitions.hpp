@@ -21,11 +21,8 @@ struct HandedDefinition {
 };
 
 /// Of the makefiles at the top of a folder and in its folders of sources; also of those that a configure step fills in.
-/// Nothing is run: variables are followed as far as the texts give them.
+/// Nothing is run: variables are followed as far as the texts give them, and as a configure step without options would.
 std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root);
-
-/// The same of one text that lies in `folder`.
-std::vector<HandedDefinition> definitions_in_makefile(const std::string& text, const std::filesystem::path& folder);
 
 /// A rule of a makefile in a folder that makes a file of that name.
 struct MakefileRule {

@@ -214,9 +214,19 @@ class Outline {
             .definitions = definitions_for(files)};
   }
 
+  DefinedNames names_used_in_headers() const {
+    DefinedNames used;
+    for (const auto& header : code_.headers()) {
+      const std::string text = read_text(root_ / header).value_or("");
+      note_tested_names(text, used);
+      for (const auto name : text::identifiers(text)) used.emplace(name);
+    }
+    return used;
+  }
+
   /// What their own build would hand to the compiler, and nothing in the tree defines.
   std::vector<std::string> definitions_for(const Files& files) const {
-    DefinedNames used;
+    DefinedNames used = names_used_in_headers();
     for (const auto& file : files) {
       note_tested_names(read_text(root_ / file).value_or(""), used);
       const auto& mentions = code_.file(file).names.mentions;

@@ -99,7 +99,9 @@ bool ProjectCode::begins_program(const std::string& file) const {
 void ProjectCode::leave_out_foreign(const BuildsFor& lanes) {
   std::map<std::string, PlacedSource> placed;
   for (const auto& file : compiled_) {
-    PlacedSource one{tree_.system_of(file), is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(file)};
+    // Each program has a `usage` of its own.
+    const bool has_no_rivals = is_cxx(file) || tree_.file(file).is_program;
+    PlacedSource one{tree_.system_of(file), has_no_rivals ? std::set<std::string>() : wanted_elsewhere(file)};
     if (one.system.foreign) {
       left_out_.foreign.push_back(file);
     } else {

@@ -19,12 +19,13 @@ std::string version_or_none(std::string_view text) {
   return plain ? std::string(text) : std::string();
 }
 
-std::string in_script(std::string_view text) {
-  constexpr std::string_view mark = "\nPACKAGE_VERSION='";
+/// `PACKAGE_VERSION='2.1'` of a script that Autoconf made.
+std::string in_script(std::string_view text, std::string_view variable) {
+  const std::string mark = "\n" + std::string(variable) + "='";
   const size_t at = text.find(mark);
   if (at == std::string_view::npos) return {};
   const auto rest = text.substr(at + mark.size());
-  return version_or_none(rest.substr(0, rest.find('\'')));
+  return std::string(rest.substr(0, rest.find('\'')));
 }
 
 /// The second argument, without what quotes it.
@@ -41,10 +42,29 @@ std::string in_source(std::string_view text) {
 
 std::string configured_version(const std::filesystem::path& root) {
   if (const auto script = read_text(root / "configure")) {
-    if (auto version = in_script(*script); !version.empty()) return version;
+    if (auto version = version_or_none(in_script(*script, "PACKAGE_VERSION")); !version.empty()) return version;
   }
   for (const char* name : sources) {
     if (const auto source = read_text(root / name)) return in_source(*source);
+  }
+  return {};
+}
+
+std::string configured_name(const std::filesystem::path& root) {
+  if (const auto script = read_text(root / "configure")) {
+    if (auto name = in_script(*script, "PACKAGE_TARNAME"); !name.empty()) return name;
+  }
+  for (const char* file : sources) {
+    const std::string text = read_text(root / file).value_or("");
+    const size_t at = text.find("AC_INIT(");
+    if (at == std::string::npos) continue;
+    std::string name;
+    const std::string first(text::trim(std::string_view(text).substr(at + 8, text.find_first_of(",)", at) - at - 8)));
+    for (const char c : text::lower(first)) {
+      if (c == '[' || c == ']') continue;
+      name += text::is_identifier_character(c) || c == '-' || c == '+' || c == '.' ? c : '-';
+    }
+    return name.starts_with("gnu-") ? name.substr(4) : name;
   }
   return {};
 }
@@ -185,14 +205,33 @@ std::map<std::string, std::string> configured_definitions(const std::filesystem:
   return definitions;
 }
 
+namespace {
+
+/// The place of `-DNAME` among flags; npos where it is not there.
+size_t option_in_script(const std::string& script, const std::string& name) {
+  const std::string option = "-D" + name;
+  for (size_t at = script.find(option); at != std::string::npos; at = script.find(option, at + 1)) {
+    const size_t end = at + option.size();
+    if (end == script.size() || !text::is_identifier_character(script[end])) return at;
+  }
+  return std::string::npos;
+}
+
+unsigned line_at(const std::string& text, size_t at) {
+  return static_cast<unsigned>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n')) + 1;
+}
+
+}  // namespace
+
 std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& root, const std::string& name) {
   for (const char* file : sources) {
     const std::string script = read_text(root / file).value_or("");
+    if (const size_t at = option_in_script(script, name); at != std::string::npos)
+      return ScriptPlace{file, line_at(script, at)};
     for (const auto macro : defining) {
       for (size_t at = script.find(macro); at != std::string::npos; at = script.find(macro, at + 1)) {
         if (definition_at(script, at).first != name) continue;
-        const auto lines_before = std::count(script.begin(), script.begin() + static_cast<std::ptrdiff_t>(at), '\n');
-        return ScriptPlace{file, static_cast<unsigned>(lines_before) + 1};
+        return ScriptPlace{file, line_at(script, at)};
       }
     }
   }

@@ -13,6 +13,9 @@ namespace fibula {
 /// "Initializing configure"); empty where neither is there, or where the text does not say it.
 std::string configured_version(const std::filesystem::path& root);
 
+/// What that step calls it in names of files and folders ("Initializing configure": the tarname); empty likewise.
+std::string configured_name(const std::filesystem::path& root);
+
 struct ConfiguredHeader {
   std::string name;            ///< relative to the tree: "config.h"
   std::string script;          ///< that says so: "configure.ac"

@@ -115,6 +115,9 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   if (is_posix_function(function) || is_beyond_posix(function))
     return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (is_of_linux(function)) return if_so("defined(__linux__)", name);
+  if (is_one_of(rest, {"SOCKLEN_T", "TYPE_SOCKLEN", "SA_FAMILY_T", "STRUCT_SOCKADDR_STORAGE", "STRUCT_ADDRINFO",
+                       "STRUCT_TIMEVAL", "STRUCT_TIMESPEC", "MODE_T", "PID_T", "UID_T", "STRUCT_SIGACTION"}))
+    return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (rest == "LINUX") return if_so("defined(__linux__)", name);
   if (is_one_of(rest, {"DARWIN", "MACOS", "OSX"})) return if_so("defined(__APPLE__)", name);
   if (is_one_of(rest, {"WIN32", "WINDOWS"})) return if_so("defined(_WIN32)", name);
