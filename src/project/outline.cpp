@@ -304,7 +304,7 @@ class Outline {
     if (!line.quoted && comes_with_compilers(line.name)) return {};
     const std::string* best = nullptr;
     for (const auto& header : code_.headers()) {
-      if (header != line.name && !header.ends_with("/" + line.name)) continue;
+      if ((header != line.name && !header.ends_with("/" + line.name)) || !code_.serves_lanes(header)) continue;
       // One that is found already is the one; else the nearest to the top.
       const bool known = std::find(folders.begin(), folders.end(), folder_before(header, line.name)) != folders.end();
       if (known) return header;

@@ -52,11 +52,16 @@ bool builds_one_of(const std::set<std::string>& lanes, const std::vector<std::st
          std::any_of(names.begin(), names.end(), [&](const std::string& name) { return lanes.contains(name); });
 }
 
+bool are_for(const BuildsFor& lanes, const SourceSystem& system) {
+  return builds_one_of(lanes.systems, system.systems) && builds_one_of(lanes.archs, system.archs);
+}
+
 }  // namespace
 
 ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& files, const BuildsFor& lanes,
                          DefinedNames handed)
-    : source_(source_of(root, files)),
+    : lanes_(lanes),
+      source_(source_of(root, files)),
       tree_(
           source_, [](const std::string&) { return false; }, std::move(handed)) {
   for (const auto& [file, code] : tree_.files()) {
@@ -71,7 +76,7 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
     if (tried) left_out_.tried.push_back(file);
     return tried;
   });
-  leave_out_foreign(lanes);
+  leave_out_foreign();
   leave_out_included();
   find_mains();
 }
@@ -96,7 +101,7 @@ bool ProjectCode::begins_program(const std::string& file) const {
 }
 
 /// Files of systems that no lane is for; of several that define the same, those that are made for less give way.
-void ProjectCode::leave_out_foreign(const BuildsFor& lanes) {
+void ProjectCode::leave_out_foreign() {
   std::map<std::string, PlacedSource> placed;
   for (const auto& file : compiled_) {
     // Each program has a `usage` of its own.
@@ -110,11 +115,15 @@ void ProjectCode::leave_out_foreign(const BuildsFor& lanes) {
   }
   left_out_.outdone = settle_rivals(placed);
   for (const auto& [file, one] : placed) {
-    if (!builds_one_of(lanes.systems, one.system.systems) || !builds_one_of(lanes.archs, one.system.archs))
-      left_out_.foreign.push_back(file);
+    if (!are_for(lanes_, one.system)) left_out_.foreign.push_back(file);
   }
   drop(left_out_.outdone);
   drop(left_out_.foreign);
+}
+
+bool ProjectCode::serves_lanes(const std::string& header) const {
+  const SourceSystem system = system_of_source(header, {});
+  return !system.foreign && are_for(lanes_, system);
 }
 
 /// A source that others take in with #include is none of its own.

@@ -36,6 +36,8 @@ class ProjectCode {
   /// Of these, the ones with which programs begin.
   const std::vector<std::string>& mains() const { return mains_; }
   const std::vector<std::string>& headers() const { return source_.headers; }
+  /// Whether a header is for what the lanes build for, as far as its name and folder tell.
+  bool serves_lanes(const std::string& header) const;
   /// Headers of which only a template is there, filled in so that each compiler settles the rest; `place` is where they
   /// will lie, for the remarks.
   std::vector<SourceHeader> made_headers(const std::string& place);
@@ -47,12 +49,13 @@ class ProjectCode {
  private:
   bool begins_program(const std::string& file) const;
   void find_mains();
-  void leave_out_foreign(const BuildsFor& lanes);
+  void leave_out_foreign();
   void leave_out_included();
   std::map<std::string, HeaderTemplate> templates_by_script() const;
   std::set<std::string> wanted_elsewhere(const std::string& file) const;
   void drop(const std::vector<std::string>& files);
 
+  BuildsFor lanes_;
   Source source_;
   CodeTree tree_;
   std::set<std::string> compiled_;

@@ -90,6 +90,7 @@ std::string size_of(std::string_view type) {
     return fmt::format("__SIZEOF_{}__", type);
   if (type == "UNSIGNED_INT") return "__SIZEOF_INT__";
   if (type == "UNSIGNED_LONG") return "__SIZEOF_LONG__";
+  if (type == "OFF_T") return "__SIZEOF_LONG__";  // unless the source asks for large files
   if (type == "SSIZE_T") return "__SIZEOF_SIZE_T__";
   return {};
 }
