@@ -13,6 +13,8 @@ import shutil
 import subprocess
 import sys
 
+from debian_sources import fetch
+
 options = argparse.ArgumentParser()
 options.add_argument("fibula")
 options.add_argument("folder")
@@ -138,23 +140,6 @@ LANES = {
 }
 
 
-def fetch(package):
-    """The archive of a package, from Debian's sources; lists of one's own, so that the machine's stay as they are."""
-    apt = folder / "apt"
-    (apt / "lists/partial").mkdir(parents=True, exist_ok=True)
-    if not (apt / "sources.list").exists():
-        sites = subprocess.run(["apt-get", "indextargets", "--format", "$(SITE)"], text=True, stdout=subprocess.PIPE, check=True)
-        site = next(site for site in sites.stdout.split() if site.endswith("/debian"))
-        (apt / "sources.list").write_text(f"deb-src [signed-by=/usr/share/keyrings/debian-archive-keyring.gpg] {site} bookworm main\n")
-    own = ["-o", f"Dir::Etc::sourcelist={apt}/sources.list", "-o", "Dir::Etc::sourceparts=/dev/null", "-o", f"Dir::State::lists={apt}/lists", "-qq"]
-    found = lambda: [p for p in sorted(folder.glob(f"{package}_*.orig.tar.*")) if p.suffix != ".asc"]
-    if not found():
-        if not any((apt / "lists").glob("*Sources*")):
-            subprocess.run(["apt-get", *own, "update"], check=True, stdout=subprocess.DEVNULL)
-        subprocess.run(["apt-get", *own, "source", "--download-only", package], cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
-    return found()[0] if found() else None
-
-
 def run(*words, work, patience=900):
     try:
         return subprocess.run(list(map(str, words)), cwd=work, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, timeout=patience, check=False, text=True, errors="replace")
@@ -163,7 +148,7 @@ def run(*words, work, patience=900):
 
 
 def take(package):
-    archive = fetch(package)
+    archive = fetch(package, folder)
     if archive is None:
         return None, "not in Debian's sources"
     taken = run(fibula, "take", archive, work=folder)

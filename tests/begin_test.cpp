@@ -96,6 +96,10 @@ const Found found[] = {
       {"Process.h", "int process(void);\n"},
       {"Process.c", "#include \"Process.h\"\nint process(void) { return 0; }"}},
      {{"quay", program, {"*.c"}}}},
+    {"a main from before C89",
+     {{"main.c", "main (argc, argv)\n  int argc;\n  char ** argv;\n{\n  return depth(argc) - 1;\n}\n"},
+      {"depth.c", "depth (count)\n  int count;\n{\n  return count;\n}\n"}},
+     {{"quay", program, {"*.c"}}}},
     {"a main to try one source out",
      {{"main.c", "int pick(void);\nint main(void) { return pick(); }"},
       {"pick.c", "int pick(void) { return 0; }\n#ifdef TRY_PICK\nint main(void) { return pick(); }\n#endif\n"}},
@@ -191,6 +195,23 @@ INSTANTIATE_TEST_SUITE_P(Folders, Begin, testing::ValuesIn(found), [](const auto
   for (char& c : name) c = std::isalnum(static_cast<unsigned char>(c)) != 0 ? c : '_';
   return name;
 });
+
+#ifndef FIBULA_NATIVE_ONLY
+TEST(Begin, WhatIsForSomeOfTheLanesSaysSo) {
+  const Workplace place;
+  place.folder().write("quay/main.c", "int meter(void);\nint main(void) { return meter(); }\n");
+  place.folder().write("quay/meter_linux.c", "#include <sys/epoll.h>\nint meter(void) { return 0; }\n");
+  place.folder().write("quay/meter_win32.c", "#include <windows.h>\nint meter(void) { return 0; }\n");
+  place.folder().write("quay/meter_solaris.c", "int meter(void) { return 0; }\n");
+  const auto begun = fibula::begin({.folder = place / "quay", .lanes = {"windows-x86_64-posix-release"}});
+  ASSERT_TRUE(begun) << begun.error().what;
+  const std::map<std::string, std::vector<std::string>> wanted{{"meter_linux.c", {"linux"}},
+                                                               {"meter_win32.c", {"windows"}}};
+  EXPECT_EQ(begun->project.outputs().front().only_for, wanted);
+  const auto built = place.fibula("build", place / "quay");
+  EXPECT_EQ(built.status, 0) << built.all();
+}
+#endif
 
 TEST(Begin, NamesTheProgramAfterItsFolder) {
   const std::pair<const char*, const char*> names[] = {

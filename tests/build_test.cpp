@@ -330,6 +330,49 @@ TEST(Build, SeesThatAHeaderWentWhileItWasCompiled) {
   EXPECT_NE(place.fibula("build").out.find("nothing to do"), std::string::npos);
 }
 
+#ifndef FIBULA_NATIVE_ONLY
+/// Sources for one system or one lane, in all places that speak of sources.
+TEST(Build, SourcesAreForTheLanesThatOnlyForNames) {
+  const std::string lanes =
+      desk + "[lane.quick]\ncompiler = \"gcc\"\n[lane.w]\ncompiler = \"x86_64-w64-mingw32-gcc\"\n";
+  const auto project = [&](const std::string& only_for) {
+    return log_output + "sources = [\"*.c\"]\n" + only_for + lanes;
+  };
+  const std::string right = "only-for = { \"*_win32.c\" = \"windows\", \"*_linux.c\" = [\"desk\", \"quick\"] }\n";
+  const Workplace place;
+  write_all(place, {{"main.c", "int level(void);\nint main(void) { return level(); }\n"},
+                    {"level_linux.c", "#include <sys/epoll.h>\nint level(void) { return 3; }\n"},
+                    {"level_win32.c", "#include <windows.h>\nint level(void) { return 4; }\n"},
+                    {"fibula.toml", project(right)}});
+  EXPECT_EQ(place.fibula("build --lane desk --run").status, 3);
+  const auto all = place.fibula("build");
+  EXPECT_EQ(all.status, 0) << all.all();
+  EXPECT_NE(place.fibula("build").out.find("nothing to do"), std::string::npos);
+  const std::string database = test::read(place / "work/compile_commands.json");
+  EXPECT_NE(database.find("w/objects/log/level_win32.c"), std::string::npos);
+  EXPECT_EQ(database.find("w/objects/log/level_linux.c"), std::string::npos);
+  EXPECT_EQ(database.find("desk/objects/log/level_win32.c"), std::string::npos);
+
+  place.folder().write("work/fibula.toml",
+                       project("only-for = { \"level_linux.c\" = \"desk\", \"*_win32.c\" = \"windows\" }\n"));
+  const auto lacking = place.fibula("build --lane quick");
+  EXPECT_EQ(lacking.status, 1);
+  EXPECT_NE(lacking.out.find("level_linux.c defines it, and only-for keeps it from lane quick"), std::string::npos)
+      << lacking.all();
+
+  const std::pair<const char*, const char*> wrong[] = {
+      {"only-for = { \"*_mac.c\" = \"macos\" }\n", "fibula.toml:4: only-for: no source of log matches"},
+      {"only-for = { \"*_win32.c\" = \"win\" }\n", "fibula.toml:4: only-for: \"win\" is neither a system nor a lane"},
+      {"only-for = { \"*_win32.c\" = 3 }\n", "fibula.toml:4: only-for of *_win32.c must name systems or lanes"}};
+  for (const auto& [line, told] : wrong) {
+    place.folder().write("work/fibula.toml", project(line));
+    const auto refused = place.fibula("build");
+    EXPECT_EQ(refused.status, 3) << refused.all();
+    EXPECT_NE(refused.err.find(told), std::string::npos) << refused.all();
+  }
+}
+#endif
+
 TEST(Build, SwitchingLanesBuildsNothingTwice) {
   const Workplace place;
   write_all(place, {{"main.c", empty_main},

@@ -20,6 +20,9 @@ struct Output {
   std::string name;
   OutputKind kind = OutputKind::program;
   std::vector<std::string> sources;  ///< patterns relative to the project, "src/**/*.cpp"; objects and archives too
+  /// By pattern of the sources, where they are not for every lane: systems (linux, windows, macos, bare-metal) and
+  /// lanes.
+  std::map<std::string, std::vector<std::string>> only_for = {};
   std::vector<std::string> headers = {};              ///< include directories of its own, relative to the project
   std::optional<std::vector<std::string>> uses = {};  ///< libraries and other outputs; none: every attached library
   std::string standard = {};                          ///< "c++17"
@@ -100,8 +103,6 @@ class FIBULA_API Project {
   std::vector<LibraryUse> uses(const Output& output, const Lane& lane) const;
   /// The files of an output that are compiled or assembled, as they are now, absolute and sorted.
   std::vector<std::filesystem::path> sources(const Output& output) const;
-  /// Objects and archives among an output's sources, which are linked as they are.
-  std::vector<std::filesystem::path> given_files(const Output& output) const;
   /// Both of every output, in the order of `outputs`, after a look whether everything that they name is there: files,
   /// at least one for each pattern, header folders. Errors: absent, usage (a source outside of the project, or none
   /// that a compiler takes), with the line.

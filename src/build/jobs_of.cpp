@@ -64,9 +64,9 @@ std::string tool_beside(const fs::path& compiler, const std::string& tool) {
 
 std::vector<fs::path> objects_of(const Gathered::State& gathered, const Lane& lane, const Output& output) {
   std::vector<fs::path> objects;
-  for (const auto& source : gathered.sources.at(output.name))
+  for (const auto& source : gathered.sources_for(output, lane))
     objects.push_back(gathered.project.object_of(lane, output, source));
-  for (const auto& given : gathered.given.at(output.name)) {
+  for (const auto& given : gathered.given_for(output, lane)) {
     if (source_kind(given) == SourceKind::object) objects.push_back(given);
   }
   return objects;

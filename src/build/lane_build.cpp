@@ -69,7 +69,7 @@ void LaneBuild::compile(Made& made) {
     made.phase = Phase::failed;
     return;
   }
-  const auto& sources = gathered_->sources.at(output.name);
+  const auto sources = gathered_->sources_for(output, lane_);
   made.compiles = sources.size();
   for (const auto& source : sources) {
     Job job = jobs_->compile(output, source);

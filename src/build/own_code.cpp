@@ -36,7 +36,7 @@ class StillRight {
       if (!uses || std::find(uses->begin(), uses->end(), other.name) == uses->end()) continue;
       if (auto held = hold(other); !held) return held;
     }
-    const auto& sources = gathered_.sources.at(output.name);
+    const auto sources = gathered_.sources_for(output, lane_);
     const bool all = std::all_of(sources.begin(), sources.end(),
                                  [&](const fs::path& source) { return is_as_made(jobs_.compile(output, source)); });
     auto objects = objects_of(gathered_, lane_, output);

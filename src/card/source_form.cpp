@@ -230,4 +230,8 @@ std::string system_name(const Toolchain& toolchain) {
   return toolchain.bare_metal() ? "bare-metal" : "linux";
 }
 
+bool is_system_name(std::string_view name) {
+  return std::find(std::begin(systems), std::end(systems), name) != std::end(systems);
+}
+
 }  // namespace fibula

@@ -6,6 +6,8 @@
 #include <fibula/source_code.hpp>
 #include <fibula/toolchain.hpp>
 
+#include <string_view>
+
 namespace fibula {
 
 /// `[source]` of a card. Errors: malformed (with its line).
@@ -16,5 +18,7 @@ std::string source_text(const SourceCode& code);
 
 /// The name that a card's `system` has for what a compiler builds for: linux, windows, macos, bare-metal.
 std::string system_name(const Toolchain& toolchain);
+/// Whether it is one of these.
+bool is_system_name(std::string_view name);
 
 }  // namespace fibula

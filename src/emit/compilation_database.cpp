@@ -1,7 +1,9 @@
 #include "base/json_text.hpp"
+#include "card/source_form.hpp"
 #include "emit/arguments.hpp"
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
+#include "project/only_for.hpp"
 
 #include <algorithm>
 #include <map>
@@ -16,7 +18,9 @@ Json entries_of(const Project& project, const Fit& fit) {
   Json entries = Json::array();
   for (const auto& output : project.outputs()) {
     CompileCommands commands(fit, output);
-    for (const auto& source : project.sources(output)) {
+    const auto sources =
+        files_for_lane(project, output, project.sources(output), fit.lane.name, system_name(fit.toolchain));
+    for (const auto& source : sources) {
       const std::string object = project.object_of(fit.lane, output, source).string();
       entries.push_back({{"directory", project.root().string()},
                          {"file", source.string()},

@@ -1,5 +1,6 @@
 #include <fibula/gather.hpp>
 
+#include "card/source_form.hpp"
 #include "choose/source_choice.hpp"
 #include "fit/changed_in_place.hpp"
 #include "fit/compile_plan.hpp"
@@ -12,6 +13,7 @@
 #include "os/digest_list.hpp"
 #include "os/host.hpp"
 #include "os/parallel.hpp"
+#include "project/only_for.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -238,6 +240,26 @@ const std::set<std::string, std::less<>>& Gathered::State::mentions_of(const std
   const auto [known, fresh] = mentions_.try_emplace(output);
   if (fresh) known->second = identifiers_in_files(sources.at(output));
   return known->second;
+}
+
+namespace {
+
+std::vector<fs::path> for_lane(const Gathered::State& state, const Output& output, const Lane& lane,
+                               const std::vector<fs::path>& files) {
+  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
+  const auto found = std::find_if(state.found.begin(), state.found.end(), is_it);
+  const std::string system = found == state.found.end() ? std::string() : system_name(found->toolchain);
+  return files_for_lane(state.project, output, files, lane.name, system);
+}
+
+}  // namespace
+
+std::vector<fs::path> Gathered::State::sources_for(const Output& output, const Lane& lane) const {
+  return for_lane(*this, output, lane, sources.at(output.name));
+}
+
+std::vector<fs::path> Gathered::State::given_for(const Output& output, const Lane& lane) const {
+  return for_lane(*this, output, lane, given.at(output.name));
 }
 
 const Project& Gathered::project() const {

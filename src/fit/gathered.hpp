@@ -58,6 +58,9 @@ struct Gathered::State {
   std::vector<GatheredLane> found;                                    ///< one a lane, in order
   std::map<std::string, std::vector<std::filesystem::path>> sources;  ///< by output
   std::map<std::string, std::vector<std::filesystem::path>> given;    ///< objects and archives among them, by output
+  /// Those of an output's sources, and of what is among them, that a lane takes.
+  std::vector<std::filesystem::path> sources_for(const Output& output, const Lane& lane) const;
+  std::vector<std::filesystem::path> given_for(const Output& output, const Lane& lane) const;
   OwnCode elsewhere;  ///< of a program that somebody else's build makes, as far as it was named
   /// What the sources of an output mention; read when an output without objects is planned.
   const std::set<std::string, std::less<>>& mentions_of(const std::string& output);

@@ -45,7 +45,7 @@ class IncludeCheck {
     for (const auto& output : state_.project.outputs()) {
       if (is_pending(output)) continue;
       output_ = &output;
-      for (const auto& source : state_.sources.at(output.name)) {
+      for (const auto& source : state_.sources_for(output, lane_.lane)) {
         if (source_kind(source) == SourceKind::nasm) continue;
         begin(source);
         read(source);

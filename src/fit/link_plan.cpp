@@ -49,7 +49,7 @@ class LinkPlanner {
       plan.misfits = std::move(said_);
       return plan;
     }
-    OwnDefiners definers(state_, q_.output, q_.own, q_.choices);
+    OwnDefiners definers(state_, q_.lane, q_.output, q_.own, q_.choices);
     auto misfits = judge_link(files_, providers_, *line,
                               {.toolchain = q_.toolchain,
                                .shelf = q_.shelf,
@@ -92,7 +92,7 @@ class LinkPlanner {
 
   /// Archives among an output's sources.
   void collect_given(const Output& output) {
-    for (const auto& file : state_.given.at(output.name)) {
+    for (const auto& file : state_.given_for(output, q_.lane)) {
       if (source_kind(file) == SourceKind::archive)
         candidates_.push_back(
             {.path = file, .library = output.name, .why = fmt::format("it is among the sources of {}", output.name)});

@@ -71,7 +71,7 @@ bool OwnDefiners::is_defined_by(const Output& other, const std::string& symbol, 
   // Made already, it tells for certain; else its sources do, as far as they can.
   if (const auto own = own_.find(other.name); own != own_.end() && !own->second.product.empty())
     return defines(state_.files, own->second.product, symbol).value_or(false);
-  const auto& sources = state_.sources.at(other.name);
+  const auto sources = state_.sources_for(other, lane_);
   return std::any_of(sources.begin(), sources.end(), [&](const auto& file) { return is_in(file, name); });
 }
 
@@ -112,7 +112,7 @@ std::optional<OwnDefiner> OwnDefiners::in_library(const Choice& choice, const st
 
 /// C sources of the output itself that have it, and give the linker nothing of it.
 std::optional<OwnDefiner> OwnDefiners::in_inline_form(const std::string& name) {
-  for (const auto& source : state_.sources.at(output_.name)) {
+  for (const auto& source : state_.sources_for(output_, lane_)) {
     if (source_kind(source) != SourceKind::c || !defines_inline_only(text_of(source), name)) continue;
     const std::string shown = shown_from(state_.project.root(), source);
     return OwnDefiner{fmt::format("{} defines it inline: in C that gives the linker nothing", shown),
@@ -121,9 +121,24 @@ std::optional<OwnDefiner> OwnDefiners::in_inline_form(const std::string& name) {
   return std::nullopt;
 }
 
+/// What `only-for` keeps from this lane.
+std::optional<OwnDefiner> OwnDefiners::for_other_lanes(const std::string& name) {
+  if (output_.only_for.empty()) return std::nullopt;
+  const auto taken = state_.sources_for(output_, lane_);
+  for (const auto& source : state_.sources.at(output_.name)) {
+    if (std::find(taken.begin(), taken.end(), source) != taken.end() || !is_in(source, name)) continue;
+    return OwnDefiner{
+        fmt::format("{} defines it, and only-for keeps it from lane {}", shown_from(state_.project.root(), source),
+                    lane_.name),
+        fmt::format("correct only-for of output {}, or add a source that has it for this lane", output_.name)};
+  }
+  return std::nullopt;
+}
+
 std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
   const std::string name = written_name(symbol);
   if (auto found = in_inline_form(name)) return found;
+  if (auto found = for_other_lanes(name)) return found;
   for (const auto& other : state_.project.outputs()) {
     if (other.name == output_.name) continue;
     if (auto found = in_output(other, symbol, name)) return found;

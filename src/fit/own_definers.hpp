@@ -10,8 +10,9 @@ namespace fibula {
 /// For the link of one output, in a lane whose own code is this.
 class OwnDefiners {
  public:
-  OwnDefiners(Gathered::State& state, const Output& output, const OwnCode& own, const std::vector<Choice>& choices)
-      : state_(state), output_(output), own_(own), choices_(choices) {}
+  OwnDefiners(Gathered::State& state, const Lane& lane, const Output& output, const OwnCode& own,
+              const std::vector<Choice>& choices)
+      : state_(state), lane_(lane), output_(output), own_(own), choices_(choices) {}
 
   std::optional<OwnDefiner> find(const std::string& symbol);
   /// The header from which two objects of the output have a definition, as seen from the project.
@@ -24,9 +25,11 @@ class OwnDefiners {
   bool is_in(const std::filesystem::path& source, const std::string& name);
   const std::vector<std::filesystem::path>& unlisted();
   std::optional<OwnDefiner> in_inline_form(const std::string& name);
+  std::optional<OwnDefiner> for_other_lanes(const std::string& name);
   std::optional<OwnDefiner> in_library(const Choice& choice, const std::string& name);
 
   Gathered::State& state_;
+  const Lane& lane_;
   const Output& output_;
   const OwnCode& own_;
   const std::vector<Choice>& choices_;

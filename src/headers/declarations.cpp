@@ -146,8 +146,25 @@ class Scanner {
   }
   bool counts() const { return !inside(ScopeKind::body); }
 
+  /// The name of a function that returns int without saying so: `main (argc, argv) int argc;` where one of the names is
+  /// declared behind, and `main() {`. Empty for a macro's call, which looks the same up to there.
+  static std::string_view without_type(std::string_view statement) {
+    const auto text = text::trim(statement);
+    const size_t open = std::min(text.find('('), text.size());
+    const auto name = text::trim(text.substr(0, open));
+    const size_t close = open == text.size() ? open : std::min(closing(text, open), text.size());
+    if (close == text.size() || name.empty() || !std::all_of(name.begin(), name.end(), text::is_identifier_character))
+      return {};
+    const auto behind = text::trim(text.substr(close + 1));
+    if (behind.empty()) return name == "main" ? name : std::string_view();
+    const auto parameters = text.substr(open + 1, close - open - 1);
+    const auto declared = word_before(behind, behind.size());
+    return !declared.empty() && text::has_word(parameters, declared) ? name : std::string_view();
+  }
+
   void begin_function() {
-    const auto name = function_in(statement_);
+    auto name = function_in(statement_);
+    if (name.empty()) name = without_type(statement_);
     if (name.empty()) note_data();
     if (text::trim(statement_).empty() && !old_style_.empty()) {
       defined.insert(old_style_);
@@ -193,7 +210,7 @@ class Scanner {
   void end_statement() {
     note_data();
     const auto name = function_in(statement_);
-    if (note_old_style(name)) return;
+    if (note_old_style(name.empty() ? without_type(statement_) : name)) return;
     const bool generated = statement_.rfind('=') != std::string::npos && statement_.rfind('=') > statement_.rfind(')');
     if (name.empty() || generated || text::has_word(statement_, "inline") || text::has_word(statement_, "constexpr"))
       return;

@@ -3,6 +3,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "project/only_for.hpp"
 #include "project/source_kind.hpp"
 
 #include <fmt/format.h>
@@ -56,7 +57,9 @@ class InputCheck {
                                                   : fmt::format("headers: there is no folder {}", folder),
                         "name the folder that holds the headers, as seen from fibula.toml"));
     }
-    return sorted_by_kind(once_each(std::move(sources)));
+    const auto all = once_each(std::move(sources));
+    if (auto checked = check_only_for(project_, output_, all); !checked) return pass(checked);
+    return sorted_by_kind(all);
   }
 
  private:
@@ -106,10 +109,6 @@ class InputCheck {
 
 std::vector<fs::path> Project::sources(const Output& output) const {
   return sorted_by_kind(files_for(output.sources)).sources;
-}
-
-std::vector<fs::path> Project::given_files(const Output& output) const {
-  return sorted_by_kind(files_for(output.sources)).given;
 }
 
 std::vector<fs::path> Project::files_for(const std::vector<std::string>& patterns) const {

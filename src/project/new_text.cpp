@@ -1,5 +1,6 @@
 #include "project/new_text.hpp"
 
+#include "base/text.hpp"
 #include "base/toml.hpp"
 
 #include <fmt/format.h>
@@ -15,6 +16,16 @@ void add(std::string& text, std::string_view key, const std::vector<std::string>
   if (!values.empty()) text += fmt::format("{} = {}\n", key, toml::quote_long_list(values));
 }
 
+/// `{ "src/level_win32.c" = "windows" }`.
+std::string only_for_text(const Output& output) {
+  std::vector<std::string> entries;
+  for (const auto& [pattern, names] : output.only_for) {
+    entries.push_back(fmt::format("{} = {}", toml::quote(pattern),
+                                  names.size() == 1 ? toml::quote(names.front()) : toml::quote_list(names)));
+  }
+  return "{ " + text::join(entries, ", ") + " }";
+}
+
 }  // namespace
 
 std::string output_text(const Output& output) {
@@ -22,6 +33,7 @@ std::string output_text(const Output& output) {
   add(text, "name", output.name);
   add(text, "kind", std::string(to_string(output.kind)));
   add(text, "sources", output.sources);
+  if (!output.only_for.empty()) text += "only-for = " + only_for_text(output) + "\n";
   add(text, "headers", output.headers);
   add(text, "standard", output.standard);
   add(text, "definitions", output.definitions);

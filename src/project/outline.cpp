@@ -207,11 +207,15 @@ class Outline {
   }
 
   Output output_of(std::string name, OutputKind kind, const Files& files) const {
-    return {.name = std::move(name),
-            .kind = kind,
-            .sources = patterns_for(files),
-            .headers = folders_for(files),
-            .definitions = definitions_for(files)};
+    Output output{.name = std::move(name),
+                  .kind = kind,
+                  .sources = patterns_for(files),
+                  .headers = folders_for(files),
+                  .definitions = definitions_for(files)};
+    for (const auto& [file, systems] : code_.only_for()) {
+      if (files.contains(file)) output.only_for[file] = systems;
+    }
+    return output;
   }
 
   DefinedNames names_used_in_headers() const {

@@ -8,6 +8,7 @@
 #include "base/version.hpp"
 #include "os/download.hpp"
 #include "os/files.hpp"
+#include "project/only_for.hpp"
 #include "project/uses.hpp"
 
 #include <fmt/format.h>
@@ -122,6 +123,7 @@ struct ProjectReader {
     output.plugins = reader.texts("plugins");
     output.image = images(reader);
     output.placement = placement(reader, output);
+    output.only_for = read_only_for(reader, output.lines);
     for (const char* key : {"sources", "headers", "data", "plugins"}) note_lines(*value.table(), key, output.lines);
     if (auto done = reader.finish(); !done) return pass(done);
     return output;

@@ -116,9 +116,19 @@ void ProjectCode::leave_out_foreign() {
   left_out_.outdone = settle_rivals(placed);
   for (const auto& [file, one] : placed) {
     if (!are_for(lanes_, one.system)) left_out_.foreign.push_back(file);
+    note_systems(file, one.system);
   }
   drop(left_out_.outdone);
   drop(left_out_.foreign);
+}
+
+void ProjectCode::note_systems(const std::string& file, const SourceSystem& system) {
+  if (system.systems.empty()) return;
+  std::vector<std::string> names;
+  for (const auto& name : system.systems) {
+    if (lanes_.systems.contains(name)) names.push_back(name);
+  }
+  if (!names.empty() && names.size() < lanes_.systems.size()) only_for_[file] = std::move(names);
 }
 
 bool ProjectCode::serves_lanes(const std::string& header) const {

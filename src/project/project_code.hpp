@@ -33,6 +33,8 @@ class ProjectCode {
   /// All sources, whether they are compiled or not.
   const std::vector<std::string>& all() const { return source_.code; }
   const std::set<std::string>& compiled() const { return compiled_; }
+  /// Of these, what not every lane's system takes: for which it is.
+  const std::map<std::string, std::vector<std::string>>& only_for() const { return only_for_; }
   /// Of these, the ones with which programs begin.
   const std::vector<std::string>& mains() const { return mains_; }
   const std::vector<std::string>& headers() const { return source_.headers; }
@@ -50,6 +52,7 @@ class ProjectCode {
   bool begins_program(const std::string& file) const;
   void find_mains();
   void leave_out_foreign();
+  void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
   std::map<std::string, HeaderTemplate> templates_by_script() const;
   std::set<std::string> wanted_elsewhere(const std::string& file) const;
@@ -59,6 +62,7 @@ class ProjectCode {
   Source source_;
   CodeTree tree_;
   std::set<std::string> compiled_;
+  std::map<std::string, std::vector<std::string>> only_for_;
   std::vector<std::string> mains_;
   LeftOut left_out_;
 };
