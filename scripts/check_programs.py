@@ -20,10 +20,10 @@ from debian_sources import fetch
 
 # Looked at when they failed.
 TUNED = """advancecomp ascii cdecl cmatrix cpulimit discount dos2unix ed enscript fdupes figlet hexedit htop iftop iperf jhead joe less lzip mawk
-moon-buggy nano ninvaders nload nsnake nudoku optipng psmisc pv qrencode robotfindskitten rzip screen scrot sl socat tinyproxy toilet unrtf
+moon-buggy nano netcat ninvaders nload nsnake nudoku optipng psmisc pv qrencode robotfindskitten rzip screen scrot sl socat tinyproxy toilet unrtf
 vitetris vorbisgain xxhash""".split()
 # Right at the first look.
-HIDDEN = "mdf2iso netcat par pcal pdfcrack pngcheck symlinks tofrodos tree units zopfli".split()
+HIDDEN = "mdf2iso par pcal pdfcrack pngcheck symlinks tofrodos tree units zopfli".split()
 
 options = argparse.ArgumentParser()
 options.add_argument("fibula", type=os.path.abspath)
@@ -77,7 +77,7 @@ def outcome(package):
         command = named_command(said)
         if command is None or run(["sh", "-c", command.replace("fibula ", shlex.quote(given.fibula) + " ")], folder)[0] != 0:
             break
-    told = re.findall(r"^(misfit \([a-z-]+\): \S+|[a-z]+(?:-[a-z]+)*: \S+)$", said, re.MULTILINE)
+    told = re.findall(r"^(misfit \([a-z-]+\): \S+|[a-z]+(?:-[a-z]+)+: \S+|unknown: \S+)", said, re.MULTILINE)
     return "told: " + (told[0] if told else said.strip().splitlines()[-1])
 
 

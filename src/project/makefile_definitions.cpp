@@ -107,9 +107,12 @@ class Makefile {
     bool usual = true;  // the rule that a recipe belongs to is one of every build
     for (const auto& line : lines) {
       depth += nesting(line);
-      if (const auto targets = targets_of(line); !targets.empty()) usual = is_usual(targets, made);
-      if (!line.recipe || (usual && compiles(line.text)))
-        find_definitions(line, depth > 0 || line.text.starts_with('@'));
+      const auto targets = targets_of(line);
+      if (!targets.empty()) usual = is_usual(targets, made);
+      // `quick: CFLAGS += -DQUICK` is about that target alone.
+      const bool of_rule = line.recipe || !targets.empty();
+      if ((of_rule && !usual) || (line.recipe && !compiles(line.text))) continue;
+      find_definitions(line, depth > 0 || line.text.starts_with('@'));
     }
     return std::move(found_);
   }
@@ -156,9 +159,10 @@ class Makefile {
 
   void note_rules(const std::vector<LogicalLine>& lines) {
     for (const auto& line : lines) {
+      const auto behind = std::string_view(line.text).substr(std::min(line.text.find(':') + 1, line.text.size()));
+      if (behind.find('=') != std::string_view::npos) continue;  // a variable of these targets
       for (const auto& target : targets_of(line)) {
         if (first_target_.empty() && !target.starts_with('.')) first_target_ = target;
-        const auto behind = std::string_view(line.text).substr(line.text.find(':') + 1);
         for (auto& needed : expanded_words(behind.substr(0, behind.find(';')))) needs_[target].push_back(needed);
       }
     }

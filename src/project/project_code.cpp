@@ -100,6 +100,20 @@ bool ProjectCode::begins_program(const std::string& file) const {
          has_entry(names_in_source(text_where(text, names_of_windows())));
 }
 
+/// `getopt.c` for systems whose C library has no such function: those of POSIX have (POSIX.1-2017, System Interfaces).
+/// With a header of its own it is meant.
+bool ProjectCode::is_stand_in(const std::string& file) const {
+  static constexpr std::string_view functions[] = {"getopt",   "strdup",    "strndup", "strcasecmp",
+                                                   "snprintf", "vsnprintf", "fnmatch", "glob",
+                                                   "strtok_r", "getline",   "strnlen", "setenv"};
+  const std::string stem = fs::path(file).stem().string();
+  const bool posix = std::all_of(lanes_.systems.begin(), lanes_.systems.end(),
+                                 [](const std::string& system) { return system == "linux" || system == "macos"; });
+  return posix && !lanes_.systems.empty() && !tree_.came(stem + ".h") &&
+         std::find(std::begin(functions), std::end(functions), stem) != std::end(functions) &&
+         tree_.file(file).names.defines.contains(stem);
+}
+
 /// Files of systems that no lane is for; of several that define the same, those that are made for less give way.
 void ProjectCode::leave_out_foreign() {
   std::map<std::string, PlacedSource> placed;
@@ -107,7 +121,7 @@ void ProjectCode::leave_out_foreign() {
     // Each program has a `usage` of its own.
     const bool has_no_rivals = is_cxx(file) || tree_.file(file).is_program;
     PlacedSource one{tree_.system_of(file), has_no_rivals ? std::set<std::string>() : wanted_elsewhere(file)};
-    if (one.system.foreign) {
+    if (one.system.foreign || is_stand_in(file)) {
       left_out_.foreign.push_back(file);
     } else {
       placed.emplace(file, std::move(one));

@@ -52,6 +52,7 @@ class ProjectCode {
   bool begins_program(const std::string& file) const;
   void find_mains();
   void leave_out_foreign();
+  bool is_stand_in(const std::string& file) const;
   void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
   std::map<std::string, HeaderTemplate> templates_by_script() const;
