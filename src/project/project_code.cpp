@@ -8,6 +8,7 @@
 #include "take/sources/rivals.hpp"
 
 #include <algorithm>
+#include <iterator>
 
 namespace fibula {
 namespace {
@@ -116,11 +117,16 @@ bool ProjectCode::is_stand_in(const std::string& file) const {
 
 /// Files of systems that no lane is for; of several that define the same, those that are made for less give way.
 void ProjectCode::leave_out_foreign() {
+  const std::set<std::string> wanted = wanted_names();
   std::map<std::string, PlacedSource> placed;
   for (const auto& file : compiled_) {
+    PlacedSource one{tree_.system_of(file), {}};
     // Each program has a `usage` of its own.
-    const bool has_no_rivals = is_cxx(file) || tree_.file(file).is_program;
-    PlacedSource one{tree_.system_of(file), has_no_rivals ? std::set<std::string>() : wanted_elsewhere(file)};
+    if (!is_cxx(file) && !tree_.file(file).is_program) {
+      const auto& always = tree_.file(file).always;
+      std::set_intersection(always.begin(), always.end(), wanted.begin(), wanted.end(),
+                            std::inserter(one.names, one.names.end()));
+    }
     if (one.system.foreign || is_stand_in(file)) {
       left_out_.foreign.push_back(file);
     } else {
@@ -175,14 +181,14 @@ void ProjectCode::leave_out_incomplete(const std::set<std::string>& files) {
   }
 }
 
-std::set<std::string> ProjectCode::wanted_elsewhere(const std::string& file) const {
+/// Names that files use which do not define them.
+std::set<std::string> ProjectCode::wanted_names() const {
   std::set<std::string> wanted;
-  for (const auto& name : tree_.file(file).always) {
-    const bool used = std::any_of(compiled_.begin(), compiled_.end(), [&](const std::string& other) {
-      const SourceNames& names = tree_.file(other).names;
-      return names.mentions.contains(name) && !names.defines.contains(name);
-    });
-    if (used) wanted.insert(name);
+  for (const auto& file : compiled_) {
+    const SourceNames& names = tree_.file(file).names;
+    for (const auto& name : names.mentions) {
+      if (!names.defines.contains(name)) wanted.insert(name);
+    }
   }
   return wanted;
 }

@@ -56,7 +56,7 @@ class ProjectCode {
   void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
   std::map<std::string, HeaderTemplate> templates_by_script() const;
-  std::set<std::string> wanted_elsewhere(const std::string& file) const;
+  std::set<std::string> wanted_names() const;
   void drop(const std::vector<std::string>& files);
 
   BuildsFor lanes_;
