@@ -125,7 +125,8 @@ TEST(Includes, AreThoseThatACompilerSees) {
 }
 
 TEST(Declarations, BrokenTextEnds) {
-  for (const char* text : {"int f(", "{{{{", "}}}}", "/* open", "\"open", "'", "#define \\", "int f(int) {"})
+  for (const char* text :
+       {"int f(", "{{{{", "}}}}", "/* open", "\"open", "'", "#define \\", "int f(int) {", "]=;", "a ] ] = {"})
     (void)functions_left_to_a_binary(text);
 }
 

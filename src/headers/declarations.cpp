@@ -182,7 +182,8 @@ class Scanner {
         text::has_word(statement_, "using"))
       return;
     std::string_view left = text::trim(std::string_view(statement_).substr(0, equals));
-    while (left.ends_with(']')) left = text::trim(left.substr(0, left.rfind('[')));
+    // Texts that are no code close what nothing opened.
+    while (left.ends_with(']')) left = text::trim(left.substr(0, std::min(left.rfind('['), left.size() - 1)));
     const auto name = word_before(left, left.size());
     if (!name.empty()) data.emplace(name);
   }
