@@ -15,9 +15,14 @@ class HandedOver : public CompileScene {
   using CompileScene::CompileScene;
 
   std::optional<Finding> explain(const Complaint& complaint) {
-    for (const auto& name : names_in(complaint)) {
-      for (const auto& root : folders_around(place(position_of(complaint.user).file))) {
-        for (const auto& one : handed_definitions(root)) {
+    const auto names = names_in(complaint);
+    if (names.empty()) return std::nullopt;
+    std::vector<std::pair<fs::path, std::vector<HandedDefinition>>> handed;
+    for (const auto& root : folders_around(place(position_of(complaint.user).file)))
+      handed.emplace_back(root, handed_definitions(root));
+    for (const auto& name : names) {
+      for (const auto& [root, definitions] : handed) {
+        for (const auto& one : definitions) {
           if (one.name == name) return by_makefile(complaint, one, root);
         }
         if (const auto where = definition_in_script(root, name)) return by_script(complaint, name, *where, root);

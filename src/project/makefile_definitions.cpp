@@ -314,7 +314,7 @@ class Makefile {
 bool is_makefile(const fs::path& file) {
   const std::string name = text::lower(file.filename().string());
   return name == "makefile" || name == "gnumakefile" || name == "makefile.in" || name == "makefile.am" ||
-         name == "configure.ac" || name.ends_with(".mk");
+         name.ends_with(".mk");
 }
 
 }  // namespace

@@ -85,6 +85,7 @@ class Outline {
       header.text = with_version(std::move(header.text), version_);
     }
     has_configuration_ = !found.headers.empty();
+    used_in_headers_ = names_used_in_headers();
     leave_out_uncalled_extras();
     found.outputs = outputs();
     if (!found.headers.empty()) {
@@ -230,15 +231,18 @@ class Outline {
 
   /// What their own build would hand to the compiler, and nothing in the tree defines.
   std::vector<std::string> definitions_for(const Files& files) const {
-    DefinedNames used = names_used_in_headers();
+    DefinedNames used = used_in_headers_;
     for (const auto& file : files) {
       note_tested_names(read_text(root_ / file).value_or(""), used);
       const auto& mentions = code_.file(file).names.mentions;
       used.insert(mentions.begin(), mentions.end());
     }
     std::vector<std::string> definitions;
-    if (has_configuration_ && used.contains("HAVE_CONFIG_H")) definitions.emplace_back("HAVE_CONFIG_H=1");
     std::set<std::string> given;
+    if (has_configuration_ && used.contains("HAVE_CONFIG_H")) {
+      definitions.emplace_back("HAVE_CONFIG_H=1");
+      given.insert("HAVE_CONFIG_H");
+    }
     for (const auto& one : handed_) {
       const bool wanted = one.definition && (used.contains(one.name) || is_of_system(one.name)) &&
                           !is_for_debugging(one.name) && !code_.tree().is_defined_here(one.name);
@@ -339,6 +343,7 @@ class Outline {
   std::string version_;                 ///< of what the tree makes
   std::vector<HandedDefinition> handed_;
   ProjectCode code_;
+  DefinedNames used_in_headers_;
   bool has_configuration_ = false;  ///< headers were made that a configure step would make
 };
 

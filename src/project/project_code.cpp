@@ -72,8 +72,9 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
       compiled_.insert(file);
     }
   }
+  const auto tried_by_script = tried_sources(root);
   std::erase_if(compiled_, [&](const std::string& file) {
-    const bool tried = tree_.file(file).is_program && tries_out(root, file);
+    const bool tried = tree_.file(file).is_program && tried_by_script.contains(file);
     if (tried) left_out_.tried.push_back(file);
     return tried;
   });

@@ -242,13 +242,15 @@ bool hands_over_version(const std::filesystem::path& root) {
   return script_source(root).find("AM_INIT_AUTOMAKE") != std::string::npos && configured_headers(root).empty();
 }
 
-bool tries_out(const std::filesystem::path& root, const std::string& file) {
+std::set<std::string> tried_sources(const std::filesystem::path& root) {
+  constexpr std::string_view mark = "`cat ";
   const std::string script = script_source(root);
-  for (const auto line : text::lines(script)) {
-    const size_t at = line.find(file);
-    if (at != std::string_view::npos && line.substr(0, at).ends_with("`cat ")) return true;
+  std::set<std::string> tried;
+  for (size_t at = script.find(mark); at != std::string::npos; at = script.find(mark, at + 1)) {
+    const size_t begin = at + mark.size();
+    tried.insert(script.substr(begin, script.find_first_of("` \n", begin) - begin));
   }
-  return false;
+  return tried;
 }
 
 }  // namespace fibula

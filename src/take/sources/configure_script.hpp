@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -41,7 +42,7 @@ struct ScriptPlace {
 };
 std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& root, const std::string& name);
 
-/// Whether it tries something out with a source of the tree: its text goes into a test (`cat config/pthread.c`).
-bool tries_out(const std::filesystem::path& root, const std::string& file);
+/// Sources of the tree with which it tries something out: their texts go into a test (`cat config/pthread.c`).
+std::set<std::string> tried_sources(const std::filesystem::path& root);
 
 }  // namespace fibula
