@@ -3,6 +3,7 @@
 #include "base/toml.hpp"
 #include "diagnose/compile_scene.hpp"
 #include "project/makefile_definitions.hpp"
+#include "project/own_making.hpp"
 #include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
@@ -44,13 +45,8 @@ class HandedOver : public CompileScene {
 
   /// From the file's own up to the one in which the command runs, or the project's.
   std::vector<fs::path> folders_around(const fs::path& file) const {
-    std::vector<fs::path> folders;
     const Project* project = evidence_.context().project;
-    const fs::path top = project == nullptr ? folder() : project->root();
-    for (fs::path at = file.parent_path(); at != top && is_inside(top, at); at = at.parent_path())
-      folders.push_back(at);
-    folders.push_back(top);
-    return folders;
+    return folders_up_to(file.parent_path(), project == nullptr ? folder() : project->root());
   }
 
   Finding begun(const Complaint& complaint, const std::string& name, const fs::path& file, unsigned line) {

@@ -6,10 +6,9 @@
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "index/header_search.hpp"
-#include "project/makefile_definitions.hpp"
+#include "project/own_making.hpp"
 #include "shelf/header_lookup.hpp"
 #include "take/folder_card.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -140,20 +139,9 @@ std::optional<HeaderPlace> HeaderPlaces::to_be_generated() const {
 
 /// A script or a makefile that says that it makes the header.
 std::optional<HeaderPlace> HeaderPlaces::by_own_build() const {
-  std::vector<fs::path> folders;
-  for (fs::path at = includer_.parent_path(); at != folder_ && is_inside(folder_, at); at = at.parent_path())
-    folders.push_back(at);
-  folders.push_back(folder_);
-  for (const auto& at : folders) {
-    for (const auto& header : configured_headers(at)) {
-      if (fs::path(header.name).filename() == fs::path(name_).filename()) return HeaderPlace{at / header.script};
-    }
-    for (const auto& wanted : {fs::path(name_), (includer_.parent_path() / name_).lexically_relative(at)}) {
-      if (const auto rule = rule_making(at, wanted.generic_string()))
-        return HeaderPlace{.file = at / rule->file, .folder = {}, .name = wanted.generic_string(), .line = rule->line};
-    }
-  }
-  return std::nullopt;
+  const auto making = own_making(name_, includer_.parent_path(), folder_);
+  if (!making) return std::nullopt;
+  return HeaderPlace{.file = making->file, .folder = {}, .name = making->made, .line = making->line};
 }
 
 const Toolchain* HeaderPlaces::asked_toolchain() const {

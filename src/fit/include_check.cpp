@@ -9,11 +9,10 @@
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "project/include_change.hpp"
-#include "project/makefile_definitions.hpp"
+#include "project/own_making.hpp"
 #include "project/source_kind.hpp"
 #include "shelf/header_lookup.hpp"
 #include "shelf/index.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 #include "toolchain/options.hpp"
 
@@ -218,14 +217,16 @@ class IncludeCheck {
 
   /// By a configure step that did not run: from a template, or as its script says.
   bool is_to_be_made(const std::string& name, Misfit& misfit) {
-    const std::string last = text::lower(fs::path(name).filename().string());
-    for (const auto& header : configured_headers(state_.project.root())) {
-      if (text::lower(fs::path(header.name).filename().string()) != last) continue;
-      misfit.evidence.push_back(fmt::format("{} says that the configure step makes it", header.script));
-      misfit.remedy = fmt::format("run the configure step: it makes {}", header.name);
+    const fs::path root = state_.project.root();
+    const auto making = own_making(name, fs::path(misfit.place.file).parent_path(), root);
+    if (making && making->line == 0) {
+      misfit.evidence.push_back(
+          fmt::format("{} says that the configure step makes it", shown_from(root, making->file)));
+      misfit.remedy = fmt::format("run the configure step: it makes {}", making->made);
       return true;
     }
     own_headers();
+    const std::string last = text::lower(fs::path(name).filename().string());
     for (const auto& file : templates_) {
       if (header_of_template(file.generic_string()) != last) continue;
       misfit.evidence.push_back(
@@ -233,22 +234,11 @@ class IncludeCheck {
       misfit.remedy = fmt::format("run the configure step of {}'s folder", file.generic_string());
       return true;
     }
-    return by_makefile(name, misfit);
-  }
-
-  /// In the includer's folder or at the project's top.
-  bool by_makefile(const std::string& name, Misfit& misfit) const {
-    const fs::path beside = fs::path(misfit.place.file).parent_path(), root = state_.project.root();
-    for (const auto& [folder, target] :
-         {std::pair{beside, fs::path(name)}, {root, (beside / name).lexically_relative(root)}}) {
-      const auto rule = rule_making(folder, target.generic_string());
-      if (!rule) continue;
-      const std::string makefile = shown_from(root, folder / rule->file);
-      misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, rule->line));
-      misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, target.generic_string());
-      return true;
-    }
-    return false;
+    if (!making) return false;
+    const std::string makefile = shown_from(root, making->file);
+    misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, making->line));
+    misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, making->made);
+    return true;
   }
 
   const std::vector<fs::path>& own_headers() {
