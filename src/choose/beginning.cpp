@@ -7,6 +7,7 @@
 #include "project/edit.hpp"
 #include "project/new_text.hpp"
 #include "project/outline.hpp"
+#include "project/program_names.hpp"
 #include "project/source_kind.hpp"
 #include "project/starter.hpp"
 
@@ -129,8 +130,8 @@ class Planner {
     }
     if (outputs_.empty() && !only_what_is_there_) {
       plan_.first_source = compiles_cxx(usual_compiler(false)) ? "src/main.cpp" : "src/main.c";
-      outputs_.push_back({.name = name_for_output(root_),
-                          .sources = {"src/**/*" + fs::path(plan_.first_source).extension().string()}});
+      outputs_.push_back(
+          {.name = name_of_tree(root_), .sources = {"src/**/*" + fs::path(plan_.first_source).extension().string()}});
       plan_.first_text = first_text();
       plan_.begun.first_source = root_ / plan_.first_source;
     }

@@ -9,6 +9,8 @@
 #include "shelf/index.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
+#include "take/sources/configure_script.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <fibula/facts.hpp>
 #include <fibula/take.hpp>
@@ -88,16 +90,31 @@ std::set<std::string> header_names_below(const fs::path& folder, const fs::path&
   return names;
 }
 
+/// Headers that the project's own configure step makes, for all of its folders.
+std::set<std::string> made_headers_of(const fs::path& root) {
+  std::set<std::string> names;
+  for (const auto& header : configured_headers(root)) names.insert(fs::path(header.name).filename().string());
+  return names;
+}
+
+bool has_template(const std::vector<fs::path>& files, const std::string& name) {
+  return std::any_of(files.begin(), files.end(),
+                     [&](const fs::path& file) { return header_of_template(file.string()) == text::lower(name); });
+}
+
 /// Code that cannot do without headers of the project around it is no library of its own.
 bool is_part_of(const fs::path& root, const fs::path& folder) {
   const auto own = header_names_below(folder), around = header_names_below(root, folder);
+  const auto made = made_headers_of(root);
   const auto files = files_below(folder, 20'000).value_or(std::vector<fs::path>());
   return std::any_of(files.begin(), files.end(), [&](const fs::path& file) {
     if (!is_source_name(file.string())) return false;
     const auto lines = include_lines(read_text(folder / file).value_or(""));
     return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) {
       const std::string name = fs::path(line.name).filename().string();
-      return line.quoted && !line.conditional && !own.contains(name) && around.contains(name);
+      if (own.contains(name)) return false;
+      return (line.quoted && !line.conditional && around.contains(name)) ||
+             (made.contains(name) && !has_template(files, name));
     });
   });
 }

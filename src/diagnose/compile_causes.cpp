@@ -297,7 +297,7 @@ class Compile : private CompileScene {
 
   Finding own_code(const Complaint& complaint, const Position& at, bool own) const {
     if (complaint.kind == Complaint::Kind::unknown_name && !can_try()) return undeclared(complaint, at);
-    if (const auto made = header_left_open(); !made.empty()) return left_open(complaint, at, made);
+    if (const auto made = headers_left_open(command_); !made.empty()) return left_open(complaint, at, made.front());
     Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
     finding.because.push_back(said(complaint));
@@ -307,22 +307,10 @@ class Compile : private CompileScene {
     return finding;
   }
 
-  /// A header that was filled in here for a configure step, and leaves names open; empty where the command has none.
-  fs::path header_left_open() const {
-    for (const auto& folder : command_ == nullptr ? std::vector<fs::path>() : command_->include_folders) {
-      if (!folder.filename().string().starts_with("configured")) continue;
-      for (const auto& name : files_directly_in(folder)) {
-        const fs::path file = folder / name;
-        if (read_text(file).value_or("").find(" stays undefined */") != std::string::npos) return file;
-      }
-    }
-    return {};
-  }
-
   Finding left_open(const Complaint& complaint, const Position& at, const fs::path& made) const {
     Finding finding = start("unknown", shown_position(at));
     finding.because.push_back(said(complaint));
-    finding.because.push_back(fmt::format("{} leaves names undefined that a configure step may define", shown(made)));
+    finding.because.push_back(fmt::format("{} leaves names open that a configure step may define", shown(made)));
     finding.culprits.push_back(shown(made));
     finding.remedy = fmt::format("define there what is missing, or run the configure step and take {} out of headers",
                                  shown(made.parent_path()));

@@ -106,6 +106,9 @@ class CompileScene {
   Evidence& evidence_;
 };
 
+/// Headers in the command's folder, or below, that were filled in for a configure step and leave something open.
+std::vector<fs::path> headers_left_open(const ToolCommand* command);
+
 /// Why a header is not found.
 Finding missing_header(const Complaint& complaint, const ToolCommand* command, Evidence& evidence);
 

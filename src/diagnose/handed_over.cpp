@@ -2,11 +2,14 @@
 #include "base/text.hpp"
 #include "base/toml.hpp"
 #include "diagnose/compile_scene.hpp"
+#include "headers/header_folders.hpp"
 #include "project/makefile_definitions.hpp"
 #include "project/own_making.hpp"
 #include "take/sources/configure_script.hpp"
+#include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 
 namespace fibula {
 namespace {
@@ -22,6 +25,7 @@ class HandedOver : public CompileScene {
     for (const auto& root : folders_around(place(position_of(complaint.user).file)))
       handed.emplace_back(root, handed_definitions(root));
     for (const auto& name : names) {
+      if (auto left = left_open(complaint, name)) return left;
       for (const auto& [root, definitions] : handed) {
         for (const auto& one : definitions) {
           if (one.name == name) return by_makefile(complaint, one, root);
@@ -33,6 +37,23 @@ class HandedOver : public CompileScene {
   }
 
  private:
+  /// In a header that was made of a template, and waits for a value.
+  std::optional<Finding> left_open(const Complaint& complaint, const std::string& name) {
+    for (const auto& file : headers_left_open(command_)) {
+      const std::string text = read_text(file).value_or("");
+      const auto open = names_left_open(text);
+      if (std::find(open.begin(), open.end(), name) == open.end()) continue;
+      const auto line =
+          std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(text.find(" " + name)), '\n');
+      Finding finding = begun(complaint, name, file);
+      finding.because.push_back(
+          fmt::format("{}:{} leaves its value open, as what it was made of does", shown(file), line + 1));
+      finding.remedy = fmt::format("write its value there: #define {} …", name);
+      return finding;
+    }
+    return std::nullopt;
+  }
+
   /// What is not declared; a macro in the middle of something else is only known as a word that was not expected.
   static std::vector<std::string> names_in(const Complaint& complaint) {
     if (complaint.kind == Complaint::Kind::unknown_name) return {complaint.name};
@@ -49,18 +70,18 @@ class HandedOver : public CompileScene {
     return folders_up_to(file.parent_path(), project == nullptr ? folder() : project->root());
   }
 
-  Finding begun(const Complaint& complaint, const std::string& name, const fs::path& file, unsigned line) {
+  Finding begun(const Complaint& complaint, const std::string& name, const fs::path& file) {
     const Position at = position_of(complaint.user);
     Finding finding = start("handed-by-build", name);
     finding.because.push_back(fmt::format("{}: {}", shown_position(at), said(complaint)));
-    finding.because.push_back(fmt::format("{}:{} hands it to the compiler", shown(file), line));
     finding.culprits.push_back(shown(file));
     return finding;
   }
 
   Finding by_makefile(const Complaint& complaint, const HandedDefinition& one, const fs::path& root) {
-    Finding finding = begun(complaint, one.name, root / one.file, one.line);
-    finding.because.back() += ": " + one.written;
+    Finding finding = begun(complaint, one.name, root / one.file);
+    finding.because.push_back(
+        fmt::format("{}:{} hands it to the compiler: {}", shown(root / one.file), one.line, one.written));
     const std::string definition = one.definition.value_or(one.name + "=…");
     finding.remedy = fmt::format("define it as its own build does: definitions = [{}]", toml::quote(definition));
     if (one.definition) edit_command(finding, with_option("-D" + definition, "/D" + definition));
@@ -69,14 +90,28 @@ class HandedOver : public CompileScene {
 
   Finding by_script(const Complaint& complaint, const std::string& name, const ScriptPlace& where,
                     const fs::path& root) {
-    Finding finding = begun(complaint, name, root / where.file, where.line);
-    finding.because.back() = fmt::format("{}:{}: its configure step defines it", shown(root / where.file), where.line);
+    Finding finding = begun(complaint, name, root / where.file);
+    finding.because.push_back(
+        fmt::format("{}:{}: its configure step defines it", shown(root / where.file), where.line));
     finding.remedy = fmt::format("run its configure step, or define it: definitions = [{}]", toml::quote(name + "=…"));
     return finding;
   }
 };
 
 }  // namespace
+
+std::vector<fs::path> headers_left_open(const ToolCommand* command) {
+  std::vector<fs::path> headers;
+  if (command == nullptr) return headers;
+  for (const auto& folder : command->include_folders) {
+    if (!is_inside(command->folder, folder)) continue;
+    for (const auto& name : files_directly_in(folder)) {
+      if (is_header_name(name.string()) && leaves_open(read_text(folder / name).value_or("")))
+        headers.push_back(folder / name);
+    }
+  }
+  return headers;
+}
 
 std::optional<Finding> handed_over(const Complaint& complaint, const ToolCommand* command, Evidence& evidence) {
   return HandedOver(command, evidence).explain(complaint);

@@ -5,6 +5,7 @@
 #include "diagnose/project_change.hpp"
 #include "headers/well_known_headers.hpp"
 #include "project/include_change.hpp"
+#include "project/own_making.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -184,7 +185,8 @@ class MissingHeader : private CompileScene {
     finding.culprits.push_back(shown(hit.file));
     if (hit.line != 0) {
       finding.because.push_back(fmt::format("{}:{} is the rule that makes it", shown(hit.file), hit.line));
-      finding.remedy = fmt::format("make it first: make {}, in {}", hit.name, shown_folder(hit.file.parent_path()));
+      finding.remedy = "make it first: " +
+                       how_to_make({hit.file, hit.line, hit.name}, shown_folder(hit.file.parent_path()), folder());
       return finding;
     }
     const bool script = hit.file.filename().string().starts_with("configure");

@@ -237,7 +237,9 @@ class IncludeCheck {
     if (!making) return false;
     const std::string makefile = shown_from(root, making->file);
     misfit.evidence.push_back(fmt::format("{}:{} is the rule that makes it", makefile, making->line));
-    misfit.remedy = fmt::format("make it first, with {}: make {}", makefile, making->made);
+    const fs::path folder = making->file.parent_path();
+    misfit.remedy =
+        "make it first: " + how_to_make(*making, folder == root ? "this folder" : shown_from(root, folder), root);
     return true;
   }
 

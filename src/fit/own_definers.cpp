@@ -9,6 +9,7 @@
 #include "headers/shared_definition.hpp"
 #include "link/providers.hpp"
 #include "os/files.hpp"
+#include "project/grammar.hpp"
 #include "project/source_kind.hpp"
 
 #include <fmt/format.h>
@@ -54,17 +55,21 @@ const std::string& OwnDefiners::text_of(const fs::path& source) {
 
 /// Sources below the project's folder that belong to no output.
 const std::vector<fs::path>& OwnDefiners::unlisted() {
-  if (unlisted_) return *unlisted_;
+  if (!unlisted_) look_through_folder();
+  return *unlisted_;
+}
+
+void OwnDefiners::look_through_folder() {
   unlisted_.emplace();
   std::set<fs::path> listed;
   for (const auto& [name, sources] : state_.sources) listed.insert(sources.begin(), sources.end());
   const fs::path root = state_.project.root();
   for (const auto& file : files_below(root, most_files).value_or(std::vector<fs::path>())) {
     const bool hidden = file.begin()->string().starts_with(".");
-    if (hidden || !is_compiled(source_kind(file)) || listed.contains(root / file)) continue;
-    unlisted_->push_back(root / file);
+    if (hidden) continue;
+    if (is_grammar_name(file)) grammars_.push_back(root / file);
+    if (is_compiled(source_kind(file)) && !listed.contains(root / file)) unlisted_->push_back(root / file);
   }
-  return *unlisted_;
 }
 
 bool OwnDefiners::is_defined_by(const Output& other, const std::string& symbol, const std::string& name) {
@@ -135,6 +140,23 @@ std::optional<OwnDefiner> OwnDefiners::for_other_lanes(const std::string& name) 
   return std::nullopt;
 }
 
+std::optional<OwnDefiner> OwnDefiners::in_grammar(const std::string& name) {
+  if (!unlisted_) look_through_folder();
+  const fs::path root = state_.project.root();
+  for (const auto& grammar : grammars_) {
+    if (!defines_by_grammar(grammar, text_of(grammar), name)) continue;
+    const fs::path folder = grammar.parent_path();
+    const std::string place = folder == root ? "this folder" : shown_from(root, folder);
+    const auto made = source_of_grammar(grammar);
+    return OwnDefiner{
+        fmt::format("{} defines it, and no C source made of that is compiled", shown_from(root, grammar)),
+        fmt::format("{}, and add {} to the sources of {}",
+                    made.rule ? how_to_make(*made.rule, place, root) : fmt::format("{}, in {}", made.command, place),
+                    toml::quote(shown_from(root, folder / made.name)), output_.name)};
+  }
+  return std::nullopt;
+}
+
 std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
   const std::string name = written_name(symbol);
   if (auto found = in_inline_form(name)) return found;
@@ -147,6 +169,7 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
     if (!choice.source || !choice.source->steps.empty()) continue;
     if (auto found = in_library(choice, name)) return found;
   }
+  if (auto found = in_grammar(name)) return found;
   for (const auto& source : unlisted()) {
     if (!is_in(source, name)) continue;
     const std::string shown = shown_from(state_.project.root(), source);

@@ -24,8 +24,11 @@ class OwnDefiners {
   const std::string& text_of(const std::filesystem::path& source);
   bool is_in(const std::filesystem::path& source, const std::string& name);
   const std::vector<std::filesystem::path>& unlisted();
+  void look_through_folder();
   std::optional<OwnDefiner> in_inline_form(const std::string& name);
   std::optional<OwnDefiner> for_other_lanes(const std::string& name);
+  /// In texts of which nothing made C sources yet.
+  std::optional<OwnDefiner> in_grammar(const std::string& name);
   std::optional<OwnDefiner> in_library(const Choice& choice, const std::string& name);
 
   Gathered::State& state_;
@@ -35,6 +38,7 @@ class OwnDefiners {
   const std::vector<Choice>& choices_;
   std::map<std::filesystem::path, std::string> texts_;
   std::optional<std::vector<std::filesystem::path>> unlisted_;
+  std::vector<std::filesystem::path> grammars_;
 };
 
 }  // namespace fibula

@@ -7,6 +7,7 @@
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "project/makefile_definitions.hpp"
+#include "project/program_names.hpp"
 #include "take/naming.hpp"
 #include "take/sources/configure_script.hpp"
 #include "take/sources/own_macros.hpp"
@@ -73,11 +74,13 @@ class Outline {
         libraries_(std::move(libraries)),
         version_(version_of(root_)),
         handed_(handed_definitions(root_)),
+        automake_(automake_programs(root_, files)),
         code_(root_, files, lanes, names_of(handed_)) {}
 
   Outlined outlined() {
     Outlined found;
     if (code_.compiled().empty()) return found;
+    code_.leave_out_side_programs(automake_.only_tried);
     const fs::path place = unused_folder();
     found.headers = code_.made_headers((place / "").generic_string());
     for (auto& header : found.headers) {
@@ -85,6 +88,7 @@ class Outline {
       header.text = with_version(std::move(header.text), version_);
     }
     has_configuration_ = !found.headers.empty();
+    for (const auto& header : found.headers) made_.emplace(header.path.substr(place.string().size() + 1), header.text);
     used_in_headers_ = names_used_in_headers();
     leave_out_uncalled_extras();
     found.outputs = outputs();
@@ -103,14 +107,25 @@ class Outline {
     const Definers definers = definers_in(code_.compiled());
     Files reached;
     for (const auto& main : mains) reached.merge(called_by(main, definers));
-    code_.leave_out_incomplete(all_but(reached));
+    code_.leave_out_incomplete(all_but(reached), names_in_libraries());
+  }
+
+  /// Of the files in libraries that lie here.
+  Files names_in_libraries() const {
+    Files names;
+    for (const auto& library : libraries_) {
+      for (const auto& file : files_below(root_ / library).value_or(std::vector<fs::path>()))
+        names.insert(file.filename().string());
+    }
+    return names;
   }
 
   std::vector<Output> outputs() const {
     const auto& mains = code_.mains();
     if (mains.size() > 1) return several(mains);
-    return {output_of(name_for_output(root_), mains.empty() ? OutputKind::static_library : OutputKind::program,
-                      code_.compiled())};
+    const bool none = mains.empty();
+    return {output_of(none ? name_of_tree(root_) : name_of_sole_program(mains.front()),
+                      none ? OutputKind::static_library : OutputKind::program, code_.compiled())};
   }
 
   /// Nothing that is there is written over.
@@ -149,13 +164,26 @@ class Outline {
     return outputs;
   }
 
-  /// `tools/show/main.c` is called after its folder.
+  std::string name_of_sole_program(const std::string& main) const {
+    if (const auto known = automake_.by_source.find(main); known != automake_.by_source.end())
+      return name_for_output(known->second);
+    // `quay-RELEASE.2.1/quay.c`: what stands behind is no name.
+    const std::string tree = name_of_tree(root_), stem = fs::path(main).stem().string();
+    const bool more = tree.size() > stem.size() && tree.starts_with(stem) &&
+                      std::string_view("-_.").find(tree[stem.size()]) != std::string_view::npos &&
+                      tree.find_first_of("0123456789", stem.size()) != std::string::npos;
+    return more ? name_for_output(stem) : tree;
+  }
+
+  /// As its makefile calls it; else `tools/show/main.c` is called after its folder.
   std::string name_of_program(const std::string& main) const {
+    if (const auto known = automake_.by_source.find(main); known != automake_.by_source.end())
+      return name_for_output(known->second);
     const fs::path path(main);
     const std::string stem = path.stem().string();
     if (stem != "main") return name_for_output(stem);
     const std::string folder = path.parent_path().filename().string();
-    return folder.empty() || folder == "src" ? name_for_output(root_) : name_for_output(folder);
+    return folder.empty() || folder == "src" ? name_of_tree(root_) : name_for_output(folder);
   }
 
   using Definers = std::map<std::string, Files>;
@@ -248,7 +276,7 @@ class Outline {
                           !is_for_debugging(one.name) && !code_.tree().is_defined_here(one.name);
       if (wanted && given.insert(one.name).second) definitions.push_back(*one.definition);
     }
-    for (const auto& one : definitions_of_own_build(code_.tree(), files, name_for_output(root_), root_)) {
+    for (const auto& one : definitions_of_own_build(code_.tree(), files, name_of_tree(root_), root_)) {
       if (given.insert(one.substr(0, one.find('='))).second) definitions.push_back(with_version(one, version_));
     }
     return definitions;
@@ -296,6 +324,8 @@ class Outline {
       for (const auto& line : includes) {
         const std::string header = header_for(line, file, folders);
         if (header.empty()) add_folder_of_library(line.name, folders);
+        if (const auto made = made_.find(line.name); made != made_.end() && seen.insert(line.name).second)
+          open.emplace_back((fs::path(made_folder) / line.name).generic_string(), include_lines(made->second));
         if (header.empty() || !seen.insert(header).second) continue;
         open.emplace_back(header, include_lines(read_text(root_ / header).value_or("")));
       }
@@ -342,25 +372,14 @@ class Outline {
   std::vector<std::string> libraries_;  ///< folders that are no part of it
   std::string version_;                 ///< of what the tree makes
   std::vector<HandedDefinition> handed_;
+  AutomakePrograms automake_;
   ProjectCode code_;
   DefinedNames used_in_headers_;
-  bool has_configuration_ = false;  ///< headers were made that a configure step would make
+  std::map<std::string, std::string> made_;  ///< texts of headers that were made, by how they are included
+  bool has_configuration_ = false;           ///< headers were made that a configure step would make
 };
 
 }  // namespace
-
-std::string name_for_output(const fs::path& folder) {
-  std::string name = folder.filename().string();
-  // Letters of other scripts are bytes above ASCII.
-  for (char& c : name) {
-    const bool other_script = static_cast<unsigned char>(c) >= 0x80;
-    if (!other_script && !text::is_identifier_character(c) && c != '-' && c != '+' && c != '.') c = '-';
-  }
-  while (name.starts_with('-') || name.starts_with('.')) name.erase(0, 1);
-  while (name.ends_with('-')) name.pop_back();
-  if (!text::is_utf8(name)) name.clear();
-  return name.empty() ? "program" : name;
-}
 
 Result<Outlined> outline(const fs::path& root, const std::vector<std::string>& skipped, const BuildsFor& lanes) {
   auto files = files_below(root);

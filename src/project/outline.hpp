@@ -25,7 +25,4 @@ struct Outlined {
 Result<Outlined> outline(const std::filesystem::path& root, const std::vector<std::string>& skipped,
                          const BuildsFor& lanes);
 
-/// A folder's name as one of an output or lane: other signs become `-`.
-std::string name_for_output(const std::filesystem::path& folder);
-
 }  // namespace fibula

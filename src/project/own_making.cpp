@@ -1,8 +1,14 @@
 #include "project/own_making.hpp"
 
+#include "base/text.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
 #include "project/makefile_definitions.hpp"
 #include "take/sources/configure_script.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
 
 namespace fibula {
 
@@ -19,12 +25,25 @@ std::optional<OwnMaking> own_making(const std::string& name, const fs::path& fol
       if (fs::path(header.name).filename() == fs::path(name).filename())
         return OwnMaking{at / header.script, 0, header.name};
     }
+    if (const std::string file = fs::path(name).filename().string(); is_written_by_script(at, file))
+      return OwnMaking{at / "configure", 0, file};
     for (const auto& made : {fs::path(name), (folder / name).lexically_relative(at)}) {
       if (const auto rule = rule_making(at, made.generic_string()))
         return OwnMaking{at / rule->file, rule->line, made.generic_string()};
     }
   }
   return std::nullopt;
+}
+
+std::string how_to_make(const OwnMaking& making, const std::string& shown, const fs::path& top) {
+  const std::string command = fmt::format("make {}, in {}", making.made, shown);
+  const std::string makefile = text::lower(making.file.filename().string());
+  if (!makefile.ends_with(".am") && !makefile.ends_with(".in")) return command;
+  const auto folders = folders_up_to(making.file.parent_path(), top);
+  const bool has_script = std::any_of(folders.begin(), folders.end(),
+                                      [](const fs::path& folder) { return stamp_of(folder / "configure").is_file(); });
+  return fmt::format("{}, then {}", has_script ? "run the configure step" : "make and run its configure script",
+                     command);
 }
 
 }  // namespace fibula

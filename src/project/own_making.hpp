@@ -18,6 +18,9 @@ struct OwnMaking {
   std::string made;            ///< as it is called there
 };
 
+/// "make level.h, in src", behind the configure step where that writes the makefile; `shown`: its folder as it is told.
+std::string how_to_make(const OwnMaking& making, const std::string& shown, const std::filesystem::path& top);
+
 /// For a name that a file in `folder` includes; looked for from there up to `top`.
 std::optional<OwnMaking> own_making(const std::string& name, const std::filesystem::path& folder,
                                     const std::filesystem::path& top);

@@ -3,6 +3,8 @@
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
+#include "os/stamp.hpp"
+#include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
 #include "take/sources/configure_script.hpp"
 #include "take/sources/rivals.hpp"
@@ -13,15 +15,22 @@
 namespace fibula {
 namespace {
 
+/// `.m` is the ending of other languages' files too.
+bool is_code(const fs::path& root, const fs::path& file) {
+  const auto kind = source_kind(file);
+  if (kind != SourceKind::objective_c) return is_compiled(kind);
+  const std::string text = read_text(root / file).value_or("");
+  return text.find("@interface") != std::string::npos || text.find("@implementation") != std::string::npos ||
+         text.find("#import") != std::string::npos || text.find("#include") != std::string::npos;
+}
+
 Source source_of(const fs::path& root, const std::vector<fs::path>& files) {
   Source source;
   source.root = root;
   source.called = root.filename().string();
   for (const auto& path : files) {
     const std::string file = path.generic_string();
-    auto& list = is_header_name(file)             ? source.headers
-                 : is_compiled(source_kind(path)) ? source.code
-                                                  : source.goes_along;
+    auto& list = is_header_name(file) ? source.headers : is_code(root, path) ? source.code : source.goes_along;
     list.push_back(file);
   }
   return source;
@@ -103,12 +112,17 @@ bool ProjectCode::begins_program(const std::string& file) const {
 }
 
 /// `getopt.c` for systems whose C library has no such function: those of POSIX have (POSIX.1-2017, System Interfaces).
-/// With a header of its own it is meant.
+/// With a header of its own it is meant. A copy of gettext in `intl` is for systems without one (its manual, "Files You
+/// Must Create or Alter"); Linux' C libraries have it.
 bool ProjectCode::is_stand_in(const std::string& file) const {
   static constexpr std::string_view functions[] = {"getopt",   "strdup",    "strndup", "strcasecmp",
                                                    "snprintf", "vsnprintf", "fnmatch", "glob",
                                                    "strtok_r", "getline",   "strnlen", "setenv"};
+  const fs::path folder = fs::path(file).parent_path();
   const std::string stem = fs::path(file).stem().string();
+  const bool has_gettext = lanes_.systems == std::set<std::string>{"linux"};
+  if (has_gettext && folder.filename() == "intl" && stamp_of(source_.root / folder / "gettextP.h").is_file())
+    return true;
   const bool posix = std::all_of(lanes_.systems.begin(), lanes_.systems.end(),
                                  [](const std::string& system) { return system == "linux" || system == "macos"; });
   return posix && !lanes_.systems.empty() && !tree_.came(stem + ".h") &&
@@ -172,14 +186,24 @@ void ProjectCode::leave_out_included() {
   drop(left_out_.included);
 }
 
-void ProjectCode::leave_out_incomplete(const std::set<std::string>& files) {
+void ProjectCode::leave_out_incomplete(const std::set<std::string>& files, const std::set<std::string>& elsewhere) {
   for (const auto& file : files) {
     const auto& needs = tree_.file(file).needs;
-    const auto lacking =
-        std::find_if(needs.begin(), needs.end(), [&](const std::string& name) { return !tree_.is_there(name, file); });
+    const auto lacking = std::find_if(needs.begin(), needs.end(), [&](const std::string& name) {
+      return !tree_.is_there(name, file) && !elsewhere.contains(fs::path(name).filename().string());
+    });
     if (lacking == needs.end() || compiled_.erase(file) == 0) continue;
     left_out_.incomplete[*lacking].push_back(file);
   }
+}
+
+void ProjectCode::leave_out_side_programs(const std::set<std::string>& tried) {
+  const SidePrograms side(source_.root);
+  const auto is_side = [&](const std::string& file) { return tried.contains(file) || side.has(file); };
+  if (std::all_of(mains_.begin(), mains_.end(), is_side)) return;
+  std::erase_if(mains_, is_side);
+  std::copy_if(compiled_.begin(), compiled_.end(), std::back_inserter(left_out_.side), is_side);
+  drop(left_out_.side);
 }
 
 /// Names that files use which do not define them.
@@ -211,12 +235,19 @@ std::map<std::string, HeaderTemplate> ProjectCode::templates_by_script() const {
     }
   }
   const auto definitions = configured_definitions(source_.root);
-  std::string text;
+  const auto [top, bottom] = verbatim_text(source_.root);
+  note_tested_names(bottom, used);
+  const bool package = defines_package(source_.root);
+  std::string text = top;
   for (const auto& [name, value] : definitions) text += "#undef " + name + "\n";
   for (const auto& name : used) {
-    if (is_configured_name(name) && !tree_.is_defined_here(name) && !definitions.contains(name))
+    // What a source defines where there is no such header is the header's all the same.
+    const bool always = name.starts_with("PACKAGE_") || (package && (name == "PACKAGE" || name == "VERSION")) ||
+                        is_asked_by_script(source_.root, name);
+    if (is_configured_name(name) && (always || !tree_.is_defined_here(name)) && !definitions.contains(name))
       text += "#undef " + name + "\n";
   }
+  text += bottom;
   std::map<std::string, HeaderTemplate> templates;
   for (const auto& header : configured_headers(source_.root)) {
     auto own = header.made_from.empty() ? Result<std::string>(fail({})) : read_text(source_.root / header.made_from);

@@ -43,8 +43,11 @@ class ProjectCode {
   /// Headers of which only a template is there, filled in so that each compiler settles the rest; `place` is where they
   /// will lie, for the remarks.
   std::vector<SourceHeader> made_headers(const std::string& place);
-  /// Leaves out those of the files that need a header which neither came nor comes with a system: nothing calls them.
-  void leave_out_incomplete(const std::set<std::string>& files);
+  /// Leaves out those of the files that need a header which neither came nor comes with a system, nor has a name of
+  /// `elsewhere`: nothing calls them.
+  void leave_out_incomplete(const std::set<std::string>& files, const std::set<std::string>& elsewhere);
+  /// Leaves out programs that show or try something, where there are others; `tried`: sources of some that are known.
+  void leave_out_side_programs(const std::set<std::string>& tried);
   /// What is left out, and what was made.
   std::vector<std::string> remarks() const;
 

@@ -238,8 +238,69 @@ std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& roo
   return std::nullopt;
 }
 
+bool defines_package(const std::filesystem::path& root) {
+  return script_source(root).find("AM_INIT_AUTOMAKE") != std::string::npos;
+}
+
 bool hands_over_version(const std::filesystem::path& root) {
-  return script_source(root).find("AM_INIT_AUTOMAKE") != std::string::npos && configured_headers(root).empty();
+  return defines_package(root) && configured_headers(root).empty();
+}
+
+bool is_asked_by_script(const std::filesystem::path& root, std::string_view name) {
+  if (!name.starts_with("HAVE_")) return false;
+  std::string asked = text::lower(name.substr(5));
+  const bool header = asked.ends_with("_h");
+  if (header) asked.resize(asked.size() - 2);
+  const std::string script = script_source(root);
+  // `sys/stat.h` is HAVE_SYS_STAT_H.
+  const auto is_same = [](char written, char wanted) {
+    return written == wanted || (wanted == '_' && !text::is_identifier_character(written));
+  };
+  for (auto at = script.begin(); at != script.end(); ++at) {
+    at = std::search(at, script.end(), asked.begin(), asked.end(), is_same);
+    if (at == script.end()) return false;
+    const auto end = at + static_cast<std::ptrdiff_t>(asked.size());
+    const bool begins = at == script.begin() || !text::is_identifier_character(*(at - 1));
+    const std::string_view rest(script.data() + (end - script.begin()), static_cast<size_t>(script.end() - end));
+    if (begins && (header ? rest.starts_with(".h") : rest.empty() || !text::is_identifier_character(rest[0])))
+      return true;
+  }
+  return false;
+}
+
+VerbatimText verbatim_text(const std::filesystem::path& root) {
+  VerbatimText text;
+  const std::string script = script_source(root);
+  const auto add = [&](std::string_view macro, size_t argument, std::string& to) {
+    for (size_t at = script.find(macro); at != std::string::npos; at = script.find(macro, at + 1)) {
+      const auto arguments = arguments_in(std::string_view(script).substr(at + macro.size()));
+      auto words = argument < arguments.size() ? text::trim(arguments[argument]) : std::string_view();
+      if (words.starts_with('[') && words.ends_with(']')) words = words.substr(1, words.size() - 2);
+      to += std::string(words) + "\n";
+    }
+  };
+  add("AH_TOP(", 0, text.top);
+  add("AH_VERBATIM(", 1, text.bottom);
+  add("AH_BOTTOM(", 0, text.bottom);
+  return text;
+}
+
+bool is_written_by_script(const std::filesystem::path& root, const std::string& name) {
+  const std::string script = read_text(root / "configure").value_or("");
+  if (script.find("ac_config_headers") != std::string::npos) return false;
+  for (const auto line : text::lines(script)) {
+    const auto words = text::words(line);
+    const bool moves = !words.empty() && (words[0] == "mv" || words[0] == "cp");
+    const size_t from = moves ? 0 : line.find('>');
+    if (from == std::string_view::npos) continue;
+    for (size_t at = line.find(name, from); at != std::string_view::npos; at = line.find(name, at + 1)) {
+      const size_t end = at + name.size();
+      const bool begins = at > 0 && std::string_view(" \t\"'/>").find(line[at - 1]) != std::string_view::npos;
+      if (begins && (end == line.size() || std::string_view(" \t\"';").find(line[end]) != std::string_view::npos))
+        return true;
+    }
+  }
+  return false;
 }
 
 std::set<std::string> tried_sources(const std::filesystem::path& root) {

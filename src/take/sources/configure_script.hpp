@@ -26,6 +26,22 @@ struct ConfiguredHeader {
 /// The headers that it would make (`AC_CONFIG_HEADERS([config.h])`; "Configuration Header Files").
 std::vector<ConfiguredHeader> configured_headers(const std::filesystem::path& root);
 
+/// Whether a script that was written by hand writes a file of that name: `echo … > config.h`.
+bool is_written_by_script(const std::filesystem::path& root, const std::string& name);
+
+/// What a header that it makes holds beside its definitions, before and behind them (GNU Autoconf manual, "Autoheader
+/// Macros"): `AH_TOP`, `AH_BOTTOM`, `AH_VERBATIM`.
+struct VerbatimText {
+  std::string top, bottom;
+};
+VerbatimText verbatim_text(const std::filesystem::path& root);
+
+/// Whether it finds out what `HAVE_STDINT_H` or `HAVE_STRERROR` stands for: the header or function is named in it.
+bool is_asked_by_script(const std::filesystem::path& root, std::string_view name);
+
+/// Whether it defines `PACKAGE` and `VERSION` (GNU Automake manual, "Public Macros").
+bool defines_package(const std::filesystem::path& root);
+
 /// What it defines whatever it finds out, by name: `AC_DEFINE([CHUNK_SIZE], [8192])` at the top of the script
 /// ("Defining C Preprocessor Symbols"), and `_GNU_SOURCE` where the script asks for all that a system has ("Posix
 /// Variants").

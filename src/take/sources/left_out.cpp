@@ -36,6 +36,7 @@ std::vector<std::string> remarks_of(const LeftOut& left_out) {
   tell(left_out.foreign, "left out: for another system", "left out: for other systems");
   tell(left_out.tried, "left out: its configure step tries something out with it",
        "left out: its configure step tries something out with them");
+  tell(left_out.side, "left out: it belongs to tests or samples", "left out: they belong to tests or samples");
   tell(left_out.outdone, "left out: on each system others define the same",
        "left out: on each system others define the same");
   return remarks;

@@ -9,7 +9,7 @@
 namespace fibula {
 
 struct LeftOut {
-  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried;
+  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried, side;
   std::map<std::string, std::vector<std::string>> incomplete;  ///< by what they include
 };
 

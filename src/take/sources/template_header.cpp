@@ -3,6 +3,7 @@
 #include "take/sources/template_header.hpp"
 
 #include "base/text.hpp"
+#include "take/sources/library_functions.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -13,69 +14,15 @@
 namespace fibula {
 namespace {
 
+/// What is said of a name, and of a line, that only a configure step can settle.
+constexpr std::string_view undefined_mark = " stays undefined */", open_mark = "/* its value is not known:";
+
 bool is_one_of(std::string_view name, std::initializer_list<std::string_view> names) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
 std::string if_so(const std::string& condition, const std::string& name) {
   return fmt::format("#if {}\n#define {} 1\n#endif", condition, name);
-}
-
-/// Functions that are there wherever a C99 library is (C99, 7).
-bool is_c99_function(std::string_view name) {
-  return is_one_of(name,
-                   {"memmove",    "memset",  "memcpy",   "memchr",   "strchr",   "strrchr",  "strstr",   "strerror",
-                    "strtol",     "strtoul", "strtoll",  "strtoull", "strtod",   "strtof",   "strtold",  "snprintf",
-                    "vsnprintf",  "malloc",  "realloc",  "calloc",   "floor",    "ceil",     "pow",      "sqrt",
-                    "rint",       "lrint",   "lrintf",   "lround",   "round",    "trunc",    "fabs",     "setlocale",
-                    "localeconv", "atexit",  "qsort",    "bsearch",  "abort",    "strspn",   "strcspn",  "strpbrk",
-                    "isascii",    "vprintf", "raise",    "signal",   "memcmp",   "mktime",   "strftime", "gmtime",
-                    "localtime",  "time",    "clock",    "frexp",    "ldexp",    "atoll",    "labs",     "llabs",
-                    "mbrtowc",    "wcrtomb", "iswprint", "iswalpha", "towlower", "copysign", "hypot",    "strcoll"});
-}
-
-/// Functions that POSIX promises (POSIX.1-2017, System Interfaces).
-bool is_posix_function(std::string_view name) {
-  return is_one_of(
-      name,
-      {"mmap",      "munmap",         "fork",           "getpagesize", "strndup",     "fsync",       "pipe",
-       "waitpid",   "nanosleep",      "getuid",         "geteuid",     "getgid",      "getegid",     "select",
-       "poll",      "pread",          "pwrite",         "readlink",    "lstat",       "sysconf",     "mkdir",
-       "sigaction", "clock_gettime",  "posix_memalign", "gmtime_r",    "localtime_r", "getaddrinfo", "socket",
-       "kill",      "setenv",         "unsetenv",       "putenv",      "vsyslog",     "syslog",      "uselocale",
-       "newlocale", "pthread_create", "posix_fadvise",  "getline",     "getdelim",    "stpcpy",      "strnlen",
-       "fmemopen",  "open_memstream", "dprintf",        "mkstemp",     "mkdtemp",     "realpath",    "sigprocmask",
-       "strsignal", "flockfile",      "getpwuid",       "getpwnam",    "tcgetattr",   "getrlimit",   "setrlimit",
-       "getrusage", "utimes",         "utime",          "symlink",     "link",        "chown",       "fchmod",
-       "chmod",     "umask",          "random",         "srandom",     "drand48",     "alarm",       "gethostname",
-       "inet_ntop", "inet_pton",      "getnameinfo",    "socketpair",  "uname",       "ttyname",     "getppid",
-       "setsid",    "setpgid",        "tzset",          "strptime",    "wcwidth",     "nl_langinfo", "regcomp",
-       "fnmatch",   "glob",           "getopt",         "wcswidth",    "vdprintf",    "fcntl"});
-}
-
-/// Those that glibc, musl and the C library of macOS have besides.
-bool is_beyond_posix(std::string_view name) {
-  return is_one_of(
-      name, {"memmem", "asprintf", "vasprintf", "strcasestr", "strsep", "getopt_long", "timegm", "bzero", "daemon",
-             "basename", "dirname", "getgrouplist", "cfmakeraw", "err", "warn", "mkstemps", "wait4"});
-}
-
-/// Those that Linux' C libraries alone have (glibc, "Summary of Library Facilities").
-bool is_of_linux(std::string_view name) {
-  return is_one_of(name, {"memrchr",       "strchrnul",       "mempcpy",        "pipe2",         "accept4",
-                          "dup3",          "eventfd",         "inotify_init",   "inotify_init1", "epoll_create",
-                          "epoll_create1", "signalfd",        "timerfd_create", "prctl",         "sched_getaffinity",
-                          "getauxval",     "secure_getenv",   "explicit_bzero", "memfd_create",  "sendmmsg",
-                          "recvmmsg",      "posix_fallocate", "sendfile",       "splice",        "ppoll",
-                          "syncfs"});
-}
-
-/// Those of them that MinGW-w64 has too, in the headers where POSIX has them.
-bool is_also_in_mingw(std::string_view name) {
-  return is_one_of(
-      name, {"strdup",    "strcasecmp", "strncasecmp", "fseeko", "ftello", "gettimeofday", "usleep", "open",   "dup2",
-             "ftruncate", "fileno",     "strtok_r",    "access", "unlink", "stat",         "fstat",  "getcwd", "isatty",
-             "strnlen",   "getopt",     "getopt_long", "utime",  "putenv", "chmod",        "umask",  "tzset"});
 }
 
 /// What compilers say of their types by themselves (GCC's manual, "Common Predefined Macros").
@@ -118,6 +65,8 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   if (is_of_linux(function)) return if_so("defined(__linux__)", name);
   if (is_one_of(rest, {"SOCKLEN_T", "TYPE_SOCKLEN", "SA_FAMILY_T", "STRUCT_SOCKADDR_STORAGE", "STRUCT_ADDRINFO",
                        "STRUCT_TIMEVAL", "STRUCT_TIMESPEC", "MODE_T", "PID_T", "UID_T", "STRUCT_SIGACTION"}))
+    return if_so("defined(__unix__) || defined(__APPLE__)", name);
+  if (is_one_of(rest, {"U_INT8_T", "U_INT16_T", "U_INT32_T", "U_INT64_T", "U_CHAR", "U_SHORT", "U_INT", "U_LONG"}))
     return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (rest == "LINUX") return if_so("defined(__linux__)", name);
   if (is_one_of(rest, {"DARWIN", "MACOS", "OSX"})) return if_so("defined(__APPLE__)", name);
@@ -165,7 +114,7 @@ std::string definition_of(const std::string& name, const std::string& library) {
   if (is_one_of(name, {"VERSION", "PACKAGE_VERSION"})) return fmt::format("#define {} \"@version@\"", name);
   if (name == "PACKAGE_STRING") return fmt::format("#define {} \"{} @version@\"", name, library);
   if (is_one_of(name, {"PACKAGE_BUGREPORT", "PACKAGE_URL"})) return fmt::format("#define {} \"\"", name);
-  return fmt::format("/* {} stays undefined */", name);
+  return fmt::format("/* {}{}", name, undefined_mark);
 }
 
 /// What stands for a value between @ or in ${}; nothing where nobody can know it.
@@ -240,8 +189,6 @@ std::string yes_or_no(std::string definition, const std::string& name) {
   return definition.starts_with("#define") ? definition : fmt::format("#define {} 0", name);
 }
 
-constexpr std::string_view open_mark = "/* its value is not known:";
-
 /// A line whose value is not known, as a comment: what it holds of comments itself ends before.
 std::string left_open(std::string_view line) {
   const size_t comment = std::min(line.find("/*"), line.find("*/"));
@@ -251,6 +198,29 @@ std::string left_open(std::string_view line) {
 /// A comment may hold anything.
 bool is_comment(std::string_view line) {
   return line.starts_with("//") || line.starts_with('*') || line.starts_with("/*");
+}
+
+/// Whether a comment of several lines is open behind a line, when it was or was not before.
+bool is_open_behind(std::string_view line, bool open) {
+  for (size_t at = 0; at + 1 < line.size(); ++at) {
+    const auto sign = line.substr(at, 2);
+    if (!open && sign == "//") return false;
+    if (sign != (open ? "*/" : "/*")) continue;
+    open = !open;
+    ++at;
+  }
+  return open;
+}
+
+/// `#if`, `#elif`: taken out, what follows would hang in the air.
+bool is_condition(std::string_view directive) {
+  return directive.starts_with("if") || directive.starts_with("elif");
+}
+
+/// A condition that asks for nothing, as behind `&&`.
+bool lacks_operand(std::string_view condition) {
+  condition = text::trim(condition);
+  return condition.ends_with("&&") || condition.ends_with("||") || condition == "#if" || condition == "#elif";
 }
 
 /// `@INLINE_CODE@` alone on a line is no value.
@@ -263,7 +233,11 @@ class Filler {
   Filler(const std::string& library, const ChosenValues& chosen) : library_(library), chosen_(chosen) {}
 
   FilledTemplate fill(std::string_view text) {
-    for (const auto line : text::lines(text)) filled_.text += filled_line(line) + "\n";
+    for (const auto line : text::lines(text)) {
+      const bool inside = in_comment_;
+      in_comment_ = is_open_behind(line, in_comment_);
+      filled_.text += (inside ? std::string(line) : filled_line(line)) + "\n";
+    }
     return std::move(filled_);
   }
 
@@ -279,10 +253,15 @@ class Filler {
     const auto words = text::words(directive);
     const bool asks = words.size() > 1 && is_one_of(words[0], {"undef", "cmakedefine", "cmakedefine01", "mesondefine"});
     const bool capital = words.size() > 1 && std::string(words[1]) == text::upper(words[1]);
-    if (asks && words[0] != "undef" && !capital) return fmt::format("/* {} stays undefined */", words[1]);
+    if (asks && words[0] != "undef" && !capital) return fmt::format("/* {}{}", words[1], undefined_mark);
     // `#undef inline` gives way to the compiler's own.
     if (asks && capital && is_name(words[1])) return asked_line(directive, words);
-    if (auto values = with_values(line, library_)) return *values;
+    auto values = with_values(line, library_);
+    if (is_condition(directive) && (!values || lacks_operand(*values))) {
+      ++filled_.open;
+      return fmt::format("#{} 0 {}", words[0], left_open(trimmed));
+    }
+    if (values) return *values;
     if (words.size() > 1 && words[0] == "define") {
       if (const auto value = borrowed(std::string(words[1])); !value.empty()) return value;
     }
@@ -317,6 +296,7 @@ class Filler {
   const std::string& library_;
   const ChosenValues& chosen_;
   FilledTemplate filled_;
+  bool in_comment_ = false;
 };
 
 }  // namespace
@@ -349,6 +329,10 @@ ChosenValues chosen_values(std::string_view header) {
     if (number && words[0] == "#define") values.emplace(words[1], words[2]);
   }
   return values;
+}
+
+bool leaves_open(std::string_view filled) {
+  return filled.find(undefined_mark) != std::string_view::npos || filled.find(open_mark) != std::string_view::npos;
 }
 
 std::vector<std::string> names_left_open(std::string_view filled) {

@@ -29,6 +29,9 @@ ChosenValues chosen_values(std::string_view header);
 /// undefined, as after a test that failed, or is what was chosen elsewhere. `name`: the library's.
 FilledTemplate filled_template(std::string_view text, const std::string& name, const ChosenValues& chosen);
 
+/// Whether a filled text says of something in it that only a configure step can settle it.
+bool leaves_open(std::string_view filled);
+
 /// Names that a filled text leaves without their values.
 std::vector<std::string> names_left_open(std::string_view filled);
 
