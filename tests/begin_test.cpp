@@ -166,6 +166,70 @@ const Found found[] = {
        "int main(void) {\n#if defined LOUD || defined CHECKED || defined DATE\nreturn 1;\n#endif\n"
        "return VERSION[2] - '5' + (PLACE[1] != 'o'); }"}},
      {{"quay", program, {"*.c"}, {}, {"VERSION=\"2.5\"", "PLACE=\"/opt/share\""}}}},
+    {"samples and tests beside a program",
+     {{"Makefile", "all:\n"},
+      {"main.c", "int main(void) { return 0; }"},
+      {"samples/one.c", "#error samples\nint main(void) { return 0; }"},
+      {"tests/help.c", "#error tests\nint help(void) { return 0; }"},
+      {"tests/two.c", "int help(void);\nint main(void) { return help(); }"}},
+     {{"quay", program, {"*.c"}}}},
+    {"tests of a program without a build of its own",
+     {{"main.c", "int main(void) { return 0; }"}, {"tests/two.c", "int main(void) { return 0; }"}},
+     {{"quay", program, {"*.c"}}, {"two", program, {"tests/**/*.c"}}}},
+    {"a text that only ends like Objective-C",
+     {{"main.c", "int main(void) { return 0; }"}, {"tides.m", "% tides\nx = [1 2 3];\n"}},
+     {{"quay", program, {"*.c"}}}},
+    {"programs as Automake calls them",
+     {{"src/Makefile.am",
+       "bin_PROGRAMS = harbour-log\nnoinst_PROGRAMS = meter\ncheck_PROGRAMS = trial\n"
+       "harbour_log_SOURCES = client.c \\\n  one.c # of both\nmeter_SOURCES = main.c one.c\ntrial_SOURCES = try.c "
+       "one.c\n"},
+      {"src/client.c", "int one(void);\nint main(void) { return one(); }"},
+      {"src/main.c", "int one(void);\nint main(void) { return one(); }"},
+      {"src/one.c", "int one(void) { return 0; }"},
+      {"src/try.c", "#error tried\nint main(void) { return 0; }"}},
+     {{"harbour-log", program, {"src/client.c", "src/one.c"}}, {"meter", program, {"src/main.c", "src/one.c"}}}},
+    {"a made header that includes headers",
+     {{"configure.ac", "AC_INIT([quay], [2.5])\nAC_CONFIG_HEADERS([made/config.h])\n"},
+      {"config.h.in",
+       "/*\n * Of @WHOM@\n@HOW@\n */\n#if 1 && @BUILD_MORE@\n#error more\n#endif\n#include \"kinds.h\"\n"
+       "#include \"more.h\"\n"},
+      {"include/kinds.h", "typedef int kind;\n"},
+      {"more.h.in", "#define MORE 0\n"},
+      {"src/main.c", "#include \"config.h\"\nint main(void) { kind k = MORE; return k; }"}},
+     {{"quay", program, {"src/**/*.c"}, {"include", "configured"}}}},
+    {"what a configure script writes beside its findings",
+     {{"configure.ac",
+       "AC_INIT([quay], [2.5])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([stdint.h])\n"
+       "AH_BOTTOM([#ifdef HAVE_STDINT_H\n#include <stdint.h>\n#endif])\n"},
+      {"windows/config.h", "#define HAVE_STDINT_H 1\n"},
+      {"main.c",
+       "#include <config.h>\n#ifndef PACKAGE_NAME\n#define PACKAGE_NAME 1\n#endif\n"
+       "int main(void) { uint8_t n = 0; return n + (PACKAGE_NAME[0] != 'q'); }"}},
+     {{"quay", program, {"*.c"}, {"configured"}}}},
+    {"a folder that the configure step is for too",
+     {{"configure.ac", "AC_INIT([quay], [2.5])\nAC_CONFIG_HEADERS([config.h])\n"},
+      {"lib/tern/tern.h", "int tern(void);\n"},
+      {"lib/tern/tern.c",
+       "#ifdef HAVE_CONFIG_H\n#include \"config.h\"\n#endif\n#include \"tern.h\"\nint tern(void) { return 0; }"},
+      {"main.c", "#include \"tern.h\"\nint main(void) { return tern(); }"}},
+     {{"quay", program, {"lib/**/*.c", "*.c"}, {"lib/tern", "configured"}, {"HAVE_CONFIG_H=1"}}}},
+    {"what a configure script brings where a system has none",
+     {{"configure.ac", "AC_INIT([quay], [2.5])\nAC_REPLACE_FUNCS([strerror])\n"},
+      {"strerror.c", "extern char* sys_errlist[];\nchar* strerror(int n) { return sys_errlist[n]; }"},
+      {"main.c", "#include <string.h>\nint main(void) { return strerror(0) == 0; }"}},
+     {{"quay", program, {"main.c"}}}},
+    {"what makefiles beside the sources hand to the compiler",
+     {{"configure.ac", "AC_INIT([quay], [2.5])\n"},
+      {"log/Makefile.am", "AM_CPPFLAGS = -DSHARE=\\\"$(pkgdatadir)\\\"\n"},
+      {"msvc9/stdint.h", "#error of another compiler\n"},
+      {"log/main.c", "#include \"stdint.h\"\nint main(void) { return SHARE[0] - '/'; }"}},
+     {{"quay", program, {"log/**/*.c"}, {}, {"SHARE=\"/usr/local/share/quay\""}}}},
+    {"a copy of gettext",
+     {{"intl/gettextP.h", "#include \"libgnuintl.h\"\n"},
+      {"intl/plural.c", "#include \"gettextP.h\"\nint plural(void) { return 0; }"},
+      {"main.c", "#include <libintl.h>\nint main(void) { return gettext(\"\")[0]; }"}},
+     {{"quay", program, {"*.c"}}}},
 };
 
 void PrintTo(const Found& row, std::ostream* out) {
@@ -219,8 +283,10 @@ TEST(Begin, WhatIsForSomeOfTheLanesSaysSo) {
 #endif
 
 TEST(Begin, NamesTheProgramAfterItsFolder) {
-  const std::pair<const char*, const char*> names[] = {
-      {"my quay", "my-quay"}, {"k\xc3\xbcste", "k\xc3\xbcste"}, {"quay (2)", "quay--2"}, {"(=)", "program"}};
+  const std::pair<const char*, const char*> names[] = {{"my quay", "my-quay"},  {"k\xc3\xbcste", "k\xc3\xbcste"},
+                                                       {"quay (2)", "quay--2"}, {"(=)", "program"},
+                                                       {"quay-2.1", "quay"},    {"quay_0.69", "quay"},
+                                                       {"quay-1.2own", "quay"}};
   for (const auto& [folder, name] : names) {
     const Workplace place;
     const auto begun = fibula::begin({.folder = place / folder});

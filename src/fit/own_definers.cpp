@@ -144,6 +144,10 @@ std::optional<OwnDefiner> OwnDefiners::in_grammar(const std::string& name) {
   if (!unlisted_) look_through_folder();
   const fs::path root = state_.project.root();
   for (const auto& grammar : grammars_) {
+    if (name == "yywrap" && is_scanner(grammar, text_of(grammar)))
+      return OwnDefiner{
+          fmt::format("the scanner made of {} calls it at the end of its input", shown_from(root, grammar)),
+          fmt::format("define it in a source of {}: int yywrap(void) {{ return 1; }}", output_.name)};
     if (!defines_by_grammar(grammar, text_of(grammar), name)) continue;
     const fs::path folder = grammar.parent_path();
     const std::string place = folder == root ? "this folder" : shown_from(root, folder);

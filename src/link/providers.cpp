@@ -27,15 +27,23 @@ class Search {
     auto file = files_.open(path);
     // A file that is damaged or for another machine provides nothing; others are looked at.
     if (!file || ((*file)->is_shared() && !same_family((*file)->image().target, target_))) return;
+    const bool for_scanners = is_made_for_scanners(path);
     each_defined_name((*file)->content(), [&](std::string_view name) {
       const auto wanted = open_.find(name);
-      if (wanted == open_.end()) return;
+      if (wanted == open_.end() || (name.starts_with("yy") && !for_scanners)) return;
       found[*wanted] = {path, library};
       open_.erase(wanted);
     });
   }
 
  private:
+  /// Many libraries have a scanner or parser inside; theirs is nobody else's (POSIX.1-2017, lex and yacc: `-l l`, `-l
+  /// y`).
+  static bool is_made_for_scanners(const fs::path& path) {
+    const std::string stem = library_stem(path);
+    return stem == "fl" || stem == "l" || stem == "y";
+  }
+
   FileStore& files_;
   Target target_;
   std::set<std::string, std::less<>> open_;

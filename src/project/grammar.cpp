@@ -43,7 +43,7 @@ std::string code_in(std::string_view text) {
 }
 
 bool has_rules(std::string_view text) {
-  return text.find("\n%%") != std::string_view::npos;
+  return text.starts_with("%%") || text.find("\n%%") != std::string_view::npos;
 }
 
 /// What yacc's tables bring, whatever the grammar is; the rest that begins so is a scanner's.
@@ -61,6 +61,10 @@ bool is_of_user(const std::string& name) {
 
 bool is_grammar_name(const fs::path& file) {
   return is_for_yacc(file) || is_for_lex(file);
+}
+
+bool is_scanner(const fs::path& file, std::string_view text) {
+  return is_for_lex(file) && has_rules(text);
 }
 
 bool defines_by_grammar(const fs::path& file, std::string_view text, const std::string& name) {

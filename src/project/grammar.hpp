@@ -10,6 +10,9 @@ namespace fibula {
 /// By its ending alone.
 bool is_grammar_name(const std::filesystem::path& file);
 
+/// Whether a scanner is made of it.
+bool is_scanner(const std::filesystem::path& file, std::string_view text);
+
 /// Whether the C source that is made of it defines a name.
 bool defines_by_grammar(const std::filesystem::path& file, std::string_view text, const std::string& name);
 

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "project/configured_values.hpp"
+#include "project/side_programs.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -331,17 +332,24 @@ std::optional<MakefileRule> rule_making(const fs::path& folder, const std::strin
 }
 
 std::vector<HandedDefinition> handed_definitions(const fs::path& root) {
+  std::vector<fs::path> files;
+  for (const fs::path folder : {".", "src", "source"}) {
+    for (const auto& name : files_directly_in(root / folder)) files.push_back((folder / name).lexically_normal());
+  }
+  return handed_definitions(root, files);
+}
+
+std::vector<HandedDefinition> handed_definitions(const fs::path& root, const std::vector<fs::path>& files) {
   std::vector<HandedDefinition> all;
   const auto configured = configured_values(root);
-  for (const std::string folder : {".", "src", "source"}) {
-    for (const auto& name : files_directly_in(root / folder)) {
-      if (!is_makefile(name)) continue;
-      const auto text = read_text(root / folder / name);
-      if (!text) continue;
-      for (auto& one : Makefile(root / folder, configured).read(*text)) {
-        one.file = (fs::path(folder) / name).lexically_normal().generic_string();
-        all.push_back(std::move(one));
-      }
+  const SidePrograms side(root);
+  for (const auto& file : files) {
+    if (!is_makefile(file) || side.has(file.generic_string())) continue;
+    const auto text = read_text(root / file);
+    if (!text) continue;
+    for (auto& one : Makefile((root / file).parent_path(), configured).read(*text)) {
+      one.file = file.generic_string();
+      all.push_back(std::move(one));
     }
   }
   // What is known whole says more than the same where it is yet to be filled in.

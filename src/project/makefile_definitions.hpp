@@ -23,6 +23,10 @@ struct HandedDefinition {
 /// Of the makefiles at the top of a folder and in its folders of sources; also of those that a configure step fills in.
 /// Nothing is run: variables are followed as far as the texts give them, and as a configure step without options would.
 std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root);
+/// The same of the makefiles among files that are known, `files` relative to `root`, but for those of tests and
+/// samples.
+std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root,
+                                                 const std::vector<std::filesystem::path>& files);
 
 /// A rule of a makefile in a folder that makes a file of that name.
 struct MakefileRule {

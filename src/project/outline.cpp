@@ -73,7 +73,7 @@ class Outline {
       : root_(std::move(root)),
         libraries_(std::move(libraries)),
         version_(version_of(root_)),
-        handed_(handed_definitions(root_)),
+        handed_(handed_definitions(root_, files)),
         automake_(automake_programs(root_, files)),
         code_(root_, files, lanes, names_of(handed_)) {}
 
@@ -124,7 +124,7 @@ class Outline {
     const auto& mains = code_.mains();
     if (mains.size() > 1) return several(mains);
     const bool none = mains.empty();
-    return {output_of(none ? name_of_tree(root_) : name_of_sole_program(mains.front()),
+    return {output_of(none ? name_of_tree(root_) : name_of_sole_program(root_, mains.front(), automake_),
                       none ? OutputKind::static_library : OutputKind::program, code_.compiled())};
   }
 
@@ -150,6 +150,9 @@ class Outline {
     Files reached;
     for (const auto& main : mains) {
       sets.push_back(called_by(main, definers));
+      if (const auto program = automake_.by_source.find(main); program != automake_.by_source.end())
+        std::erase_if(sets.back(),
+                      [&](const std::string& file) { return automake_.is_of_others(program->second, file); });
       reached.insert(sets.back().begin(), sets.back().end());
     }
     for (const auto& file : all_but(reached)) sets[nearest(mains, file)].merge(called_by(file, definers));
@@ -162,17 +165,6 @@ class Outline {
       outputs.push_back(output_of(name, OutputKind::program, sets[i]));
     }
     return outputs;
-  }
-
-  std::string name_of_sole_program(const std::string& main) const {
-    if (const auto known = automake_.by_source.find(main); known != automake_.by_source.end())
-      return name_for_output(known->second);
-    // `quay-RELEASE.2.1/quay.c`: what stands behind is no name.
-    const std::string tree = name_of_tree(root_), stem = fs::path(main).stem().string();
-    const bool more = tree.size() > stem.size() && tree.starts_with(stem) &&
-                      std::string_view("-_.").find(tree[stem.size()]) != std::string_view::npos &&
-                      tree.find_first_of("0123456789", stem.size()) != std::string::npos;
-    return more ? name_for_output(stem) : tree;
   }
 
   /// As its makefile calls it; else `tools/show/main.c` is called after its folder.
@@ -322,10 +314,13 @@ class Outline {
       const auto [file, includes] = std::move(open.back());
       open.pop_back();
       for (const auto& line : includes) {
+        if (const auto made = made_.find(line.name); made != made_.end()) {
+          if (seen.insert(line.name).second)
+            open.emplace_back((fs::path(made_folder) / line.name).generic_string(), include_lines(made->second));
+          continue;
+        }
         const std::string header = header_for(line, file, folders);
         if (header.empty()) add_folder_of_library(line.name, folders);
-        if (const auto made = made_.find(line.name); made != made_.end() && seen.insert(line.name).second)
-          open.emplace_back((fs::path(made_folder) / line.name).generic_string(), include_lines(made->second));
         if (header.empty() || !seen.insert(header).second) continue;
         open.emplace_back(header, include_lines(read_text(root_ / header).value_or("")));
       }

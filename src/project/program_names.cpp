@@ -87,6 +87,8 @@ class AutomakeFile {
         listed != sources_.end() ? listed->second : std::vector<std::string>{in_folder(program + ".c")};
     for (const auto& source : sources) {
       into_.by_source.emplace(source, program);
+      into_.sources[program].insert(source);
+      into_.of_programs.insert(source);
       (only_tried_.contains(variable) ? into_.only_tried : others_).insert(source);
     }
   }
@@ -104,6 +106,11 @@ class AutomakeFile {
 };
 
 }  // namespace
+
+bool AutomakePrograms::is_of_others(const std::string& program, const std::string& source) const {
+  const auto own = sources.find(program);
+  return own != sources.end() && of_programs.contains(source) && !own->second.contains(source);
+}
 
 std::string name_for_output(const std::filesystem::path& folder) {
   std::string name = folder.filename().string();
@@ -124,6 +131,18 @@ std::string name_of_tree(const std::filesystem::path& root) {
     return name_for_output(configured);
   const NameHint hint = split_name(folder);
   return name_for_output(hint.version.empty() ? without_number(folder) : hint.name);
+}
+
+std::string name_of_sole_program(const std::filesystem::path& root, const std::string& main,
+                                 const AutomakePrograms& automake) {
+  if (const auto known = automake.by_source.find(main); known != automake.by_source.end())
+    return name_for_output(known->second);
+  // `quay-RELEASE.2.1/quay.c`: what stands behind is no name.
+  const std::string tree = name_of_tree(root), stem = std::filesystem::path(main).stem().string();
+  const bool more = tree.size() > stem.size() && tree.starts_with(stem) &&
+                    std::string_view("-_.").find(tree[stem.size()]) != std::string_view::npos &&
+                    tree.find_first_of("0123456789", stem.size()) != std::string::npos;
+  return more ? name_for_output(stem) : tree;
 }
 
 AutomakePrograms automake_programs(const std::filesystem::path& root, const std::vector<std::filesystem::path>& files) {

@@ -7,6 +7,7 @@
 #include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
 #include "take/sources/configure_script.hpp"
+#include "take/sources/library_functions.hpp"
 #include "take/sources/rivals.hpp"
 
 #include <algorithm>
@@ -81,6 +82,7 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
       compiled_.insert(file);
     }
   }
+  replaced_ = replaced_functions(root);
   const auto tried_by_script = tried_sources(root);
   std::erase_if(compiled_, [&](const std::string& file) {
     const bool tried = tree_.file(file).is_program && tried_by_script.contains(file);
@@ -123,8 +125,11 @@ bool ProjectCode::is_stand_in(const std::string& file) const {
   const bool has_gettext = lanes_.systems == std::set<std::string>{"linux"};
   if (has_gettext && folder.filename() == "intl" && stamp_of(source_.root / folder / "gettextP.h").is_file())
     return true;
+  const bool replaces = replaced_.contains(stem) && tree_.file(file).names.defines.contains(stem);
+  if (replaces && is_c99_function(stem)) return true;
   const bool posix = std::all_of(lanes_.systems.begin(), lanes_.systems.end(),
                                  [](const std::string& system) { return system == "linux" || system == "macos"; });
+  if (replaces && posix && !lanes_.systems.empty() && (is_posix_function(stem) || is_beyond_posix(stem))) return true;
   return posix && !lanes_.systems.empty() && !tree_.came(stem + ".h") &&
          std::find(std::begin(functions), std::end(functions), stem) != std::end(functions) &&
          tree_.file(file).names.defines.contains(stem);

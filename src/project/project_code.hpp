@@ -65,6 +65,7 @@ class ProjectCode {
   BuildsFor lanes_;
   Source source_;
   CodeTree tree_;
+  std::set<std::string> replaced_;  ///< functions that the configure script brings where a system has none
   std::set<std::string> compiled_;
   std::map<std::string, std::vector<std::string>> only_for_;
   std::vector<std::string> mains_;

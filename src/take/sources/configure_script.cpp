@@ -303,6 +303,20 @@ bool is_written_by_script(const std::filesystem::path& root, const std::string& 
   return false;
 }
 
+std::set<std::string> replaced_functions(const std::filesystem::path& root) {
+  std::set<std::string> functions;
+  const std::string script = script_source(root);
+  for (const std::string_view macro : {"AC_REPLACE_FUNCS(", "AC_LIBOBJ("}) {
+    for (size_t at = script.find(macro); at != std::string::npos; at = script.find(macro, at + 1)) {
+      std::string words = arguments_in(std::string_view(script).substr(at + macro.size())).front();
+      std::replace_if(
+          words.begin(), words.end(), [](char c) { return c == '[' || c == ']' || c == ','; }, ' ');
+      for (const auto word : text::words(words)) functions.emplace(word);
+    }
+  }
+  return functions;
+}
+
 std::set<std::string> tried_sources(const std::filesystem::path& root) {
   constexpr std::string_view mark = "`cat ";
   const std::string script = script_source(root);

@@ -58,6 +58,10 @@ struct ScriptPlace {
 };
 std::optional<ScriptPlace> definition_in_script(const std::filesystem::path& root, const std::string& name);
 
+/// Functions for which the tree brings a source, for systems without them (`AC_REPLACE_FUNCS([strerror])`; "Generic
+/// Functions").
+std::set<std::string> replaced_functions(const std::filesystem::path& root);
+
 /// Sources of the tree with which it tries something out: their texts go into a test (`cat config/pthread.c`).
 std::set<std::string> tried_sources(const std::filesystem::path& root);
 

@@ -30,31 +30,42 @@ class HeaderMaker {
 
   std::vector<SourceHeader> make() {
     std::vector<SourceHeader> headers;
-    for (const auto& [asked, by_users] : headers_asked_for()) {
-      const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
-      if (found == templates_.end()) {
-        if (auto made = export_header(asked)) headers.push_back(std::move(*made));
-        continue;
+    std::set<std::string> done;
+    // What is made can include what is to be made.
+    for (auto asked = headers_asked_for(); !asked.empty();) {
+      std::map<std::string, bool> next;
+      for (const auto& [name, by_users] : asked) {
+        if (!done.insert(name).second) continue;
+        auto made = header_asked_for(name, by_users);
+        if (!made) continue;
+        for (const auto& line : include_lines(made->text)) note_asked(line, made->path, by_users, next);
+        headers.push_back(std::move(*made));
       }
-      const std::string by_hand = written_by_hand(asked);
-      const std::string chosen = by_hand.empty() ? "configure.ac" : by_hand;
-      auto made = filled_template(template_text(found->first, found->second), split_name(source_.called).name,
-                                  by_hand.empty() ? configured_definitions(source_.root)
-                                                  : chosen_values(read_text(source_.root / by_hand).value_or("")));
-      headers.push_back(
-          {.path = asked, .text = std::move(made.text), .for_users = by_users || is_among_public_ones(found->second)});
-      tree_.add_header(asked);
-      source_.remarks.push_back(fmt::format(
-          "{} is made from {}, with what compilers tell{}{}: look at it in {}", asked, found->second,
-          made.borrowed == 0 ? "" : fmt::format(" and {} of {}", text::count(made.borrowed, "value"), chosen),
-          made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line")), place_));
-      // What it is about does not come from elsewhere.
-      source_.elsewhere.erase(asked);
+      asked = std::move(next);
     }
     return headers;
   }
 
  private:
+  std::optional<SourceHeader> header_asked_for(const std::string& asked, bool by_users) {
+    const auto found = templates_.find(text::lower(fs::path(asked).filename().string()));
+    if (found == templates_.end()) return export_header(asked);
+    const std::string by_hand = written_by_hand(asked);
+    const std::string chosen = by_hand.empty() ? "configure.ac" : by_hand;
+    auto made = filled_template(template_text(found->first, found->second), split_name(source_.called).name,
+                                by_hand.empty() ? configured_definitions(source_.root)
+                                                : chosen_values(read_text(source_.root / by_hand).value_or("")));
+    tree_.add_header(asked);
+    source_.remarks.push_back(
+        fmt::format("{} is made from {}, with what compilers tell{}{}: look at it in {}", asked, found->second,
+                    made.borrowed == 0 ? "" : fmt::format(" and {} of {}", text::count(made.borrowed, "value"), chosen),
+                    made.open == 0 ? "" : fmt::format(" and {} left open", text::count(made.open, "line")), place_));
+    // What it is about does not come from elsewhere.
+    source_.elsewhere.erase(asked);
+    return SourceHeader{
+        .path = asked, .text = std::move(made.text), .for_users = by_users || is_among_public_ones(found->second)};
+  }
+
   std::string template_text(const std::string& header, const std::string& file) const {
     const auto other = more_.find(header);
     return other != more_.end() && other->second.file == file ? other->second.text

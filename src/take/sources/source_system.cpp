@@ -98,7 +98,8 @@ std::vector<std::string> words_of(const std::string& file) {
   std::string word;
   for (const char c : text::lower(file.substr(0, file.rfind('.')))) {
     if (c == '/' || c == '_' || c == '-' || c == '.') {
-      words.push_back(std::move(word));
+      // `msvc9`, `msvc2019`: for a compiler of Windows.
+      words.push_back(word.starts_with("msvc") ? "win32" : std::move(word));
       word.clear();
     } else {
       word += c;
