@@ -1,9 +1,11 @@
 /// Why compilers complained about what they read. What could be wrong is tried: each edit is compiled in a scratch
 /// folder before it is told.
 #include "base/text.hpp"
+#include "base/toml.hpp"
 #include "diagnose/compile_scene.hpp"
 #include "diagnose/header_places.hpp"
 #include "diagnose/tested_macros.hpp"
+#include "project/own_making.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -301,10 +303,26 @@ class Compile : private CompileScene {
     Finding finding = start(own ? "not-about-libraries" : "unknown", shown_position(at));
     if (complaint.kind == Complaint::Kind::assembler) finding.stage = "assemble";
     finding.because.push_back(said(complaint));
+    if (auto other = own && complaint.kind == Complaint::Kind::unknown_name ? own_build_around(at) : fs::path();
+        !other.empty() && text::upper(complaint.name) == complaint.name) {
+      finding.because.push_back(fmt::format("{} may define such a name", shown(other)));
+      finding.remedy = fmt::format("define it as that build does, or correct the name: definitions = [{}]",
+                                   toml::quote(complaint.name + "=…"));
+      finding.certainty = "guessed";
+      return finding;
+    }
     finding.remedy = own ? "the fault is in the program's own code, at the place the compiler names"
                          : "the compiler refuses a header; look at its first message" + attempts();
     finding.certainty = "guessed";
     return finding;
+  }
+
+  /// What builds the tree by itself that a source lies in.
+  fs::path own_build_around(const Position& at) const {
+    for (const auto& folder_of : folders_up_to(place(at.file).parent_path(), folder())) {
+      if (auto file = own_build_in(folder_of); !file.empty()) return file;
+    }
+    return {};
   }
 
   Finding left_open(const Complaint& complaint, const Position& at, const fs::path& made) const {

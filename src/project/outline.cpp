@@ -334,7 +334,8 @@ class Outline {
     const auto beside = (fs::path(from).parent_path() / line.name).lexically_normal().generic_string();
     if (line.quoted && std::find(code_.headers().begin(), code_.headers().end(), beside) != code_.headers().end())
       return beside;
-    if (!line.quoted && comes_with_compilers(line.name)) return {};
+    const bool of_system = code_.is_for_linux_alone() ? comes_with_linux(line.name) : comes_with_compilers(line.name);
+    if (!line.quoted && of_system) return {};
     const std::string* best = nullptr;
     for (const auto& header : code_.headers()) {
       if ((header != line.name && !header.ends_with("/" + line.name)) || !code_.serves_lanes(header)) continue;

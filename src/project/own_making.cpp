@@ -12,6 +12,14 @@
 
 namespace fibula {
 
+fs::path own_build_in(const fs::path& folder) {
+  for (const char* name : {"configure", "configure.ac", "configure.in", "Makefile", "makefile", "GNUmakefile",
+                           "Makefile.in", "Makefile.am", "autogen.sh", "bootstrap"}) {
+    if (stamp_of(folder / name).is_file()) return folder / name;
+  }
+  return {};
+}
+
 std::vector<fs::path> folders_up_to(const fs::path& folder, const fs::path& top) {
   std::vector<fs::path> folders;
   for (fs::path at = folder; at != top && is_inside(top, at); at = at.parent_path()) folders.push_back(at);

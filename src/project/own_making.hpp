@@ -8,6 +8,9 @@
 
 namespace fibula {
 
+/// A makefile or configure script in a folder, as a tree with a build of its own has one; empty where there is none.
+std::filesystem::path own_build_in(const std::filesystem::path& folder);
+
 /// A folder and those above it, up to `top`, which comes last.
 std::vector<std::filesystem::path> folders_up_to(const std::filesystem::path& folder, const std::filesystem::path& top);
 

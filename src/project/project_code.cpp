@@ -25,6 +25,11 @@ bool is_code(const fs::path& root, const fs::path& file) {
          text.find("#import") != std::string::npos || text.find("#include") != std::string::npos;
 }
 
+/// Folders with what a system may lack.
+bool is_for_what_lacks(std::string_view folder) {
+  return folder == "compat" || folder == "missing" || folder == "replace" || folder == "replacements";
+}
+
 Source source_of(const fs::path& root, const std::vector<fs::path>& files) {
   Source source;
   source.root = root;
@@ -83,6 +88,7 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
     }
   }
   replaced_ = replaced_functions(root);
+  for (const auto& header : configured_headers(root)) made_by_script_.insert(fs::path(header.name).filename().string());
   const auto tried_by_script = tried_sources(root);
   std::erase_if(compiled_, [&](const std::string& file) {
     const bool tried = tree_.file(file).is_program && tried_by_script.contains(file);
@@ -122,14 +128,19 @@ bool ProjectCode::is_stand_in(const std::string& file) const {
                                                    "strtok_r", "getline",   "strnlen", "setenv"};
   const fs::path folder = fs::path(file).parent_path();
   const std::string stem = fs::path(file).stem().string();
-  const bool has_gettext = lanes_.systems == std::set<std::string>{"linux"};
-  if (has_gettext && folder.filename() == "intl" && stamp_of(source_.root / folder / "gettextP.h").is_file())
+  if (is_for_linux_alone() && folder.filename() == "intl" && stamp_of(source_.root / folder / "gettextP.h").is_file())
     return true;
   const bool replaces = replaced_.contains(stem) && tree_.file(file).names.defines.contains(stem);
   if (replaces && is_c99_function(stem)) return true;
   const bool posix = std::all_of(lanes_.systems.begin(), lanes_.systems.end(),
                                  [](const std::string& system) { return system == "linux" || system == "macos"; });
   if (replaces && posix && !lanes_.systems.empty() && (is_posix_function(stem) || is_beyond_posix(stem))) return true;
+  const auto& defines = tree_.file(file).names.defines;
+  if (posix && !lanes_.systems.empty() && is_for_what_lacks(folder.filename().string()) && !defines.empty() &&
+      std::all_of(defines.begin(), defines.end(), [](const std::string& name) {
+        return is_c99_function(name) || is_posix_function(name) || is_beyond_posix(name);
+      }))
+    return true;
   return posix && !lanes_.systems.empty() && !tree_.came(stem + ".h") &&
          std::find(std::begin(functions), std::end(functions), stem) != std::end(functions) &&
          tree_.file(file).names.defines.contains(stem);
@@ -160,6 +171,42 @@ void ProjectCode::leave_out_foreign() {
   }
   drop(left_out_.outdone);
   drop(left_out_.foreign);
+  take_back_called();
+}
+
+/// Nothing in it needs another system.
+bool ProjectCode::is_foreign_by_name_alone(const std::string& file) const {
+  const SourceSystem by_includes = system_of_source("", tree_.file(file).needs);
+  const auto& needs = tree_.file(file).needs;
+  const auto is_there = [&](const std::string& name) {
+    return tree_.is_there(name, file) || made_by_script_.contains(fs::path(name).filename().string());
+  };
+  return !is_stand_in(file) && !by_includes.foreign && are_for(lanes_, by_includes) &&
+         std::all_of(needs.begin(), needs.end(), is_there);
+}
+
+/// `gm_beos.c` may be about another system's disks: what an ordinary build calls, and nothing else defines, is no
+/// other system's.
+void ProjectCode::take_back_called() {
+  std::set<std::string> mentioned;
+  std::erase_if(left_out_.foreign, [&](const std::string& file) {
+    if (!is_foreign_by_name_alone(file)) return false;
+    if (mentioned.empty()) {
+      for (const auto& other : compiled_) {
+        const std::string text = read_text(source_.root / other).value_or("");
+        mentioned.merge(names_in_source(text_where(text, names_of_linux())).mentions);
+      }
+      for (const auto& other : compiled_) {
+        for (const auto& name : tree_.file(other).names.defines) mentioned.erase(name);
+      }
+    }
+    const auto& always = tree_.file(file).always;
+    const bool called = std::any_of(always.begin(), always.end(), [&](const std::string& name) {
+      return mentioned.contains(name) || tree_.may_be_pasted(name);
+    });
+    if (called) compiled_.insert(file);
+    return called;
+  });
 }
 
 void ProjectCode::note_systems(const std::string& file, const SourceSystem& system) {

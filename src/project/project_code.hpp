@@ -38,6 +38,7 @@ class ProjectCode {
   /// Of these, the ones with which programs begin.
   const std::vector<std::string>& mains() const { return mains_; }
   const std::vector<std::string>& headers() const { return source_.headers; }
+  bool is_for_linux_alone() const { return lanes_.systems == std::set<std::string>{"linux"}; }
   /// Whether a header is for what the lanes build for, as far as its name and folder tell.
   bool serves_lanes(const std::string& header) const;
   /// Headers of which only a template is there, filled in so that each compiler settles the rest; `place` is where they
@@ -55,6 +56,8 @@ class ProjectCode {
   bool begins_program(const std::string& file) const;
   void find_mains();
   void leave_out_foreign();
+  void take_back_called();
+  bool is_foreign_by_name_alone(const std::string& file) const;
   bool is_stand_in(const std::string& file) const;
   void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
@@ -65,7 +68,8 @@ class ProjectCode {
   BuildsFor lanes_;
   Source source_;
   CodeTree tree_;
-  std::set<std::string> replaced_;  ///< functions that the configure script brings where a system has none
+  std::set<std::string> made_by_script_;  ///< headers
+  std::set<std::string> replaced_;        ///< functions that the configure script brings where a system has none
   std::set<std::string> compiled_;
   std::map<std::string, std::vector<std::string>> only_for_;
   std::vector<std::string> mains_;

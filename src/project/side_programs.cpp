@@ -2,7 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
-#include "os/stamp.hpp"
+#include "project/own_making.hpp"
 
 #include <algorithm>
 
@@ -19,16 +19,9 @@ bool is_called(const std::string_view (&names)[count], const fs::path& folder) {
   return std::find(std::begin(names), std::end(names), text::lower(folder.string())) != std::end(names);
 }
 
-bool has_own_build(const fs::path& root) {
-  constexpr const char* names[] = {"configure",   "configure.ac", "configure.in", "Makefile",   "makefile",
-                                   "GNUmakefile", "Makefile.in",  "Makefile.am",  "autogen.sh", "bootstrap"};
-  return std::any_of(std::begin(names), std::end(names),
-                     [&](const char* name) { return stamp_of(root / name).is_file(); });
-}
-
 }  // namespace
 
-SidePrograms::SidePrograms(const fs::path& root) : with_tests_(has_own_build(root)) {}
+SidePrograms::SidePrograms(const fs::path& root) : with_tests_(!own_build_in(root).empty()) {}
 
 bool SidePrograms::has(const std::string& file) const {
   const fs::path folder = fs::path(file).parent_path();

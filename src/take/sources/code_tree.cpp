@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "headers/branches.hpp"
 #include "headers/header_roots.hpp"
+#include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/sources/source_system.hpp"
@@ -253,7 +254,9 @@ void CodeTree::add_usual(const std::string& file, const std::string& system, con
   for (const auto& line : known->second) {
     if (is_source_name(line.name)) continue;
     names.push_back(line.name);
-    const auto own = own_header(line.name, file);
+    // `compat/unistd.h` is for systems that have none.
+    const bool of_system = !line.quoted && system == "linux" && comes_with_linux(line.name);
+    const auto own = of_system ? std::string() : own_header(line.name, file);
     if (!own.empty() && through.insert(own).second) add_usual(own, system, defined, through, names);
   }
 }

@@ -1,6 +1,7 @@
 #include "take/sources/made_headers.hpp"
 
 #include "base/text.hpp"
+#include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
@@ -144,6 +145,8 @@ class HeaderMaker {
 
   void note_asked(const IncludeLine& line, const std::string& asking, bool by_users,
                   std::map<std::string, bool>& asked) const {
+    // <linux/version.h> is the system's, whatever templates there are of that name.
+    if (!line.quoted && comes_with_linux(line.name)) return;
     if (is_source_name(line.name) || (tree_.came(line.name) && !has_nearer_template(line.name, asking))) return;
     const std::string name = fs::path(line.name).lexically_normal().generic_string();
     bool& users = asked[name.starts_with("..") ? fs::path(name).filename().string() : name];

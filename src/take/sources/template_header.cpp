@@ -63,8 +63,9 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
   if (is_posix_function(function) || is_beyond_posix(function))
     return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (is_of_linux(function)) return if_so("defined(__linux__)", name);
-  if (is_one_of(rest, {"SOCKLEN_T", "TYPE_SOCKLEN", "SA_FAMILY_T", "STRUCT_SOCKADDR_STORAGE", "STRUCT_ADDRINFO",
-                       "STRUCT_TIMEVAL", "STRUCT_TIMESPEC", "MODE_T", "PID_T", "UID_T", "STRUCT_SIGACTION"}))
+  if (is_one_of(rest, {"CADDR_T", "SSIZE_T", "OFF_T", "IN_ADDR_T", "IN_PORT_T", "NLINK_T", "SIGSET_T", "SOCKLEN_T",
+                       "TYPE_SOCKLEN", "SA_FAMILY_T", "STRUCT_SOCKADDR_STORAGE", "STRUCT_ADDRINFO", "STRUCT_TIMEVAL",
+                       "STRUCT_TIMESPEC", "MODE_T", "PID_T", "UID_T", "STRUCT_SIGACTION"}))
     return if_so("defined(__unix__) || defined(__APPLE__)", name);
   if (is_one_of(rest, {"U_INT8_T", "U_INT16_T", "U_INT32_T", "U_INT64_T", "U_CHAR", "U_SHORT", "U_INT", "U_LONG"}))
     return if_so("defined(__unix__) || defined(__APPLE__)", name);
