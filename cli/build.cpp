@@ -120,6 +120,20 @@ std::vector<fibula::Fit> fits_of(const BuiltLanes& built) {
   return fits;
 }
 
+/// Of all lanes, each once.
+std::vector<fibula::Finding> findings_of(const BuiltLanes& built) {
+  std::vector<fibula::Finding> all;
+  for (const auto& [lane, findings] : built.findings) {
+    for (const auto& finding : findings) {
+      const bool known = std::any_of(all.begin(), all.end(), [&](const fibula::Finding& other) {
+        return other.cause == finding.cause && other.subject == finding.subject && other.remedy == finding.remedy;
+      });
+      if (!known) all.push_back(finding);
+    }
+  }
+  return all;
+}
+
 void print_reports(const Session& session, const ProjectAtHand& here, const BuiltLanes& built,
                    const std::vector<fibula::Fit>& fits, bool one_line) {
   if (one_line) {
@@ -197,7 +211,8 @@ int build(const Session& session, const Options& options, const ProjectAtHand& h
       {.jobs = options.jobs, .keep_going = options.keep_going, .consent = consent, .unsandboxed = options.unsandboxed});
   if (!built) return report(session, built.error());
   const auto fits = fits_of(*built);
-  if (auto written = write_sarif(here.project, fits, options.sarif); !written) return report(session, written.error());
+  if (auto written = write_sarif(here.project, fits, options.sarif, findings_of(*built)); !written)
+    return report(session, written.error());
   int status = all_good;
   ordered_json results = ordered_json::array();
   for (const auto& one : built->reports) {

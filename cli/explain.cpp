@@ -18,6 +18,7 @@ namespace {
 struct Options {
   std::string log;
   std::string command;
+  std::string sarif;
   bool apply = false;
   bool undo = false;
 };
@@ -105,11 +106,27 @@ void show(const Session& session, const std::vector<fibula::Finding>& findings) 
   if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
 }
 
+/// For editors, where a file is named.
+fibula::Result<void> keep(const Session& session, const Options& options,
+                          const std::vector<fibula::Finding>& findings) {
+  if (options.sarif.empty()) return {};
+  const auto project = session.project();
+  const std::filesystem::path folder = project ? project->root() : std::filesystem::path(session.directory);
+  return fibula::emit::write_text(options.sarif, fibula::sarif(findings, folder) + "\n");
+}
+
+fibula::Result<void> tell(const Session& session, const Options& options,
+                          const std::vector<fibula::Finding>& findings) {
+  show(session, findings);
+  return keep(session, options, findings);
+}
+
 /// The system did not start it: the file says why, where it is one.
-int not_started(const Session& session, const fibula::Shelf& shelf, const fibula::Error& error) {
+int not_started(const Session& session, const Options& options, const fibula::Shelf& shelf,
+                const fibula::Error& error) {
   const auto findings = fibula::check(session.trailing, {.shelf = shelf, .folder = session.directory});
   if (!findings || findings->empty()) return report(session, error);
-  show(session, *findings);
+  if (auto told = tell(session, options, *findings); !told) return report(session, told.error());
   return answer_is_no;
 }
 
@@ -154,14 +171,15 @@ int run(const Session& session, const Options& options) {
   if (!shelf) return report(session, shelf.error());
   const auto failure = failure_meant(session, options);
   if (!failure && session.trailing.empty()) return report(session, failure.error());
-  if (!failure) return not_started(session, *shelf, failure.error());
+  if (!failure) return not_started(session, options, *shelf, failure.error());
   if (failure->of_build && failure->text.empty()) {
     const auto findings = misfits_here(session);
     if (!findings) return report(session, findings.error());
-    show(session, *findings);
+    if (auto told = tell(session, options, *findings); !told) return report(session, told.error());
     return options.apply ? apply(session, *findings) : static_cast<int>(answer_is_no);
   }
   if (!session.trailing.empty() && failure->status == 0) {
+    if (auto kept = keep(session, options, {}); !kept) return report(session, kept.error());
     if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
     return all_good;
   }
@@ -175,7 +193,7 @@ int run(const Session& session, const Options& options) {
                                                         .folder = session.directory,
                                                         .of_project = failure->of_build,
                                                         .typed = !session.trailing.empty()});
-  show(session, findings);
+  if (auto told = tell(session, options, findings); !told) return report(session, told.error());
   if (interrupted() != 0) return status_of_interrupt();
   if (options.apply && !findings.empty()) return apply(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;
@@ -192,6 +210,7 @@ void add_explain(Program& program, Session& session) {
                 false)
       .flag("--apply", options->apply, "make the changes of this project's files that are proposed")
       .flag("--undo", options->undo, "take the last of them back")
+      .option("--sarif", "FILE", options->sarif, "also write what is found as SARIF, for editors and code hosts")
       .option("--command", "LINE", options->command, "the command that wrote the log, where it does not show it")
       .example("  fibula explain build.log\n  fibula explain -- g++ main.cpp -o main\n  fibula explain -- ./harbourlog")
       .does([&session, options] { return run(session, *options); });

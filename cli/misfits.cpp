@@ -188,7 +188,8 @@ std::vector<fibula::Finding> as_findings(const std::vector<fibula::Fit>& fits) {
                         .because = misfit.evidence,
                         .remedy = misfit.remedy,
                         .certainty = "read",
-                        .changes = misfit.changes});
+                        .changes = misfit.changes,
+                        .place = misfit.place});
   }
   return findings;
 }
@@ -241,6 +242,7 @@ nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& finding
     if (!f.command.empty()) list.back()["command"] = f.command;
     if (!f.command.empty() || f.tried) list.back()["tried"] = f.tried;
     if (!f.changes.empty()) list.back()["changes"] = changes_json(f.changes);
+    if (!f.place.file.empty()) list.back()["place"] = {{"file", f.place.file}, {"line", f.place.line}};
   }
   return list;
 }

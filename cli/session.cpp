@@ -82,9 +82,9 @@ fibula::Result<ProjectAtHand> project_at_hand(const Session& session, const std:
 }
 
 fibula::Result<void> write_sarif(const fibula::Project& project, const std::vector<fibula::Fit>& fits,
-                                 const std::string& file) {
+                                 const std::string& file, const std::vector<fibula::Finding>& findings) {
   if (file.empty()) return {};
-  return fibula::emit::write_text(file, fibula::emit::sarif(project, fits) + "\n");
+  return fibula::emit::write_text(file, fibula::sarif(project, fits, findings) + "\n");
 }
 
 namespace {

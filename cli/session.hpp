@@ -71,9 +71,9 @@ void add_explain(Program& program, Session& session);
 /// The commands about keys, below `shelf`.
 void add_keys(Command& shelf, Session& session);
 
-/// Writes what the fits object to as SARIF, where a file is named.
+/// Writes what the fits object to, and what failures come from, as SARIF, where a file is named.
 fibula::Result<void> write_sarif(const fibula::Project& project, const std::vector<fibula::Fit>& fits,
-                                 const std::string& file);
+                                 const std::string& file, const std::vector<fibula::Finding>& findings = {});
 
 /// Asks whoever sits at the terminal, and nobody else; only `yes` is one.
 bool says_yes(const std::string& what);

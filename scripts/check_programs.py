@@ -19,11 +19,14 @@ import tarfile
 from debian_sources import fetch
 
 # Looked at when they failed.
-TUNED = """advancecomp ascii cdecl cmatrix cpulimit discount dos2unix ed enscript fdupes figlet hexedit htop iftop iperf jhead joe less lzip mawk
-moon-buggy nano netcat ninvaders nload nsnake nudoku optipng psmisc pv qrencode robotfindskitten rzip screen scrot sl socat tinyproxy toilet unrtf
-vitetris vorbisgain xxhash""".split()
+TUNED = """abook acct advancecomp antiword ascii aview bc beep bogofilter bsdiff buffer catdoc ccrypt cdecl cgdb chntpw cksfv cmatrix cpulimit cscope ctorrent
+cuetools dash dhex dirdiff discount dos2unix dosfstools dtach dvtm dwdiff ed enscript fatsort fbset fdclone fdupes figlet flip gifsicle gpart gtypist gzrt
+hexedit hping3 htop icmpush iftop indent iperf jhead joe jpegoptim jq less lzip lzop madplay mawk mgetty moon-buggy mpg123 mtd-utils mtools nano netcat
+ngrep ninvaders nload nsnake nudoku numdiff nuttcp optipng pax psmisc pv qrencode robotfindskitten rzip screen scrot sipcalc sl socat sox tcc tinyproxy
+toilet ucspi-tcp unrtf vitetris vorbisgain wipe xdelta3 xxhash zsync""".split()
 # Right at the first look.
-HIDDEN = "mdf2iso par pcal pdfcrack pngcheck symlinks tofrodos tree units zopfli".split()
+HIDDEN = """bing cdparanoia diffstat ent fping grepcidr jo liboping lua5.4 mdf2iso memtester par patchutils pcal pdfcrack pforth pngcheck pwgen stress
+symlinks tofrodos tree unhide units zopfli""".split()
 
 options = argparse.ArgumentParser()
 options.add_argument("fibula", type=os.path.abspath)

@@ -34,6 +34,12 @@ struct Nasty : Workplace {
   std::string must(const std::string& command) const { return test::must(command, folder_of_it); }
 };
 
+void expect_valid(const test::fs::path& file, const char* schema) {
+  const auto valid = test::shell(fmt::format("'{0}' '{1}/tests/validate_schema.py' '{1}/tests/schemas/{2}' '{3}'",
+                                             TEST_PYTHON, FIBULA_SOURCE, schema, file.string()));
+  EXPECT_EQ(valid.status, 0) << file << "\n" << valid.all();
+}
+
 TEST(Emitted, ResponseFilesServeTheCompiler) {
   const Nasty place;
   place.must("gcc src/main.c -o p @.fibula/desk/compile.rsp @.fibula/desk/link.rsp && ./p");
@@ -199,10 +205,7 @@ TEST(Materials, HaveWhatTheirStandardsRequire) {
     EXPECT_TRUE(std::regex_match(component["hashes"][0]["content"].get<std::string>(), std::regex("[a-f0-9]{64}")));
   }
   expect_members(cyclonedx["dependencies"][0], {"ref"});
-  const auto valid =
-      test::shell(fmt::format("'{}' '{}/tests/validate_schema.py' '{}/tests/schemas/bom-1.5.schema.json' '{}'",
-                              TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, (folder / "materials.cdx.json").string()));
-  EXPECT_EQ(valid.status, 0) << valid.all();
+  expect_valid(folder / "materials.cdx.json", "bom-1.5.schema.json");
   // A lane that nothing fits has no bill, and keeps the others from none.
   ASSERT_EQ(place.fibula("lanes --add desk32-debug --compiler g++ --flag=-m32", place.project).status, 0);
   const auto misfit = place.fibula("fit --materials", place.project);
@@ -212,6 +215,27 @@ TEST(Materials, HaveWhatTheirStandardsRequire) {
   const auto before = test::read(folder / "materials.spdx.json");
   ASSERT_EQ(place.fibula("fit --materials --lane desk-release", place.project).status, 0);
   EXPECT_EQ(test::read(folder / "materials.spdx.json"), before) << "the same choice, the same bill";
+}
+
+TEST(Sarif, IsWhatItsStandardSays) {
+  const Workplace place;
+  place.folder().write("log/main.c", "\n#include <tidecalc.h>\nint main(void) { return 0; }\n");
+  place.folder().write("log/fibula.toml",
+                       "[[output]]\nname = \"log\"\nsources = [\"*.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n");
+  for (const char* command : {"fit", "build", "explain -- gcc -c main.c", "explain -- gcc --version"}) {
+    const std::string words(command);
+    const size_t end = std::min(words.find(' '), words.size());
+    place.fibula(words.substr(0, end) + " --sarif out.sarif" + words.substr(end), place / "log");
+    expect_valid(place / "log/out.sarif", "sarif-2.1.0.schema.json");
+    const auto results = nlohmann::json::parse(test::read(place / "log/out.sarif"))["runs"][0]["results"];
+    EXPECT_EQ(results.size(), words.ends_with("version") ? 0U : 1U) << words << results;
+    for (const auto& result : results) {
+      const auto& where = result["locations"][0]["physicalLocation"];
+      EXPECT_EQ(where["artifactLocation"]["uri"], "main.c") << words;
+      EXPECT_EQ(where["region"]["startLine"], 2) << words;
+    }
+    test::fs::remove(place / "log/out.sarif");
+  }
 }
 
 }  // namespace

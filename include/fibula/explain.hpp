@@ -6,6 +6,7 @@
 #pragma once
 
 #include <fibula/lane.hpp>
+#include <fibula/misfit.hpp>
 #include <fibula/project.hpp>
 #include <fibula/project_change.hpp>
 #include <fibula/shelf.hpp>
@@ -17,6 +18,8 @@
 #include <vector>
 
 namespace fibula {
+
+class Fit;
 
 struct Finding {
   std::string cause;                       ///< an id: "header-not-found", "library-not-linked"
@@ -30,7 +33,8 @@ struct Finding {
   std::vector<std::string> command = {};  ///< the failing command as it should be; empty: another edit, or none
   bool tried = false;  ///< the edit was tried: the link rehearsed, the source compiled, without what was wrong
   std::vector<ProjectChange> changes =
-      {};  ///< of the project's files, which `make_changes` makes; together they are the edit
+      {};            ///< of the project's files, which `make_changes` makes; together they are the edit
+  Place place = {};  ///< the line at which a compiler complained; empty where none was told
 };
 
 /// Where to look. Everything but the shelf may be missing.
@@ -64,6 +68,13 @@ FIBULA_API Result<std::vector<Finding>> check(const std::vector<std::string>& co
 
 /// The same for every command that a log, a script or a compilation database holds, each finding once.
 FIBULA_API std::vector<Finding> check_all(std::string_view text, const ExplainContext& context);
+
+/// Findings for editors and code hosts, as SARIF 2.1.0: at the line that was complained about, else at the first one to
+/// change. Files below `folder` are told from there.
+FIBULA_API std::string sarif(const std::vector<Finding>& findings, const std::filesystem::path& folder);
+/// The same of a build: what the fits object to, and what its failures come from.
+FIBULA_API std::string sarif(const Project& project, const std::vector<Fit>& fits,
+                             const std::vector<Finding>& findings);
 
 /// The words of a command line as a shell reads them; of several commands the last one.
 FIBULA_API std::vector<std::string> words_of(std::string_view line);

@@ -72,7 +72,8 @@ std::vector<fs::path> objects_of(const Gathered::State& gathered, const Lane& la
   return objects;
 }
 
-LaneJobs::LaneJobs(const Project& project, const Fit& fit) : project_(project), fit_(fit) {
+LaneJobs::LaneJobs(const Project& project, const Fit& fit)
+    : project_(project), fit_(fit), workshop_(fit.folder / "making") {
   identity_ = identity_of_program(fit.toolchain.compiler) + "\n" + fit.toolchain.version;
   for (const auto& variable : influencing_environment()) identity_ += "\n" + variable;
   std::vector<std::string> searched;
@@ -91,7 +92,7 @@ Job LaneJobs::job(Job::Kind kind, std::string subject, const fs::path& product) 
           .command = {},
           .identity = identity_,
           .directory = project_.root(),
-          .workshop = fit_.folder / "making"};
+          .workshop = workshop_};
   return job;
 }
 

@@ -24,6 +24,7 @@ class LaneJobs {
 
   const Project& project_;
   const Fit& fit_;
+  std::filesystem::path workshop_;                            ///< where things are made before they are put in place
   std::string identity_;                                      ///< of the compiler
   std::shared_ptr<const std::vector<std::string>> searched_;  ///< include directories
   std::map<std::string, CompileCommands> commands_;           ///< by output

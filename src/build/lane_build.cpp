@@ -43,7 +43,8 @@ Result<void> LaneBuild::begin(const Gathered& gathered, JobRunner& runner) {
   return {};
 }
 
-void LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
+/// False where it need not run.
+bool LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
   const std::string product = job.product;
   const bool added = runner_->add(std::move(job), record_, [this, ended](const Job& done, JobOutcome outcome) {
     BuildStep step{.kind = static_cast<BuildStep::Kind>(done.kind),
@@ -59,6 +60,7 @@ void LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
     advance();
   });
   if (!added) ended(true);
+  return added;
 }
 
 /// An output that a refused library is for is not begun: what it would say is known.
@@ -71,15 +73,26 @@ void LaneBuild::compile(Made& made) {
   }
   const auto sources = gathered_->sources_for(output, lane_);
   made.compiles = sources.size();
+  std::vector<fs::path> fresh;
   for (const auto& source : sources) {
     Job job = jobs_->compile(output, source);
     // A plain sum would not see two that change places; this one does, and costs nothing.
     commands_digest_ = commands_digest_ * 0x100000001b3U + (command_digest(job) ^ quick_digest(job.product));
-    add_job(std::move(job), [&made](bool good) {
+    fs::path object = job.product;
+    const bool runs = add_job(std::move(job), [&made](bool good) {
       --made.compiles;
       if (!good) made.phase = Phase::failed;
     });
+    if (!runs) fresh.push_back(std::move(object));
   }
+  if (made.compiles > 0 && output.kind != OutputKind::static_library) read_meanwhile(std::move(fresh));
+}
+
+/// The link is planned from all objects: those that stay are read while the others are compiled.
+void LaneBuild::read_meanwhile(std::vector<fs::path> objects) {
+  const Target machine = plan_->fit().toolchain.target;
+  runner_->while_waiting(
+      [this, machine, objects = std::move(objects)] { gathered_->files.open_ahead(objects, machine); });
 }
 
 /// Brings every output as far as it can come now.

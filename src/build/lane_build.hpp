@@ -48,7 +48,8 @@ class LaneBuild {
     size_t compiles = 0;  ///< that have not ended
   };
 
-  void add_job(Job job, std::function<void(bool)> ended);
+  bool add_job(Job job, std::function<void(bool)> ended);
+  void read_meanwhile(std::vector<std::filesystem::path> objects);
   void compile(Made& made);
   void advance();
   bool go_on(Made& made);
@@ -66,7 +67,7 @@ class LaneBuild {
   std::optional<LanePlan> plan_;
   std::optional<LaneJobs> jobs_;
   JobRunner* runner_ = nullptr;
-  const Gathered::State* gathered_ = nullptr;
+  Gathered::State* gathered_ = nullptr;
   std::vector<Made> outputs_;
   OwnCode own_;
   std::optional<Error> error_;

@@ -22,8 +22,8 @@ class Compile : private CompileScene {
   std::vector<Finding> explain(const Complaints& complaints) {
     for (const auto& complaint : complaints) {
       if (complaint.kind == Complaint::Kind::header_missing)
-        findings_.push_back(missing_header(complaint, command_, evidence_));
-      if (complaint.kind == Complaint::Kind::source_missing) findings_.push_back(missing_source(complaint));
+        add(missing_header(complaint, command_, evidence_), complaint);
+      if (complaint.kind == Complaint::Kind::source_missing) add(missing_source(complaint), complaint);
       // A path in two words is why the rest is missing.
       if (!findings_.empty() && findings_.back().cause == "quoting") return {std::move(findings_.back())};
     }
@@ -32,13 +32,19 @@ class Compile : private CompileScene {
     if (can_try() && compiles(command_->words)) return {};
     for (const auto& complaint : complaints) {
       if (complaint.kind > Complaint::Kind::source_missing) continue;
-      findings_.push_back(refused(complaint));
+      add(refused(complaint), complaint);
       break;  // What follows a first error often follows from it.
     }
     return std::move(findings_);
   }
 
  private:
+  void add(Finding finding, const Complaint& complaint) {
+    const Position at = position_of(complaint.user);
+    if (at.line != 0) finding.place = {place(at.file).string(), static_cast<unsigned>(at.line)};
+    findings_.push_back(std::move(finding));
+  }
+
   Finding missing_source(const Complaint& complaint) {
     Finding finding = start("file-not-found", complaint.name);
     finding.because.push_back(fmt::format("the command compiles {}, and it is not there", complaint.name));

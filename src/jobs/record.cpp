@@ -200,11 +200,17 @@ Result<void> BuildRecord::made(const std::string& product, uint64_t command, con
 /// A folder in which files came and went, and none of them hides anything, counts from now on as it is now.
 void BuildRecord::refresh_folders() {
   std::map<uint32_t, bool> hiding;
+  // Thousands of products search the same few folders.
+  std::vector<std::optional<bool>> moved(recorded_.states.size());
+  const auto has_moved = [&](uint32_t folder) {
+    const FileState& state = recorded_.states[folder];
+    if (!moved[folder]) moved[folder] = state.stamp.is_folder() && stamp_at(state.path.c_str()) != state.stamp;
+    return *moved[folder];
+  };
   for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
     if (!asked_[i]) continue;
     for (const uint32_t input : recorded_.products[i].inputs) {
-      const FileState& state = recorded_.states[input];
-      if (!state.stamp.is_folder() || stamp_at(state.path.c_str()) == state.stamp) continue;
+      if (!has_moved(input)) continue;
       bool& hides = hiding.try_emplace(input, false).first->second;
       hides = hides || !hidden_cause(recorded_.products[i], input).empty();
     }

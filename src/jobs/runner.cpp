@@ -66,6 +66,7 @@ struct JobRunner::State {
 
   Options options;
   std::deque<std::unique_ptr<Task>> waiting;
+  std::deque<std::function<void()>> meanwhile;
   ProcessPool pool;
   std::vector<std::pair<std::unique_ptr<Task>, Outcome>> over;  ///< ended, not looked at yet
   std::optional<Error> error;
@@ -198,6 +199,10 @@ bool JobRunner::add(Job job, BuildRecord& record, Done done) {
   return true;
 }
 
+void JobRunner::while_waiting(std::function<void()> work) {
+  state_->meanwhile.push_back(std::move(work));
+}
+
 Result<void> JobRunner::run() {
   State& s = *state_;
   while (s.may_start() || s.pool.running() > 0 || !s.over.empty()) {
@@ -206,6 +211,11 @@ Result<void> JobRunner::run() {
       auto task = std::move(s.waiting.front());
       s.waiting.pop_front();
       if (auto started = s.start(std::move(task)); !started) s.error = std::move(started.error());
+    }
+    if (s.over.empty() && !s.meanwhile.empty() && s.waiting.empty()) {
+      const auto work = std::move(s.meanwhile.front());
+      s.meanwhile.pop_front();
+      work();
     }
     if (s.over.empty()) s.pool.wait(std::chrono::milliseconds(s.options.stop ? 50 : 0));
     for (auto& [task, outcome] : std::exchange(s.over, {})) s.finish(*task, std::move(outcome));

@@ -75,7 +75,8 @@ class Outline {
         version_(version_of(root_)),
         handed_(handed_definitions(root_, files)),
         automake_(automake_programs(root_, files)),
-        code_(root_, files, lanes, names_of(handed_)) {}
+        code_(root_, files, lanes, names_of(handed_)),
+        for_linux_alone_(lanes.is_for_linux_alone()) {}
 
   Outlined outlined() {
     Outlined found;
@@ -334,7 +335,7 @@ class Outline {
     const auto beside = (fs::path(from).parent_path() / line.name).lexically_normal().generic_string();
     if (line.quoted && std::find(code_.headers().begin(), code_.headers().end(), beside) != code_.headers().end())
       return beside;
-    const bool of_system = code_.is_for_linux_alone() ? comes_with_linux(line.name) : comes_with_compilers(line.name);
+    const bool of_system = for_linux_alone_ ? comes_with_linux(line.name) : comes_with_compilers(line.name);
     if (!line.quoted && of_system) return {};
     const std::string* best = nullptr;
     for (const auto& header : code_.headers()) {
@@ -370,6 +371,7 @@ class Outline {
   std::vector<HandedDefinition> handed_;
   AutomakePrograms automake_;
   ProjectCode code_;
+  bool for_linux_alone_;
   DefinedNames used_in_headers_;
   std::map<std::string, std::string> made_;  ///< texts of headers that were made, by how they are included
   bool has_configuration_ = false;           ///< headers were made that a configure step would make

@@ -367,7 +367,8 @@ std::vector<LibraryUse> Project::uses(const Output& output, const Lane& lane) co
 }
 
 fs::path Project::object_of(const Lane& lane, const Output& output, const fs::path& source) const {
-  return folder_of(lane) / "objects" / output.name / (shown_from(root_, source) + ".o");
+  // Put together as a text: there are thousands.
+  return folder_of(lane).string() + "/objects/" + output.name + "/" + shown_from(root_, source) + ".o";
 }
 
 fs::path Project::product_of(const Lane& lane, const Toolchain& toolchain, const Output& output) const {

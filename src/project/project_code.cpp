@@ -3,11 +3,9 @@
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
-#include "os/stamp.hpp"
 #include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
 #include "take/sources/configure_script.hpp"
-#include "take/sources/library_functions.hpp"
 #include "take/sources/rivals.hpp"
 
 #include <algorithm>
@@ -25,9 +23,9 @@ bool is_code(const fs::path& root, const fs::path& file) {
          text.find("#import") != std::string::npos || text.find("#include") != std::string::npos;
 }
 
-/// Folders with what a system may lack.
-bool is_for_what_lacks(std::string_view folder) {
-  return folder == "compat" || folder == "missing" || folder == "replace" || folder == "replacements";
+/// What tests a project has are built like the rest of it.
+bool is_no_test(const std::string& /*file*/) {
+  return false;
 }
 
 Source source_of(const fs::path& root, const std::vector<fs::path>& files) {
@@ -78,8 +76,8 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
                          DefinedNames handed)
     : lanes_(lanes),
       source_(source_of(root, files)),
-      tree_(
-          source_, [](const std::string&) { return false; }, std::move(handed)) {
+      tree_(source_, is_no_test, std::move(handed)),
+      stand_ins_{root, lanes_, tree_} {
   for (const auto& [file, code] : tree_.files()) {
     if (code.only_includes) {
       left_out_.collections.push_back(file);
@@ -87,7 +85,6 @@ ProjectCode::ProjectCode(const fs::path& root, const std::vector<fs::path>& file
       compiled_.insert(file);
     }
   }
-  replaced_ = replaced_functions(root);
   for (const auto& header : configured_headers(root)) made_by_script_.insert(fs::path(header.name).filename().string());
   const auto tried_by_script = tried_sources(root);
   std::erase_if(compiled_, [&](const std::string& file) {
@@ -119,33 +116,6 @@ bool ProjectCode::begins_program(const std::string& file) const {
          has_entry(names_in_source(text_where(text, names_of_windows())));
 }
 
-/// `getopt.c` for systems whose C library has no such function: those of POSIX have (POSIX.1-2017, System Interfaces).
-/// With a header of its own it is meant. A copy of gettext in `intl` is for systems without one (its manual, "Files You
-/// Must Create or Alter"); Linux' C libraries have it.
-bool ProjectCode::is_stand_in(const std::string& file) const {
-  static constexpr std::string_view functions[] = {"getopt",   "strdup",    "strndup", "strcasecmp",
-                                                   "snprintf", "vsnprintf", "fnmatch", "glob",
-                                                   "strtok_r", "getline",   "strnlen", "setenv"};
-  const fs::path folder = fs::path(file).parent_path();
-  const std::string stem = fs::path(file).stem().string();
-  if (is_for_linux_alone() && folder.filename() == "intl" && stamp_of(source_.root / folder / "gettextP.h").is_file())
-    return true;
-  const bool replaces = replaced_.contains(stem) && tree_.file(file).names.defines.contains(stem);
-  if (replaces && is_c99_function(stem)) return true;
-  const bool posix = std::all_of(lanes_.systems.begin(), lanes_.systems.end(),
-                                 [](const std::string& system) { return system == "linux" || system == "macos"; });
-  if (replaces && posix && !lanes_.systems.empty() && (is_posix_function(stem) || is_beyond_posix(stem))) return true;
-  const auto& defines = tree_.file(file).names.defines;
-  if (posix && !lanes_.systems.empty() && is_for_what_lacks(folder.filename().string()) && !defines.empty() &&
-      std::all_of(defines.begin(), defines.end(), [](const std::string& name) {
-        return is_c99_function(name) || is_posix_function(name) || is_beyond_posix(name);
-      }))
-    return true;
-  return posix && !lanes_.systems.empty() && !tree_.came(stem + ".h") &&
-         std::find(std::begin(functions), std::end(functions), stem) != std::end(functions) &&
-         tree_.file(file).names.defines.contains(stem);
-}
-
 /// Files of systems that no lane is for; of several that define the same, those that are made for less give way.
 void ProjectCode::leave_out_foreign() {
   const std::set<std::string> wanted = wanted_names();
@@ -158,7 +128,7 @@ void ProjectCode::leave_out_foreign() {
       std::set_intersection(always.begin(), always.end(), wanted.begin(), wanted.end(),
                             std::inserter(one.names, one.names.end()));
     }
-    if (one.system.foreign || is_stand_in(file)) {
+    if (one.system.foreign || stand_ins_.has(file)) {
       left_out_.foreign.push_back(file);
     } else {
       placed.emplace(file, std::move(one));
@@ -181,7 +151,7 @@ bool ProjectCode::is_foreign_by_name_alone(const std::string& file) const {
   const auto is_there = [&](const std::string& name) {
     return tree_.is_there(name, file) || made_by_script_.contains(fs::path(name).filename().string());
   };
-  return !is_stand_in(file) && !by_includes.foreign && are_for(lanes_, by_includes) &&
+  return !stand_ins_.has(file) && !by_includes.foreign && are_for(lanes_, by_includes) &&
          std::all_of(needs.begin(), needs.end(), is_there);
 }
 

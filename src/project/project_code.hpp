@@ -4,6 +4,8 @@
 
 #include <fibula/source_code.hpp>
 
+#include "project/builds_for.hpp"
+#include "project/stand_ins.hpp"
 #include "take/source.hpp"
 #include "take/sources/code_tree.hpp"
 #include "take/sources/left_out.hpp"
@@ -16,17 +18,13 @@
 
 namespace fibula {
 
-/// For what the lanes of a project build, by the names of a card's `system` and `arch`; empty: nothing is known of
-/// them.
-struct BuildsFor {
-  std::set<std::string> systems, archs;
-};
-
 class ProjectCode {
  public:
   /// `files` relative to `root`: those of the project's own. `handed`: macros that its own build defines.
   ProjectCode(const std::filesystem::path& root, const std::vector<std::filesystem::path>& files,
               const BuildsFor& lanes, DefinedNames handed);
+  ProjectCode(const ProjectCode&) = delete;
+  ProjectCode& operator=(const ProjectCode&) = delete;
 
   const CodeTree& tree() const { return tree_; }
   const CodeFile& file(const std::string& name) const { return tree_.file(name); }
@@ -38,7 +36,6 @@ class ProjectCode {
   /// Of these, the ones with which programs begin.
   const std::vector<std::string>& mains() const { return mains_; }
   const std::vector<std::string>& headers() const { return source_.headers; }
-  bool is_for_linux_alone() const { return lanes_.systems == std::set<std::string>{"linux"}; }
   /// Whether a header is for what the lanes build for, as far as its name and folder tell.
   bool serves_lanes(const std::string& header) const;
   /// Headers of which only a template is there, filled in so that each compiler settles the rest; `place` is where they
@@ -58,7 +55,6 @@ class ProjectCode {
   void leave_out_foreign();
   void take_back_called();
   bool is_foreign_by_name_alone(const std::string& file) const;
-  bool is_stand_in(const std::string& file) const;
   void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
   std::map<std::string, HeaderTemplate> templates_by_script() const;
@@ -68,8 +64,8 @@ class ProjectCode {
   BuildsFor lanes_;
   Source source_;
   CodeTree tree_;
+  StandIns stand_ins_;
   std::set<std::string> made_by_script_;  ///< headers
-  std::set<std::string> replaced_;        ///< functions that the configure script brings where a system has none
   std::set<std::string> compiled_;
   std::map<std::string, std::vector<std::string>> only_for_;
   std::vector<std::string> mains_;
