@@ -152,11 +152,13 @@ std::optional<OwnDefiner> OwnDefiners::in_grammar(const std::string& name) {
     const fs::path folder = grammar.parent_path();
     const std::string place = folder == root ? "this folder" : shown_from(root, folder);
     const auto made = source_of_grammar(grammar);
+    const std::string file = shown_from(root, folder / made.name);
+    const bool listed = std::any_of(output_.sources.begin(), output_.sources.end(),
+                                    [&](const std::string& pattern) { return text::glob_matches(pattern, file); });
     return OwnDefiner{
         fmt::format("{} defines it, and no C source made of that is compiled", shown_from(root, grammar)),
-        fmt::format("{}, and add {} to the sources of {}",
-                    made.rule ? how_to_make(*made.rule, place, root) : fmt::format("{}, in {}", made.command, place),
-                    toml::quote(shown_from(root, folder / made.name)), output_.name)};
+        (made.rule ? how_to_make(*made.rule, place, root) : fmt::format("{}, in {}", made.command, place)) +
+            (listed ? "" : fmt::format(", and add {} to the sources of {}", toml::quote(file), output_.name))};
   }
   return std::nullopt;
 }
