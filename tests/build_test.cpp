@@ -197,6 +197,12 @@ TEST(Build, WhatTheProjectItselfHasIsLookedThrough) {
        1,
        {"neither does any library"},
        {"belongs to no output"}},
+      {"a scanner's name that only libraries have for themselves",
+       {{"main.c", "int yyin(void);\nint main(void) { return yyin(); }\n"}, {"fibula.toml", plain}},
+       "$FIBULA build",
+       1,
+       {"but for what scanners and parsers in some may have for themselves",
+        "make the C source of its scanner or grammar"}},
       {"a scanner and a grammar of which nothing was made",
        {{"main.c",
          "int yyparse(void);\nextern int line;\nint yylex(void);\nint yywrap(void);\n"

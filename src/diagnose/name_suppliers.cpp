@@ -121,8 +121,9 @@ Finding empty_archive(Finding finding, const std::string& archive) {
 
 Finding undefined_name(const LinkScene& scene, const Unresolved& missing) {
   Finding finding = missing_name("undefined", missing);
-  finding.because.emplace_back(
-      "no input of the link defines it, no library near it, on the shelf or in the compiler's folders");
+  finding.because.push_back(
+      fmt::format("no input of the link defines it, no library near it, on the shelf or in the compiler's folders{}",
+                  but_inside(missing.symbol)));
   finding.remedy = "find out which library or source has it; a spelling mistake in a declaration looks the same";
   std::vector<fs::path> own;
   for (const auto& input : scene.inputs()) {

@@ -69,8 +69,8 @@ class Undefined {
   std::string nowhere(const Complaint& complaint) const {
     if (context_.toolchain == nullptr || complaint.teller != Complaint::Teller::any)
       return "no library on the shelf defines it";
-    return fmt::format("no library on the shelf defines it, nor one in the folders that {} searches here",
-                       context_.toolchain->compiler.filename().string());
+    return fmt::format("no library on the shelf defines it, nor one in the folders that {} searches here{}",
+                       context_.toolchain->compiler.filename().string(), but_inside(complaint.name));
   }
 
   Finding finding(const Complaint& complaint, const std::optional<Provider>& provider) const {

@@ -74,11 +74,17 @@ Misfit undefined_misfit(const std::vector<const Unresolved*>& missing, const Pro
     if (!provider->library.empty() && !context.attached.contains(provider->library))
       misfit.changes.push_back({.kind = ProjectChange::Kind::attach, .name = provider->library});
   } else {
-    misfit.evidence.emplace_back(
-        "no input of the link defines it, and neither does any library on the shelf or in the lane's search "
-        "directories");
+    const auto scanner =
+        std::find_if(missing.begin(), missing.end(), [](const Unresolved* one) { return is_of_scanners(one->symbol); });
+    const bool of_scanner = scanner != missing.end();
+    misfit.evidence.push_back(
+        fmt::format("no input of the link defines it, and neither does any library on the shelf or "
+                    "in the lane's search directories{}",
+                    but_inside(of_scanner ? (*scanner)->symbol : "")));
     misfit.remedy =
-        "find out which library has it, then take and attach that; a spelling mistake in a declaration looks the same";
+        of_scanner ? "make the C source of its scanner or grammar (lex, yacc), and add it to the sources"
+                   : "find out which library has it, then take and attach that; a spelling mistake in a declaration "
+                     "looks the same";
   }
   return misfit;
 }

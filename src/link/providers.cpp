@@ -30,15 +30,13 @@ class Search {
     const bool for_scanners = is_made_for_scanners(path);
     each_defined_name((*file)->content(), [&](std::string_view name) {
       const auto wanted = open_.find(name);
-      if (wanted == open_.end() || (name.starts_with("yy") && !for_scanners)) return;
+      if (wanted == open_.end() || (is_of_scanners(name) && !for_scanners)) return;
       found[*wanted] = {path, library};
       open_.erase(wanted);
     });
   }
 
  private:
-  /// Many libraries have a scanner or parser inside; theirs is nobody else's (POSIX.1-2017, lex and yacc: `-l l`, `-l
-  /// y`).
   static bool is_made_for_scanners(const fs::path& path) {
     const std::string stem = library_stem(path);
     return stem == "fl" || stem == "l" || stem == "y";
@@ -120,6 +118,14 @@ Result<bool> defines(FileStore& files, const fs::path& path, std::string_view sy
 bool is_companion_of_c_library(std::string_view stem) {
   static constexpr std::string_view companions[] = {"m", "pthread", "dl", "rt", "resolv", "util", "anl", "atomic"};
   return std::find(std::begin(companions), std::end(companions), stem) != std::end(companions);
+}
+
+bool is_of_scanners(std::string_view name) {
+  return name.starts_with("yy");
+}
+
+std::string_view but_inside(std::string_view name) {
+  return is_of_scanners(name) ? ", but for what scanners and parsers in some may have for themselves" : "";
 }
 
 std::string attach_command(const Provider& provider) {

@@ -18,6 +18,12 @@ Result<bool> defines(FileStore& files, const std::filesystem::path& path, std::s
 /// Whether a library, without `lib` and ending, is one that a system's C library keeps apart: math, threads, and so on.
 bool is_companion_of_c_library(std::string_view stem);
 
+/// Whether a scanner or parser has a name for itself: many libraries have one inside, and it is nobody else's. Only
+/// libraries that are made for scanners are asked for such a name (POSIX.1-2017, lex and yacc: `-l l`, `-l y`).
+bool is_of_scanners(std::string_view name);
+/// What is to be added where no library is said to define such a name; empty for other names.
+std::string_view but_inside(std::string_view name);
+
 /// A file in the lane's search directories, or on the shelf, that defines a name.
 struct Provider {
   std::filesystem::path path;
