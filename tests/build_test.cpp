@@ -459,14 +459,17 @@ TEST(Build, TwoAtOnceWaitForEachOther) {
   const Workplace place;
   write_all(place, {{"main.c", empty_main},
                     {"fibula.toml", "compile-through = [\"./slow\"]\n" + plain},
-                    {"slow", "#!/bin/sh\n: > started\nsleep 0.3\nexec \"$@\"\n"}});
+                    // Until the other one waits; half a minute at most.
+                    {"slow",
+                     "#!/bin/sh\n: > started\nfor i in $(seq 3000); do grep -q waits two && break; sleep 0.01; done\n"
+                     "exec \"$@\"\n"}});
   const auto ran = place.shell(
-      "chmod +x slow; $FIBULA --trust build > one & while [ ! -e started ]; do sleep 0.01; done; $FIBULA --trust "
-      "build; status=$?; "
+      "chmod +x slow; : > two; $FIBULA --trust build > one & while [ ! -e started ]; do sleep 0.01; done; $FIBULA "
+      "--trust build 2> two; status=$?; "
       "wait; "
-      "cat one; exit $status");
+      "cat one two; exit $status");
   EXPECT_EQ(ran.status, 0) << ran.all();
-  EXPECT_NE(ran.err.find("waits for another build"), std::string::npos) << ran.all();
+  EXPECT_NE(ran.out.find("waits for another build"), std::string::npos) << ran.all();
   EXPECT_NE(ran.out.find("nothing to do"), std::string::npos) << ran.all();
 }
 
