@@ -4,6 +4,7 @@
 #include "os/files.hpp"
 #include "project/configured_values.hpp"
 #include "project/side_programs.hpp"
+#include "project/source_kind.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -343,8 +344,13 @@ std::vector<HandedDefinition> handed_definitions(const fs::path& root, const std
   std::vector<HandedDefinition> all;
   const auto configured = configured_values(root);
   const SidePrograms side(root);
+  // A folder for one system's makefile has no sources.
+  std::set<fs::path> folders{"", "src", "source"};
   for (const auto& file : files) {
-    if (!is_makefile(file) || side.has(file.generic_string())) continue;
+    if (is_compiled(source_kind(file))) folders.insert(file.parent_path());
+  }
+  for (const auto& file : files) {
+    if (!is_makefile(file) || !folders.contains(file.parent_path()) || side.has(file.generic_string())) continue;
     const auto text = read_text(root / file);
     if (!text) continue;
     for (auto& one : Makefile((root / file).parent_path(), configured).read(*text)) {

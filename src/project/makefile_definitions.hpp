@@ -23,8 +23,8 @@ struct HandedDefinition {
 /// Of the makefiles at the top of a folder and in its folders of sources; also of those that a configure step fills in.
 /// Nothing is run: variables are followed as far as the texts give them, and as a configure step without options would.
 std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root);
-/// The same of the makefiles among files that are known, `files` relative to `root`, but for those of tests and
-/// samples.
+/// The same of the makefiles among files that are known, `files` relative to `root`: also of those beside sources, but
+/// for tests and samples.
 std::vector<HandedDefinition> handed_definitions(const std::filesystem::path& root,
                                                  const std::vector<std::filesystem::path>& files);
 

@@ -1,5 +1,6 @@
 #include "project/stand_ins.hpp"
 
+#include "headers/well_known_headers.hpp"
 #include "os/stamp.hpp"
 #include "take/sources/configure_script.hpp"
 #include "take/sources/library_functions.hpp"
@@ -48,13 +49,24 @@ bool StandIns::is_replaced(const std::string& stem, const std::set<std::string>&
   return replaced_.contains(stem) && defines.contains(stem) && is_there_by_itself(stem);
 }
 
+/// Where all lanes have the system's own, <getopt.h> is that one.
+bool StandIns::has_header_of_its_own(const std::string& header) const {
+  if (!tree_.came(header)) return false;
+  if (!lanes_.is_for_linux_alone() || !comes_with_linux(header)) return true;
+  return std::any_of(tree_.files().begin(), tree_.files().end(), [&](const auto& file) {
+    const auto& includes = file.second.includes;
+    return std::any_of(includes.begin(), includes.end(),
+                       [&](const IncludeLine& line) { return line.quoted && line.name == header; });
+  });
+}
+
 /// `getopt.c` for systems whose C library has no such function: those of POSIX have (POSIX.1-2017, System Interfaces).
 /// With a header of its own it is meant.
 bool StandIns::is_usual_stand_in(const std::string& stem, const std::set<std::string>& defines) const {
   static constexpr std::string_view functions[] = {"getopt",   "strdup",    "strndup", "strcasecmp",
                                                    "snprintf", "vsnprintf", "fnmatch", "glob",
                                                    "strtok_r", "getline",   "strnlen", "setenv"};
-  return !tree_.came(stem + ".h") && defines.contains(stem) &&
+  return !has_header_of_its_own(stem + ".h") && defines.contains(stem) &&
          std::find(std::begin(functions), std::end(functions), stem) != std::end(functions);
 }
 

@@ -21,6 +21,7 @@ class StandIns {
   bool is_of_gettext(const std::filesystem::path& folder) const;
   bool is_there_by_itself(const std::string& function) const;
   bool is_replaced(const std::string& stem, const std::set<std::string>& defines) const;
+  bool has_header_of_its_own(const std::string& header) const;
   bool is_usual_stand_in(const std::string& stem, const std::set<std::string>& defines) const;
 
   std::filesystem::path root_;
