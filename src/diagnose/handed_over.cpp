@@ -24,8 +24,9 @@ class HandedOver : public CompileScene {
     std::vector<std::pair<fs::path, std::vector<HandedDefinition>>> handed;
     for (const auto& root : folders_around(place(position_of(complaint.user).file)))
       handed.emplace_back(root, handed_definitions(root));
+    const auto open = headers_left_open(command_);
     for (const auto& name : names) {
-      if (auto left = left_open(complaint, name)) return left;
+      if (auto left = left_open(complaint, name, open)) return left;
       for (const auto& [root, definitions] : handed) {
         for (const auto& one : definitions) {
           if (one.name == name) return by_makefile(complaint, one, root);
@@ -38,8 +39,9 @@ class HandedOver : public CompileScene {
 
  private:
   /// In a header that was made of a template, and waits for a value.
-  std::optional<Finding> left_open(const Complaint& complaint, const std::string& name) {
-    for (const auto& file : headers_left_open(command_)) {
+  std::optional<Finding> left_open(const Complaint& complaint, const std::string& name,
+                                   const std::vector<fs::path>& headers) {
+    for (const auto& file : headers) {
       const std::string text = read_text(file).value_or("");
       const auto open = names_left_open(text);
       if (std::find(open.begin(), open.end(), name) == open.end()) continue;

@@ -84,10 +84,8 @@ GrammarSource source_of_grammar(const fs::path& file) {
       return {made, {}, OwnMaking{folder / rule->file, rule->line, made}};
   }
   // Automake's rules for grammars are in no makefile of its own (its manual, "Yacc and Lex support").
-  if (stamp_of(folder / "Makefile.am").is_file())
-    return {stem + ".c", fmt::format("{} -o {}.c {}", yacc ? "bison -d" : "flex", stem, name)};
-  return {names.front(), yacc ? fmt::format("bison -d -o {} {}", names.front(), name)
-                              : fmt::format("flex -o {} {}", names.front(), name)};
+  const std::string made = stamp_of(folder / "Makefile.am").is_file() ? stem + ".c" : names.front();
+  return {made, fmt::format("{} -o {} {}", yacc ? "bison -d" : "flex", made, name)};
 }
 
 }  // namespace fibula

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "project/configured_values.hpp"
+#include "project/makefile_lines.hpp"
 #include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
 
@@ -13,35 +14,6 @@
 
 namespace fibula {
 namespace {
-
-/// A line with what follows it behind back-slashes, without its comment.
-struct LogicalLine {
-  std::string text;
-  unsigned number = 0;
-  bool recipe = false;  ///< handed to the shell
-};
-
-std::string without_comment(std::string_view line) {
-  for (size_t at = line.find('#'); at != std::string_view::npos; at = line.find('#', at + 1)) {
-    if (at == 0 || line[at - 1] != '\\') return std::string(line.substr(0, at));
-  }
-  return std::string(line);
-}
-
-std::vector<LogicalLine> logical_lines(const std::string& text) {
-  std::vector<LogicalLine> lines;
-  bool goes_on = false;
-  unsigned number = 0;
-  for (std::string_view line : text::lines(text)) {
-    ++number;
-    if (line.ends_with('\r')) line.remove_suffix(1);
-    if (!goes_on) lines.push_back({.text = {}, .number = number, .recipe = line.starts_with('\t')});
-    goes_on = line.ends_with('\\');
-    if (goes_on) line.remove_suffix(1);
-    lines.back().text += goes_on ? std::string(line) + " " : without_comment(line);
-  }
-  return lines;
-}
 
 /// The end of `$(…)` or `${…}` that begins at `at`; npos where it has none.
 size_t end_of_reference(std::string_view text, size_t at) {

@@ -74,6 +74,7 @@ class Outline {
         libraries_(std::move(libraries)),
         version_(version_of(root_)),
         handed_(handed_definitions(root_, files)),
+        tree_name_(name_of_tree(root_)),
         automake_(automake_programs(root_, files)),
         code_(root_, files, lanes, names_of(handed_)),
         for_linux_alone_(lanes.is_for_linux_alone()) {}
@@ -125,7 +126,7 @@ class Outline {
     const auto& mains = code_.mains();
     if (mains.size() > 1) return several(mains);
     const bool none = mains.empty();
-    return {output_of(none ? name_of_tree(root_) : name_of_sole_program(root_, mains.front(), automake_),
+    return {output_of(none ? tree_name_ : name_of_sole_program(tree_name_, mains.front(), automake_),
                       none ? OutputKind::static_library : OutputKind::program, code_.compiled())};
   }
 
@@ -176,7 +177,7 @@ class Outline {
     const std::string stem = path.stem().string();
     if (stem != "main") return name_for_output(stem);
     const std::string folder = path.parent_path().filename().string();
-    return folder.empty() || folder == "src" ? name_of_tree(root_) : name_for_output(folder);
+    return folder.empty() || folder == "src" ? tree_name_ : name_for_output(folder);
   }
 
   using Definers = std::map<std::string, Files>;
@@ -269,7 +270,7 @@ class Outline {
                           !is_for_debugging(one.name) && !code_.tree().is_defined_here(one.name);
       if (wanted && given.insert(one.name).second) definitions.push_back(*one.definition);
     }
-    for (const auto& one : definitions_of_own_build(code_.tree(), files, name_of_tree(root_), root_)) {
+    for (const auto& one : definitions_of_own_build(code_.tree(), files, tree_name_, root_)) {
       if (given.insert(one.substr(0, one.find('='))).second) definitions.push_back(with_version(one, version_));
     }
     return definitions;
@@ -369,6 +370,7 @@ class Outline {
   std::vector<std::string> libraries_;  ///< folders that are no part of it
   std::string version_;                 ///< of what the tree makes
   std::vector<HandedDefinition> handed_;
+  std::string tree_name_;
   AutomakePrograms automake_;
   ProjectCode code_;
   bool for_linux_alone_;

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "project/makefile_lines.hpp"
 #include "take/naming.hpp"
 #include "take/sources/configure_script.hpp"
 
@@ -21,21 +22,6 @@ std::string without_number(const std::string& name) {
   return name;
 }
 
-/// Lines with those that a back-slash continues, and without comments.
-std::vector<std::string> whole_lines(std::string_view makefile) {
-  std::vector<std::string> lines;
-  bool goes_on = false;
-  for (auto line : text::lines(makefile)) {
-    line = line.substr(0, line.find('#'));
-    const bool more = line.ends_with('\\');
-    if (more) line.remove_suffix(1);
-    if (!goes_on) lines.emplace_back();
-    lines.back() += std::string(line) + " ";
-    goes_on = more;
-  }
-  return lines;
-}
-
 /// `harbour-log` -> `harbour_log` (Automake's manual, "How derived variables are named").
 std::string as_variable(std::string_view name) {
   std::string variable(name);
@@ -49,8 +35,8 @@ class AutomakeFile {
  public:
   AutomakeFile(std::string folder, AutomakePrograms& into) : folder_(std::move(folder)), into_(into) {}
 
-  void read(std::string_view text) {
-    for (const auto& line : whole_lines(text)) {
+  void read(const std::string& text) {
+    for (const auto& [line, number, recipe] : logical_lines(text)) {
       const size_t equals = line.find('=');
       if (equals == std::string::npos) continue;
       auto name = text::trim(std::string_view(line).substr(0, equals));
@@ -88,7 +74,6 @@ class AutomakeFile {
     for (const auto& source : sources) {
       into_.by_source.emplace(source, program);
       into_.sources[program].insert(source);
-      into_.of_programs.insert(source);
       (only_tried_.contains(variable) ? into_.only_tried : others_).insert(source);
     }
   }
@@ -109,7 +94,7 @@ class AutomakeFile {
 
 bool AutomakePrograms::is_of_others(const std::string& program, const std::string& source) const {
   const auto own = sources.find(program);
-  return own != sources.end() && of_programs.contains(source) && !own->second.contains(source);
+  return own != sources.end() && by_source.contains(source) && !own->second.contains(source);
 }
 
 std::string name_for_output(const std::filesystem::path& folder) {
@@ -133,12 +118,11 @@ std::string name_of_tree(const std::filesystem::path& root) {
   return name_for_output(hint.version.empty() ? without_number(folder) : hint.name);
 }
 
-std::string name_of_sole_program(const std::filesystem::path& root, const std::string& main,
-                                 const AutomakePrograms& automake) {
+std::string name_of_sole_program(const std::string& tree, const std::string& main, const AutomakePrograms& automake) {
   if (const auto known = automake.by_source.find(main); known != automake.by_source.end())
     return name_for_output(known->second);
   // `quay-RELEASE.2.1/quay.c`: what stands behind is no name.
-  const std::string tree = name_of_tree(root), stem = std::filesystem::path(main).stem().string();
+  const std::string stem = std::filesystem::path(main).stem().string();
   const bool more = tree.size() > stem.size() && tree.starts_with(stem) &&
                     std::string_view("-_.").find(tree[stem.size()]) != std::string_view::npos &&
                     tree.find_first_of("0123456789", stem.size()) != std::string::npos;

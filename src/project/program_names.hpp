@@ -21,7 +21,6 @@ struct AutomakePrograms {
   std::map<std::string, std::string> by_source;          ///< the first program that lists a source; paths from the root
   std::set<std::string> only_tried;                      ///< sources of programs that are made for tests alone
   std::map<std::string, std::set<std::string>> sources;  ///< by program, as they are listed
-  std::set<std::string> of_programs;                     ///< all of these
 
   /// Whether a source is listed for other programs, and not for this one.
   bool is_of_others(const std::string& program, const std::string& source) const;
@@ -29,8 +28,8 @@ struct AutomakePrograms {
 /// `files` relative to `root`.
 AutomakePrograms automake_programs(const std::filesystem::path& root, const std::vector<std::filesystem::path>& files);
 
-/// What a tree's only program is called, which begins in `main`: by its makefile, else after the tree.
-std::string name_of_sole_program(const std::filesystem::path& root, const std::string& main,
-                                 const AutomakePrograms& automake);
+/// What the only program of a tree of that name is called, which begins in `main`: by its makefile, else after the
+/// tree.
+std::string name_of_sole_program(const std::string& tree, const std::string& main, const AutomakePrograms& automake);
 
 }  // namespace fibula

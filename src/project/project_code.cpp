@@ -260,12 +260,13 @@ std::map<std::string, HeaderTemplate> ProjectCode::templates_by_script() const {
   const auto [top, bottom] = verbatim_text(source_.root);
   note_tested_names(bottom, used);
   const bool package = defines_package(source_.root);
+  const auto asked = asked_by_script(source_.root, {used.begin(), used.end()});
   std::string text = top;
   for (const auto& [name, value] : definitions) text += "#undef " + name + "\n";
   for (const auto& name : used) {
     // What a source defines where there is no such header is the header's all the same.
-    const bool always = name.starts_with("PACKAGE_") || (package && (name == "PACKAGE" || name == "VERSION")) ||
-                        is_asked_by_script(source_.root, name);
+    const bool always =
+        name.starts_with("PACKAGE_") || (package && (name == "PACKAGE" || name == "VERSION")) || asked.contains(name);
     if (is_configured_name(name) && (always || !tree_.is_defined_here(name)) && !definitions.contains(name))
       text += "#undef " + name + "\n";
   }

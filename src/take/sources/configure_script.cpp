@@ -5,6 +5,7 @@
 #include "os/stamp.hpp"
 
 #include <algorithm>
+#include <iterator>
 
 namespace fibula {
 namespace {
@@ -246,12 +247,13 @@ bool hands_over_version(const std::filesystem::path& root) {
   return defines_package(root) && configured_headers(root).empty();
 }
 
-bool is_asked_by_script(const std::filesystem::path& root, std::string_view name) {
+namespace {
+
+bool is_asked_in(const std::string& script, std::string_view name) {
   if (!name.starts_with("HAVE_")) return false;
   std::string asked = text::lower(name.substr(5));
   const bool header = asked.ends_with("_h");
   if (header) asked.resize(asked.size() - 2);
-  const std::string script = script_source(root);
   // `sys/stat.h` is HAVE_SYS_STAT_H.
   const auto is_same = [](char written, char wanted) {
     return written == wanted || (wanted == '_' && !text::is_identifier_character(written));
@@ -266,6 +268,16 @@ bool is_asked_by_script(const std::filesystem::path& root, std::string_view name
       return true;
   }
   return false;
+}
+
+}  // namespace
+
+std::set<std::string> asked_by_script(const std::filesystem::path& root, const std::set<std::string>& names) {
+  const std::string script = script_source(root);
+  std::set<std::string> asked;
+  std::copy_if(names.begin(), names.end(), std::inserter(asked, asked.end()),
+               [&](const std::string& name) { return is_asked_in(script, name); });
+  return asked;
 }
 
 VerbatimText verbatim_text(const std::filesystem::path& root) {

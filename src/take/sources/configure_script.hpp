@@ -36,8 +36,9 @@ struct VerbatimText {
 };
 VerbatimText verbatim_text(const std::filesystem::path& root);
 
-/// Whether it finds out what `HAVE_STDINT_H` or `HAVE_STRERROR` stands for: the header or function is named in it.
-bool is_asked_by_script(const std::filesystem::path& root, std::string_view name);
+/// Of these names, those like `HAVE_STDINT_H` and `HAVE_STRERROR` that it finds out: the header or function is named in
+/// it.
+std::set<std::string> asked_by_script(const std::filesystem::path& root, const std::set<std::string>& names);
 
 /// Whether it defines `PACKAGE` and `VERSION` (GNU Automake manual, "Public Macros").
 bool defines_package(const std::filesystem::path& root);
