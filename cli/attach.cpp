@@ -10,7 +10,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct AttachOptions {
   std::string name;
   std::string range;
   std::string linkage;  ///< empty: as the project says
@@ -105,7 +105,7 @@ int run_undo(const Session& session) {
   return all_good;
 }
 
-int run_attach(const Session& session, const Options& options) {
+int run_attach(const Session& session, const AttachOptions& options) {
   if (options.undo) return run_undo(session);
   if (options.name.empty())
     return report(session, {.code = fibula::Code::usage,
@@ -147,7 +147,7 @@ int run_detach(const Session& session, const std::string& name) {
 }  // namespace
 
 void add_attach(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<AttachOptions>();
   program.command("attach", "use a library of the shelf in this project")
       .argument("NAME", options->name, "a library of the shelf, or a folder with one", false)
       .argument("VERSION", options->range, "\"2.1\", \">=2.1 <3\" or \"=2.1.3\"; the newest and later when left out",

@@ -13,7 +13,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct BeginOptions {
   std::string folder = ".";
   std::string like;
   std::vector<std::string> lanes;
@@ -56,7 +56,7 @@ std::vector<std::string> unmet_includes(const Session& session, const fibula::Pr
   return unmet;
 }
 
-void print_begun(const Session& session, const Options& options, const fibula::Begun& begun,
+void print_begun(const Session& session, const BeginOptions& options, const fibula::Begun& begun,
                  const std::vector<std::string>& unmet) {
   const auto& project = begun.project;
   print_line(fmt::format("wrote {}", styled(project.file().string(), Style::strong)));
@@ -88,7 +88,7 @@ void print_begun(const Session& session, const Options& options, const fibula::B
              Style::faint));
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const BeginOptions& options) {
   std::optional<SlowNotice> notice(std::in_place, "looking at what is there …");
   const auto begun =
       fibula::begin({.folder = std::filesystem::path(session.directory) / options.folder,
@@ -111,7 +111,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_begin(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<BeginOptions>();
   program.command("begin", "a new project: empty, from the sources that are there, or like another one")
       .argument("DIR", options->folder, "its folder; here when left out", false)
       .list("--lane", "NAME", options->lanes,

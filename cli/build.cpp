@@ -16,7 +16,7 @@ namespace {
 
 using nlohmann::ordered_json;
 
-struct Options {
+struct BuildOptions {
   std::vector<std::string> lanes;
   unsigned jobs = 0;
   bool run = false;
@@ -195,7 +195,7 @@ int run_programs(const Session& session, const ProjectAtHand& here, const BuiltL
 }
 
 /// What a library's own steps would do is shown before they run for the first time.
-bool agrees(const Session& session, const Options& options, const fibula::StepsQuestion& question) {
+bool agrees(const Session& session, const BuildOptions& options, const fibula::StepsQuestion& question) {
   if (options.allow_steps) return true;
   if (session.json || !input_is_terminal()) return false;
   std::string shown = fmt::format("{} {} is built by its own steps, {}:", question.library, question.version,
@@ -204,7 +204,7 @@ bool agrees(const Session& session, const Options& options, const fibula::StepsQ
   return says_yes(shown + "\n");
 }
 
-int build(const Session& session, const Options& options, const ProjectAtHand& here) {
+int build(const Session& session, const BuildOptions& options, const ProjectAtHand& here) {
   const auto consent = [&](const fibula::StepsQuestion& question) { return agrees(session, options, question); };
   auto built = build_lanes(
       session, here,
@@ -275,7 +275,7 @@ fibula::Result<void> as_locked(const ProjectAtHand& here) {
   return fibula::check_as_locked(here.project, fits);
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const BuildOptions& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
   if (!options.why.empty()) return print_why(session, *here, options.why);
@@ -297,7 +297,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_build(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<BuildOptions>();
   program.command("build", "compile and link the program, run-time files beside it")
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
       .number("-j,--jobs", "N", options->jobs, "commands at a time; as many as there are cores when left out")

@@ -10,7 +10,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct CompareOptions {
   std::string first, second, third;
   bool all = false;
 };
@@ -70,7 +70,7 @@ const char* heading(fibula::Effect effect) {
   return "";
 }
 
-Style style_of(fibula::Effect effect) {
+Style style_of_effect(fibula::Effect effect) {
   switch (effect) {
     case fibula::Effect::built: return Style::bad;
     case fibula::Effect::source:
@@ -104,7 +104,7 @@ void print_group(const fibula::Comparison& found, fibula::Effect effect, bool al
   }
   if (group.empty()) return;
   print_line("");
-  print_line(styled(fmt::format("{} ({})", heading(effect), group.size()), style_of(effect)));
+  print_line(styled(fmt::format("{} ({})", heading(effect), group.size()), style_of_effect(effect)));
   std::vector<std::vector<Cell>> rows;
   const size_t shown = all ? group.size() : std::min(group.size(), most_lines);
   for (size_t i = 0; i < shown; ++i) {
@@ -153,14 +153,14 @@ void print_comparison(const fibula::Comparison& found, bool all, const std::file
 }
 
 /// `compare tidecalc 2.1.0 2.2.0` is `compare tidecalc/2.1.0 2.2.0`.
-void settle_words(Options& options) {
+void settle_words(CompareOptions& options) {
   if (options.third.empty()) return;
   options.first += "/" + options.second;
   options.second = options.third;
   options.third.clear();
 }
 
-int run(const Session& session, Options& options) {
+int run(const Session& session, CompareOptions& options) {
   settle_words(options);
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
@@ -183,7 +183,7 @@ int run(const Session& session, Options& options) {
 }  // namespace
 
 void add_compare(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<CompareOptions>();
   program.command("compare", "what changed between two versions, and whether the second can stand in for the first")
       .argument("FIRST", options->first, "NAME/VERSION on the shelf, a folder or a file")
       .argument("SECOND", options->second, "the same; a version alone is one of the same library")

@@ -15,7 +15,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct ExplainOptions {
   std::string log;
   std::string command;
   std::string sarif;
@@ -82,7 +82,7 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
   return Failure{ran->out + ran->err, ran->status};
 }
 
-fibula::Result<Failure> failure_meant(const Session& session, const Options& options) {
+fibula::Result<Failure> failure_meant(const Session& session, const ExplainOptions& options) {
   if (!session.trailing.empty()) return run_command(session.trailing, session.json);
   const bool of_build = options.log.empty() && options.command.empty() && (options.apply || input_is_terminal());
   return of_build ? of_last_build(session) : logged(options.log);
@@ -107,7 +107,7 @@ void show(const Session& session, const std::vector<fibula::Finding>& findings) 
 }
 
 /// For editors, where a file is named.
-fibula::Result<void> keep(const Session& session, const Options& options,
+fibula::Result<void> keep(const Session& session, const ExplainOptions& options,
                           const std::vector<fibula::Finding>& findings) {
   if (options.sarif.empty()) return {};
   const auto project = session.project();
@@ -115,14 +115,14 @@ fibula::Result<void> keep(const Session& session, const Options& options,
   return fibula::emit::write_text(options.sarif, fibula::sarif(findings, folder) + "\n");
 }
 
-fibula::Result<void> tell(const Session& session, const Options& options,
+fibula::Result<void> tell(const Session& session, const ExplainOptions& options,
                           const std::vector<fibula::Finding>& findings) {
   show(session, findings);
   return keep(session, options, findings);
 }
 
 /// The system did not start it: the file says why, where it is one.
-int not_started(const Session& session, const Options& options, const fibula::Shelf& shelf,
+int not_started(const Session& session, const ExplainOptions& options, const fibula::Shelf& shelf,
                 const fibula::Error& error) {
   const auto findings = fibula::check(session.trailing, {.shelf = shelf, .folder = session.directory});
   if (!findings || findings->empty()) return report(session, error);
@@ -165,7 +165,7 @@ int undo(const Session& session) {
   return all_good;
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const ExplainOptions& options) {
   if (options.undo) return undo(session);
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
@@ -202,7 +202,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_explain(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<ExplainOptions>();
   program.command("explain", "the cause of a compile, link or load error")
       .argument("LOG", options->log,
                 "a file with what the compiler printed; -: standard input; nothing, at a terminal: what failed in the "

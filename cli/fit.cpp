@@ -55,7 +55,7 @@ fibula::Result<void> write_outputs(const fibula::Project& project, const std::ve
   return fibula::emit::compilation_database(project, all);
 }
 
-struct Options {
+struct FitOptions {
   std::vector<std::string> lanes;
   std::vector<std::string> program;  ///< files of one that is compiled elsewhere
   std::string why;
@@ -82,7 +82,7 @@ void print_to_build(const std::vector<fibula::Fit>& fits) {
 
 /// What is not chosen and why, lane by lane; what is chosen is worth the space for few lanes only.
 void print_fits(const Session& session, const fibula::Project& project, std::vector<fibula::Fit> fits,
-                const Options& options) {
+                const FitOptions& options) {
   if (project.outputs().empty() && project.libraries().empty()) {
     print_line("fibula.toml names no [[output]] and no library: there is nothing to fit");
     print_sentence("fibula begin adds what the sources here make, fibula attach NAME a library", "remedy: ");
@@ -168,7 +168,7 @@ int print_diff(const Session& session, const fibula::Project& project, const std
 }
 
 fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& project, const fibula::Shelf& shelf,
-                                                   const std::filesystem::path& from, const Options& options) {
+                                                   const std::filesystem::path& from, const FitOptions& options) {
   const auto lanes = project.lanes_named(options.lanes);
   if (!lanes) return fibula::fail(lanes.error());
   fibula::GatherOptions wishes{.anew = options.diff};
@@ -177,7 +177,7 @@ fibula::Result<std::vector<fibula::Fit>> make_fits(const fibula::Project& projec
 }
 
 fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& shelf,
-                          const std::vector<fibula::Fit>& fits, const Options& options) {
+                          const std::vector<fibula::Fit>& fits, const FitOptions& options) {
   if (auto written = write_outputs(project, fits); !written) return written;
   if (auto kept = fibula::keep_choices(project, fits, shelf); !kept) return fibula::pass(kept);
   if (!options.materials || project.outputs().empty()) return {};
@@ -189,7 +189,7 @@ fibula::Result<void> keep(const fibula::Project& project, const fibula::Shelf& s
   return {};
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const FitOptions& options) {
   const auto shelf = session.shelf();
   if (!shelf) return report(session, shelf.error());
   const auto project = session.trusted_project();
@@ -217,7 +217,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_fit(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<FitOptions>();
   program.command("fit", "what fits which lane, and what the compiler and linker are given")
       .list("--lane", "LANE", options->lanes, "only this lane; may be given more than once")
       .files("--for", "FILE...", options->program,

@@ -14,7 +14,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct HelpOptions {
   std::string topic, form, names;
 };
 
@@ -59,7 +59,7 @@ int tell(const Session& session, const std::string& topic) {
                                                 : fmt::format("did you mean {}?", meant)});
 }
 
-int run(const Session& session, const Program& program, const Options& options) {
+int run(const Session& session, const Program& program, const HelpOptions& options) {
   if (!options.names.empty()) return list_names(session, options.names);
   if (session.json && options.form.empty()) {
     print_ids_json(options.topic);
@@ -83,7 +83,7 @@ int run(const Session& session, const Program& program, const Options& options) 
 }  // namespace
 
 void add_help(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<HelpOptions>();
   program
       .command("help",
                "a start, words, rules and causes, lanes, versions, cards; the manual and completions for shells")

@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-struct Options {
+struct InspectOptions {
   std::vector<std::string> paths;
   std::string whom;  ///< a lane, or a compiler with its flags
   std::string sysroot;
@@ -93,7 +93,7 @@ nlohmann::ordered_json to_json(const fibula::JudgedPath& judged) {
 }
 
 /// The question before every download: which of these is mine?
-int print_which_serves(const Session& session, const Options& options) {
+int print_which_serves(const Session& session, const InspectOptions& options) {
   std::optional<SlowNotice> notice(std::in_place, "looking into them …");
   const auto whom = for_whom(session, options.whom);
   if (!whom) return report(session, whom.error());
@@ -131,7 +131,7 @@ int print_which_serves(const Session& session, const Options& options) {
 /// Calls `use` with what each path is, in their order. Files are read side by side, as many at once as do not take much
 /// memory.
 template <typename Use>
-void look_at_all(const Options& options, const Use& use) {
+void look_at_all(const InspectOptions& options, const Use& use) {
   constexpr size_t at_once = 256;
   const InspectWishes& wishes = options.wishes;
   std::error_code error;
@@ -167,7 +167,7 @@ int print_more(const Session& session, const std::string& path, const InspectWis
 }
 
 /// The needs of everything in folders, or of many files: what is wrong, not every file's card.
-int print_many_needs(const Options& options) {
+int print_many_needs(const InspectOptions& options) {
   const SlowNotice notice("following what programs and libraries need …");
   const std::vector<fs::path> places(options.paths.begin(), options.paths.end());
   const auto closures = fibula::closures_of(places, options.wishes.closure);
@@ -195,7 +195,7 @@ int print_one(const Session& session, const Inspected& inspected, const InspectW
   return print_more(session, inspected.path, wishes);
 }
 
-int run_json(const Options& options) {
+int run_json(const InspectOptions& options) {
   nlohmann::ordered_json files = nlohmann::ordered_json::array(), folders = nlohmann::ordered_json::array();
   look_at_all(options, [&](const std::string& path, fibula::Result<Inspected> inspected) {
     if (!inspected) inspected = Inspected{.path = path, .facts = fibula::pass(inspected)};
@@ -207,7 +207,7 @@ int run_json(const Options& options) {
   return status;
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const InspectOptions& options) {
   if (session.json && options.whom.empty()) return run_json(options);
   if (!options.whom.empty()) return print_which_serves(session, options);
   std::error_code error;
@@ -227,7 +227,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_inspect(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<InspectOptions>();
   program.command("inspect", "what these files are")
       .arguments("PATH", options->paths, "files, and folders or downloads as they came")
       .flag("--symbols", options->wishes.symbols, "every symbol that is defined or needed")

@@ -178,12 +178,12 @@ int run(const Session& session) {
   return all_good;
 }
 
-struct Options {
+struct LanesOptions {
   std::string add;
   fibula::LaneWish wish;
 };
 
-int run_add(const Session& session, const Options& options) {
+int run_add(const Session& session, const LanesOptions& options) {
   const auto project = session.project();
   if (!project) return report(session, project.error());
   std::optional<SlowNotice> notice(std::in_place, "asking compilers, and starting a tiny program …");
@@ -201,7 +201,7 @@ int run_add(const Session& session, const Options& options) {
 }  // namespace
 
 void add_lanes(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<LanesOptions>();
   program.command("lanes", "the lanes of this project, and the compilers on this machine")
       .option("--add", "NAME", options->add,
               "write a lane: one that is listed, -debug or -release, or a name of your own")

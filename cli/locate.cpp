@@ -8,7 +8,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct LocateOptions {
   std::string name;
   std::vector<std::string> folders;
   bool only_shelf = false;
@@ -42,7 +42,7 @@ void print_hits(const std::vector<fibula::Hit>& hits) {
   print_table(rows);
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const LocateOptions& options) {
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   const auto toolchain =
@@ -68,7 +68,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_locate(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<LocateOptions>();
   program.command("locate", "who defines, declares or needs a symbol, header or file")
       .argument("NAME", options->name, "a symbol, plain or mangled, a C++ name, a file's name; * stands for anything")
       .list("--in", "DIR", options->folders, "look into this folder too")

@@ -14,7 +14,7 @@ namespace {
 using fibula::ClosureEntry;
 using fibula::NeedStatus;
 
-Style style_of(const ClosureEntry& entry) {
+Style style_of_entry(const ClosureEntry& entry) {
   if (fibula::is_bad(entry)) return Style::bad;
   const bool doubtful = entry.status == NeedStatus::by_luck || entry.status == NeedStatus::missing;
   return doubtful || !entry.passed_over.empty() ? Style::warning : Style::good;
@@ -58,7 +58,7 @@ class Tree {
     if (is_folded(entry) || !shown_.insert(i).second) return;
     const auto further = entry.asked_by.size() > 1 ? fmt::format("; for {} more", entry.asked_by.size() - 1) : "";
     rows_.push_back({{std::string(2 * depth, ' ') + entry.name},
-                     {std::string(fibula::to_string(entry.status)), style_of(entry)},
+                     {std::string(fibula::to_string(entry.status)), style_of_entry(entry)},
                      {account_of(entry) + further, Style::faint}});
     if (!entry.path.empty()) add_below(entry.path, depth + 1);
   }
@@ -97,9 +97,9 @@ size_t print_troubles(const std::vector<fibula::FileClosure>& closures) {
     bool bad = closure.problem.has_value();
     for (const auto& entry : closure.entries) {
       bad = bad || fibula::is_bad(entry);
-      if (style_of(entry) == Style::good) continue;
+      if (style_of_entry(entry) == Style::good) continue;
       table.push_back({{entry.name},
-                       {std::string(fibula::to_string(entry.status)), style_of(entry)},
+                       {std::string(fibula::to_string(entry.status)), style_of_entry(entry)},
                        {fmt::format("{}; for {}", account_of(entry), name_of(entry.needed_by)), Style::faint}});
     }
     bad_files += bad ? 1U : 0U;

@@ -8,7 +8,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct ParcelOptions {
   fibula::ParcelRequest request;
   std::string to;
 };
@@ -65,7 +65,7 @@ bool makes_it(const fibula::Project& project, const std::string& name) {
   return false;
 }
 
-int run(const Session& session, Options& options) {
+int run(const Session& session, ParcelOptions& options) {
   const auto shelf = session.shelf_here();
   if (!shelf) return report(session, shelf.error());
   options.request.to = options.to;
@@ -92,7 +92,7 @@ int run(const Session& session, Options& options) {
 }  // namespace
 
 void add_parcel(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<ParcelOptions>();
   auto& request = options->request;
   program.command("parcel", "a library as one file to hand on, checked first")
       .argument("NAME", request.name, "a library on the shelf, or one that this project makes and has built")

@@ -9,13 +9,13 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct ReportOptions {
   std::vector<std::string> lanes;
   std::string format = "html";
   std::string to;
 };
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const ReportOptions& options) {
   const auto trusted = session.trusted_project();
   if (!trusted) return report(session, trusted.error());
   const auto here = project_at_hand(session, options.lanes);
@@ -47,7 +47,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_report(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<ReportOptions>();
   program.command("report", "one page with everything about this project")
       .list("--lane", "NAME", options->lanes, "only this lane; several may be named")
       .choice("--format", {"html", "markdown", "json"}, options->format, "what to write; html when left out")

@@ -14,7 +14,7 @@ namespace {
 
 using nlohmann::ordered_json;
 
-struct Options {
+struct ShelfOptions {
   std::string name;
   std::string version;
   std::string to;
@@ -61,7 +61,7 @@ struct Page {
   size_t number = 0, count = 0;
 };
 
-fibula::Result<Page> page_of(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+fibula::Result<Page> page_of(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   // What a program reads is not cut, unless it asks for a page.
   const bool for_reading = !session.json && is_terminal(Stream::output);
   if (options.page == 0 && !for_reading) return Page();
@@ -94,7 +94,7 @@ int list_json(const Session& session, const fibula::Shelf& shelf, const Page& pa
   return all_good;
 }
 
-int list(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int list(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto page = page_of(session, shelf, options);
   if (!page) return report(session, page.error());
   if (session.json) return list_json(session, shelf, *page);
@@ -119,7 +119,7 @@ int list(const Session& session, const fibula::Shelf& shelf, const Options& opti
 }
 
 /// The version that was named, or the newest.
-fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const Options& options) {
+fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const ShelfOptions& options) {
   auto versions = shelf.versions(options.name);
   if (!versions) return fibula::pass(versions);
   for (auto& card : *versions) {
@@ -132,7 +132,7 @@ fibula::Result<fibula::Card> find(const fibula::Shelf& shelf, const Options& opt
                        .hint = "fibula shelf lists what is there"});
 }
 
-int show(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int show(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto card = find(shelf, options);
   if (!card) return report(session, card.error());
   if (session.json) {
@@ -144,7 +144,7 @@ int show(const Session& session, const fibula::Shelf& shelf, const Options& opti
   return all_good;
 }
 
-int check(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int check(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto libraries = options.name.empty() ? shelf.libraries() : shelf.versions(options.name);
   if (!libraries) return report(session, libraries.error());
   if (!options.name.empty() && libraries->empty()) return report(session, find(shelf, options).error());
@@ -175,7 +175,7 @@ std::string since(std::chrono::system_clock::time_point time) {
   return hours < 48 ? "a day ago" : fmt::format("{} days ago", hours / 24);
 }
 
-int drop(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int drop(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto uses = shelf.uses(options.name, options.version);
   const auto dropped = shelf.drop(options.name, options.version);
   if (!dropped) return report(session, dropped.error());
@@ -193,7 +193,7 @@ int drop(const Session& session, const fibula::Shelf& shelf, const Options& opti
   return all_good;
 }
 
-int publish(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int publish(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   if (options.to.empty())
     return report(session,
                   {.code = fibula::Code::usage,
@@ -221,7 +221,7 @@ int publish(const Session& session, const fibula::Shelf& shelf, const Options& o
   return all_good;
 }
 
-int prune(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+int prune(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto entries = fibula::unused_versions(shelf, std::chrono::hours(24) * options.days);
   if (!entries) return report(session, entries.error());
   ordered_json list = ordered_json::array();
@@ -248,13 +248,13 @@ int prune(const Session& session, const fibula::Shelf& shelf, const Options& opt
   return all_good;
 }
 
-using Action = int (*)(const Session&, const fibula::Shelf&, const Options&);
+using ShelfAction = int (*)(const Session&, const fibula::Shelf&, const ShelfOptions&);
 
 }  // namespace
 
 void add_shelf(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
-  const auto with_shelf = [&session, options](Action action) {
+  auto options = std::make_shared<ShelfOptions>();
+  const auto with_shelf = [&session, options](ShelfAction action) {
     return [&session, options, action] {
       const auto shelf = session.shelf_here();
       return shelf ? action(session, *shelf, *options) : report(session, shelf.error());

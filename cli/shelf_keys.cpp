@@ -8,7 +8,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct ShelfKeysOptions {
   std::string subject, name;
 };
 
@@ -42,7 +42,7 @@ int tell(const Session& session, const fibula::Result<fibula::Key>& key, const s
   return all_good;
 }
 
-int list(const Session& session, const fibula::Keys& keys, const Options&) {
+int list(const Session& session, const fibula::Keys& keys, const ShelfKeysOptions&) {
   const auto all = keys.list();
   if (!all) return report(session, all.error());
   if (session.json) {
@@ -57,7 +57,7 @@ int list(const Session& session, const fibula::Keys& keys, const Options&) {
   return all_good;
 }
 
-int make(const Session& session, const fibula::Keys& keys, const Options& options) {
+int make(const Session& session, const fibula::Keys& keys, const ShelfKeysOptions& options) {
   const auto key = keys.make(options.subject);
   const int status = tell(session, key, "is made");
   if (key && !session.json)
@@ -68,21 +68,21 @@ int make(const Session& session, const fibula::Keys& keys, const Options& option
   return status;
 }
 
-int trust(const Session& session, const fibula::Keys& keys, const Options& options) {
+int trust(const Session& session, const fibula::Keys& keys, const ShelfKeysOptions& options) {
   return tell(session, keys.trust(options.subject, options.name), "is trusted: parcels that it signed are taken");
 }
 
-int revoke(const Session& session, const fibula::Keys& keys, const Options& options) {
+int revoke(const Session& session, const fibula::Keys& keys, const ShelfKeysOptions& options) {
   return tell(session, keys.revoke(options.subject), "is revoked: nothing that it signed is taken");
 }
 
-using Action = int (*)(const Session&, const fibula::Keys&, const Options&);
+using KeyAction = int (*)(const Session&, const fibula::Keys&, const ShelfKeysOptions&);
 
 }  // namespace
 
 void add_keys(Command& shelf, Session& session) {
-  auto options = std::make_shared<Options>();
-  const auto with_keys = [&session, options](Action action) {
+  auto options = std::make_shared<ShelfKeysOptions>();
+  const auto with_keys = [&session, options](KeyAction action) {
     return [&session, options, action] {
       const auto keys = fibula::Keys::standard();
       return keys ? action(session, *keys, *options) : report(session, keys.error());

@@ -18,7 +18,7 @@ using fibula::StagedFile;
 using fibula::StageReport;
 using nlohmann::ordered_json;
 
-struct Options {
+struct StageOptions {
   std::vector<std::string> lanes;
   std::string into;
   std::string check;
@@ -127,7 +127,7 @@ int check(const Session& session, const std::string& folder) {
 }
 
 /// With several lanes each has a folder of its own.
-fs::path folder_for(const Options& options, const fibula::Lane& lane, size_t lanes) {
+fs::path folder_for(const StageOptions& options, const fibula::Lane& lane, size_t lanes) {
   return lanes == 1 ? fs::path(options.into) : fs::path(options.into) / lane.name;
 }
 
@@ -140,7 +140,7 @@ int refuse_unbuilt(const Session& session, const BuiltLanes& built, const fibula
                           .hint = "fibula build tells more"});
 }
 
-int stage_lanes(const Session& session, const Options& options) {
+int stage_lanes(const Session& session, const StageOptions& options) {
   const auto here = project_at_hand(session, options.lanes);
   if (!here) return report(session, here.error());
   const auto& project = here->project;
@@ -165,7 +165,7 @@ int stage_lanes(const Session& session, const Options& options) {
   return status;
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const StageOptions& options) {
   if (!options.check.empty() && options.into.empty()) return check(session, options.check);
   if (!options.into.empty() && options.check.empty()) return stage_lanes(session, options);
   return report(session, {.code = fibula::Code::usage,
@@ -176,7 +176,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_stage(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<StageOptions>();
   program.command("stage", "a folder that runs on a machine without the libraries")
       .option("--into", "DIR", options->into, "build, and put the program there with every file that it needs")
       .list("--lane", "LANE", options->lanes, "only this lane; several lanes get a folder each below DIR")

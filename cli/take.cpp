@@ -132,7 +132,7 @@ std::string ask(const std::string& what) {
   return answer;
 }
 
-struct Options {
+struct TakeOptions {
   fibula::TakeRequest request;
   std::string output;
   bool here = false;
@@ -151,7 +151,7 @@ std::optional<fibula::Card> card_meant(const fibula::Shelf& users, const fibula:
   return std::nullopt;
 }
 
-fibula::Result<void> prepare(const Session& session, Options& options) {
+fibula::Result<void> prepare(const Session& session, TakeOptions& options) {
   auto& request = options.request;
   if (options.only_needed && !options.here)
     return fibula::fail({.code = fibula::Code::usage,
@@ -169,7 +169,7 @@ fibula::Result<void> prepare(const Session& session, Options& options) {
   return {};
 }
 
-fibula::Result<fibula::Taken> take_it(const Session& session, const fibula::Shelf& shelf, const Options& options) {
+fibula::Result<fibula::Taken> take_it(const Session& session, const fibula::Shelf& shelf, const TakeOptions& options) {
   const SlowNotice notice("reading …");
   if (!options.output.empty()) {
     const auto project = session.trusted_project();
@@ -186,7 +186,7 @@ fibula::Result<fibula::Taken> take_it(const Session& session, const fibula::Shel
   return fibula::take(shelf, options.request);
 }
 
-int run(const Session& session, Options& options) {
+int run(const Session& session, TakeOptions& options) {
   auto& request = options.request;
   if (auto ready = prepare(session, options); !ready) return report(session, ready.error());
   const auto shelf = options.here ? fibula::own_shelf(session.directory) : session.shelf();
@@ -220,7 +220,7 @@ int run(const Session& session, Options& options) {
 }  // namespace
 
 void add_take(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<TakeOptions>();
   auto& request = options->request;
   program.command("take", "put a library on the shelf")
       .arguments("SOURCE", request.sources,

@@ -9,7 +9,7 @@
 namespace cli {
 namespace {
 
-struct Options {
+struct TrialOptions {
   std::string name;
   std::vector<std::string> lanes, functions;
 };
@@ -46,7 +46,7 @@ void print_trials(const std::vector<fibula::Trial>& trials) {
   print_table(rows);
 }
 
-int run(const Session& session, const Options& options) {
+int run(const Session& session, const TrialOptions& options) {
   const auto project = session.trusted_project();
   if (!project) return report(session, project.error());
   const auto here = project_at_hand(session, options.lanes);
@@ -72,7 +72,7 @@ int run(const Session& session, const Options& options) {
 }  // namespace
 
 void add_trial(Program& program, Session& session) {
-  auto options = std::make_shared<Options>();
+  auto options = std::make_shared<TrialOptions>();
   program.command("trial", "prove each library in each lane: compile, link, run")
       .argument("NAME", options->name, "an attached library; left out: all of them", false)
       .list("--lane", "NAME", options->lanes, "only this lane; several may be named")

@@ -44,7 +44,7 @@ void two_copies(const std::vector<const Choice*>& choices, Format format, std::v
 }
 
 /// Files that every system of the kind has; of ELF systems the loader, which stands in no search directory.
-bool comes_with_system(const std::string& name, const Toolchain& toolchain) {
+bool is_loaded_from_system(const std::string& name, const Toolchain& toolchain) {
   const Format format = toolchain.target.format;
   const auto* libc = toolchain.answer("c-runtime");
   if (libc != nullptr && libc->value == "musl" && is_musl_itself(name)) return true;
@@ -97,7 +97,7 @@ void closure(const std::vector<const Choice*>& choices, const Toolchain& toolcha
   }
   for (const Choice* choice : choices) {
     for (const auto& need : choice->variant->needs) {
-      const bool there = brought.contains(loaded_name(need, format)) || comes_with_system(need, toolchain) ||
+      const bool there = brought.contains(loaded_name(need, format)) || is_loaded_from_system(need, toolchain) ||
                          // Whether it is installed where the program starts, no file tells.
                          is_msvc_run_time(need) || in_search_directories(need, toolchain);
       // A library of the system finds its needs where the system's loader looks.

@@ -37,7 +37,7 @@ Directive directive_of(std::string_view word) {
 }
 
 /// Follows comments over lines, so that a `#` within one is none.
-class Comments {
+class CommentLines {
  public:
   bool inside() const { return inside_; }
   void follow(std::string_view line) {
@@ -79,7 +79,7 @@ std::string in_one_line(std::string_view text) {
 
 std::vector<Line> lines_of(std::string_view text) {
   std::vector<Line> lines;
-  Comments comments;
+  CommentLines comments;
   for (size_t at = 0; at < text.size();) {
     size_t end = std::min(text.find('\n', at), text.size());
     while (end < text.size() && end > at && text::trim(text.substr(at, end - at)).ends_with('\\'))

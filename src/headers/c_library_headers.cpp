@@ -247,14 +247,14 @@ constexpr std::string_view names[] = {"a.out.h",
                                       "wctype.h",
                                       "wordexp.h"};
 
-constexpr std::string_view folders[] = {"asm-generic/", "asm/", "bits/", "gnu/",   "linux/",
-                                        "misc/",        "mtd/", "scsi/", "sound/", "video/"};
+constexpr std::string_view linux_folders[] = {"asm-generic/", "asm/", "bits/", "gnu/",   "linux/",
+                                              "misc/",        "mtd/", "scsi/", "sound/", "video/"};
 
 }  // namespace
 
 bool comes_with_linux(std::string_view name) {
   return std::find(std::begin(names), std::end(names), name) != std::end(names) ||
-         std::any_of(std::begin(folders), std::end(folders),
+         std::any_of(std::begin(linux_folders), std::end(linux_folders),
                      [&](std::string_view folder) { return name.starts_with(folder); });
 }
 

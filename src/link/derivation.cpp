@@ -54,9 +54,9 @@ bool share_origin(const std::string& one, const std::string& other) {
   return shorter >= enough && one.compare(0, shorter, other, 0, shorter) == 0;
 }
 
-class Search {
+class SupplySearch {
  public:
-  Search(FileStore& files, const SupplyQuestion& question) : files_(files), q_(question) {}
+  SupplySearch(FileStore& files, const SupplyQuestion& question) : files_(files), q_(question) {}
 
   Supplies run() {
     for (const auto& missing : q_.rehearsal.unresolved) note(missing);
@@ -255,7 +255,7 @@ class Search {
 }  // namespace
 
 Supplies find_supplies(FileStore& files, const SupplyQuestion& question) {
-  return Search(files, question).run();
+  return SupplySearch(files, question).run();
 }
 
 }  // namespace fibula

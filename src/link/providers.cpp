@@ -14,9 +14,9 @@ namespace fibula {
 namespace {
 
 /// Looks for the names still open in one file and notes what it finds.
-class Search {
+class ProviderSearch {
  public:
-  Search(FileStore& files, const Target& target, std::set<std::string, std::less<>> open)
+  ProviderSearch(FileStore& files, const Target& target, std::set<std::string, std::less<>> open)
       : files_(files), target_(target), open_(std::move(open)) {}
 
   bool done() const { return open_.empty(); }
@@ -47,7 +47,7 @@ class Search {
   std::set<std::string, std::less<>> open_;
 };
 
-void search_shelf(Search& search, const Shelf& shelf, const Cache& cache, const Target& target) {
+void search_shelf(ProviderSearch& search, const Shelf& shelf, const Cache& cache, const Target& target) {
   for (const auto& name : libraries_defining(shelf, cache, search.open())) {
     const auto cards = shelf.versions(name);
     if (!cards || cards->empty() || search.done()) continue;
@@ -94,7 +94,7 @@ void put_shared_forms_first(std::vector<fs::path>& files) {
   }
 }
 
-void search_system(Search& search, const ProviderIndices& index) {
+void search_system(ProviderSearch& search, const ProviderIndices& index) {
   for (const auto& name : search.open()) {
     auto files = index.files_with(name);
     std::erase_if(files, puts_itself_before_others);
@@ -140,7 +140,7 @@ std::string attach_command(const Provider& provider) {
 std::map<std::string, Provider> find_providers(FileStore& files, ProviderStore& providers,
                                                const std::set<std::string>& symbols, const Toolchain& toolchain,
                                                const Shelf& shelf) {
-  Search search(files, toolchain.target, {symbols.begin(), symbols.end()});
+  ProviderSearch search(files, toolchain.target, {symbols.begin(), symbols.end()});
   if (!symbols.empty()) search_shelf(search, shelf, providers.cache(), toolchain.target);
   if (!search.done()) search_system(search, providers.over(toolchain.library_directories));
   return std::move(search.found);

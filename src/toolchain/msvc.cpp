@@ -17,7 +17,7 @@ bool recognises(const Question& question) {
   return told || name.starts_with("clang-cl") || name == "cl" || name == "cl.exe";
 }
 
-std::vector<std::string> macro_question(const Question& question, const std::string& source) {
+std::vector<std::string> msvc_macro_question(const Question& question, const std::string& source) {
   std::vector<std::string> argv = compile_flags(question.flags);
   argv.insert(argv.begin(), question.compiler);
   // A path that begins with a letter of an option would be taken for one.
@@ -26,7 +26,7 @@ std::vector<std::string> macro_question(const Question& question, const std::str
   return argv;
 }
 
-std::vector<std::string> link_question(const Question& question, const std::string& object) {
+std::vector<std::string> msvc_link_question(const Question& question, const std::string& object) {
   std::vector<std::string> argv = compile_flags(question.flags);
   argv.insert(argv.begin(), question.compiler);
   argv.insert(argv.end(), {"-###", object, "/Fefibula-question.exe"});
@@ -40,7 +40,7 @@ std::string option_of(std::string_view word) {
   return text::lower(word.substr(1, word.find(':') - 1));
 }
 
-void take_word(const std::string& word, const std::string& object, Toolchain& toolchain) {
+void take_msvc_word(const std::string& word, const std::string& object, Toolchain& toolchain) {
   const std::string option = option_of(word);
   if (word == object) {
     toolchain.link_steps.push_back({LinkStep::Kind::user_inputs});
@@ -60,7 +60,7 @@ void take_word(const std::string& word, const std::string& object, Toolchain& to
   }
 }
 
-bool read_link_answer(std::string_view err, const std::string& object, Toolchain& toolchain) {
+bool read_msvc_link_answer(std::string_view err, const std::string& object, Toolchain& toolchain) {
   std::vector<std::string> argv;
   for (const auto line : text::lines(err)) {
     auto words = line.starts_with(' ') ? split_command(line) : std::vector<std::string>();
@@ -69,7 +69,7 @@ bool read_link_answer(std::string_view err, const std::string& object, Toolchain
   }
   if (argv.empty()) return false;
   toolchain.linker = argv[0];
-  for (size_t i = 1; i < argv.size(); ++i) take_word(argv[i], object, toolchain);
+  for (size_t i = 1; i < argv.size(); ++i) take_msvc_word(argv[i], object, toolchain);
   return true;
 }
 
@@ -79,6 +79,6 @@ bool read_link_answer(std::string_view err, const std::string& object, Toolchain
 std::vector<std::string> no_question(const Question&, const std::string&) {
   return {};
 }
-const Spelling msvc_spelling{recognises, macro_question, link_question, no_question, read_link_answer};
+const Spelling msvc_spelling{recognises, msvc_macro_question, msvc_link_question, no_question, read_msvc_link_answer};
 
 }  // namespace fibula
