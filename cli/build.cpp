@@ -5,8 +5,9 @@
 #include "print.hpp"
 #include "session.hpp"
 
-#include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <algorithm>
+#include <filesystem>
 #include <memory>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -20,6 +21,7 @@ struct BuildOptions {
   std::vector<std::string> lanes;
   unsigned jobs = 0;
   bool run = false;
+  std::string output;
   bool keep_going = false;
   bool clean = false;
   bool allow_steps = false;
@@ -162,34 +164,53 @@ void print_reports(const Session& session, const ProjectAtHand& here, const Buil
   }
 }
 
-/// Starts the first program of a lane; its exit status is the answer.
-fibula::Result<int> start_program(const Session& session, const fibula::Project& project, const fibula::Lane& lane,
-                                  const fibula::BuildReport& report) {
+/// The programs of a lane that are to be started: all, or the one that was named.
+fibula::Result<std::vector<std::filesystem::path>> programs_of(const fibula::Project& project,
+                                                               const fibula::BuildReport& report,
+                                                               const std::string& named) {
+  std::vector<std::filesystem::path> programs;
+  std::vector<std::string> names;
   for (const auto& product : report.products) {
     if (product.kind != fibula::OutputKind::program) continue;
-    if (auto can = fibula::can_start(lane, report.target, project); !can) return fibula::pass(can);
-    std::fflush(stdout);
-    return fibula::run_in_foreground(fibula::run_command(lane, product.path, session.trailing));
+    names.push_back(product.output);
+    if (named.empty() || product.output == named) programs.push_back(product.path);
   }
-  return fibula::fail({.code = fibula::Code::refused,
-                       .what = "makes no program that could be run",
-                       .file = project.file().string(),
-                       .hint = "give an output the kind program"});
+  if (!programs.empty()) return programs;
+  const std::string known = fmt::format("{}", fmt::join(names, ", "));
+  return fibula::fail(
+      {.code = named.empty() ? fibula::Code::refused : fibula::Code::usage,
+       .what = named.empty() ? "makes no program that could be run" : fmt::format("makes no program called {}", named),
+       .file = project.file().string(),
+       .hint = names.empty() ? "give an output the kind program" : "its programs are " + known});
 }
 
-/// In one lane the program's exit status is the tool's; in several the first that is not 0 is told with its lane.
-int run_programs(const Session& session, const ProjectAtHand& here, const BuiltLanes& built) {
+/// One after the other; the first exit status that is not 0 is the answer, told with its lane where there are several.
+fibula::Result<int> start_programs(const Session& session, const BuildOptions& options, const ProjectAtHand& here,
+                                   const fibula::Lane& lane, const fibula::BuildReport& report) {
+  const auto programs = programs_of(here.project, report, options.output);
+  if (!programs) return fibula::fail(programs.error());
+  int status = all_good;
+  for (const auto& program : *programs) {
+    if (auto can = fibula::can_start(lane, report.target, here.project); !can) return fibula::pass(can);
+    std::fflush(stdout);
+    const auto ended = fibula::run_in_foreground(fibula::run_command(lane, program, session.trailing));
+    if (!ended) return ended;
+    if (*ended == 0) continue;
+    const std::string who = programs->size() == 1 ? "the program" : program.filename().string();
+    complain(fmt::format("{} ended with status {} in lane {}", who, *ended, lane.name), "");
+    if (status == all_good) status = *ended;
+  }
+  return status;
+}
+
+int run_programs(const Session& session, const BuildOptions& options, const ProjectAtHand& here,
+                 const BuiltLanes& built) {
   int status = all_good;
   for (size_t i = 0; i < here.lanes.size(); ++i) {
     if (!built.reports[i] || !built.reports[i]->good) continue;
-    const auto ended = start_program(session, here.project, here.lanes[i], *built.reports[i]);
-    if (!ended) {
-      status = report(session, ended.error());
-      continue;
-    }
-    if (*ended == 0) continue;
-    complain(fmt::format("the program ended with status {} in lane {}", *ended, here.lanes[i].name), "");
-    if (status == all_good) status = *ended;
+    const auto ended = start_programs(session, options, here, here.lanes[i], *built.reports[i]);
+    const int one = ended ? *ended : report(session, ended.error());
+    if (status == all_good) status = one;
   }
   return status;
 }
@@ -232,7 +253,7 @@ int build(const Session& session, const BuildOptions& options, const ProjectAtHa
   }
   if (built->stopped) return status_of_interrupt();
   if (!options.run || session.json) return status;
-  const int ended = run_programs(session, here, *built);
+  const int ended = run_programs(session, options, here, *built);
   return status != all_good ? status : ended;
 }
 
@@ -305,7 +326,8 @@ void add_build(Program& program, Session& session) {
       .flag("--allow-steps", options->allow_steps, "libraries' own build steps may run, in a sandbox, now and later")
       .flag("--unsandboxed", options->unsandboxed, "where no sandbox can be made: these steps run with your rights")
       .flag("--as-locked", options->as_locked, "only what the lock file says; anything else is an error")
-      .flag("--run", options->run, "run the program when it is built, with the arguments behind --")
+      .flag("--run", options->run, "run the programs when they are built, with the arguments behind --")
+      .option("--output", "NAME", options->output, "with --run: the program to run, of several")
       .option("--sarif", "FILE", options->sarif, "also write what does not fit as SARIF, for editors and code hosts")
       .flag("--one-line", options->one_line, "a line for each thing that does not fit: FILE:LINE: …")
       .option("--why", "FILE", options->why, "why a file that builds made is as it is, or what a source went into")

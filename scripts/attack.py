@@ -1,7 +1,7 @@
 """A hostile hour against the tool: damaged binaries, archives that lead out, servers that lie, kills while a shelf is written, writers
 beside readers.
 
-usage: attack.py PATH_OF_FIBULA KINDS [--minutes M] [--seed S]
+usage: attack.py PATH_OF_FIBULA KINDS [--minutes M] [--seed S] [--only PART]
 
 KINDS is a folder of binaries of every kind (tests/kinds/build.sh makes it). Each part gets its share of the time. Any end by a signal, a
 status beyond 4, a control character on an output, a change outside of the shelf, an unsound shelf and what is left behind is a finding.
@@ -28,6 +28,7 @@ options.add_argument("fibula")
 options.add_argument("kinds")
 options.add_argument("--minutes", type=float, default=20)
 options.add_argument("--seed", type=int, default=1)
+options.add_argument("--only", choices=["mutants", "archives", "servers", "kills", "crowds"])
 given = options.parse_args()
 chance = random.Random(given.seed)
 fibula = os.path.abspath(given.fibula)
@@ -127,7 +128,7 @@ def archives(work, until):
         (hostile_tar if path.suffix == ".tar" else hostile_zip)(path)
         run(work, "take", path.name, "--name", "x", "--version", str(number), "--headers-only")
         path.unlink()
-        if sorted(p.name for p in work.iterdir()) != ["precious", "shelf"] or (work / "precious/gold").read_text() != "gold":
+        if sorted(p.name for p in work.iterdir()) != ["other", "precious", "shelf"] or (work / "precious/gold").read_text() != "gold":
             findings.append(f"an archive wrote outside: {sorted(p.name for p in work.iterdir())}")
             return
     for link in (p for p in (work / "shelf").rglob("*") if p.is_symlink()):
@@ -225,10 +226,12 @@ def make_library(folder):
 
 
 def kills(work, until):
+    """Writers of two shelves, one of which is published to the other, end at any moment."""
     for name in ("one", "two"):
         make_library(work / name)
     words = [["take", "one", "--name", "t", "--version", "1", "--headers-only", "--replace"], ["take", "two", "--name", "t", "--version", "1", "--headers-only", "--replace"],
              ["take", "two", "--name", "u", "--version", "1", "--headers-only"], ["shelf", "drop", "u", "1"], ["shelf", "drop", "t", "1"]]
+    words += [[*one, "--shelf", "other"] for one in words] + [["shelf", "publish", "t", "1", "--to", "other"]]
     number = 0
     while time.monotonic() < until:
         number += 1
@@ -236,13 +239,15 @@ def kills(work, until):
         time.sleep(chance.random() * 0.06)
         child.send_signal(signal.SIGKILL)
         child.wait()
-        if number % 10 == 0 and b"every file is as it was taken" not in run(work, "shelf", "check").stdout:
-            findings.append("a killed writer left an unsound shelf")
-    run(work, "take", "one", "--name", "last", "--version", "1", "--headers-only", "--replace")
-    run(work, "shelf", "drop", "last", "1")
-    left = [p.name for place in (".arriving", ".leaving") for p in (work / "shelf" / place).glob("*")]
-    if left:
-        findings.append(f"left behind: {left}")
+        for shelf in ("shelf", "other") if number % 10 == 0 else ():
+            if b"every file is as it was taken" not in run(work, "shelf", "check", "--shelf", shelf).stdout:
+                findings.append(f"a killed writer left an unsound shelf: {shelf}")
+    for shelf in ("shelf", "other"):
+        run(work, "take", "one", "--name", "last", "--version", "1", "--headers-only", "--replace", "--shelf", shelf)
+        run(work, "shelf", "drop", "last", "1", "--shelf", shelf)
+        left = [p.name for place in (".arriving", ".leaving") for p in (work / shelf / place).glob("*")]
+        if left:
+            findings.append(f"left behind on {shelf}: {left}")
     counts["kills of a writer"] = number
 
 
@@ -277,13 +282,14 @@ def crowds(work, until):
 
 def main():
     warnings.simplefilter("ignore")  # two files of one name are meant
-    parts = (mutants, archives, servers, kills, crowds)
+    parts = [part for part in (mutants, archives, servers, kills, crowds) if given.only in (None, part.__name__)]
     share = given.minutes * 60 / len(parts)
     for part in parts:
         with tempfile.TemporaryDirectory(prefix="fibula-attack-") as folder:
             work = pathlib.Path(folder)
             os.environ.update(FIBULA_SHELF=str(work / "shelf"), FIBULA_CACHE="off", TMPDIR=folder if part in (mutants,) else "/tmp")
-            (work / "shelf").mkdir()
+            for shelf in ("shelf", "other"):
+                (work / shelf).mkdir()
             part(work, time.monotonic() + share)
     for what, number in counts.items():
         print(f"{number:8} {what}")

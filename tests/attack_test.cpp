@@ -39,10 +39,10 @@ struct Case {
   const char* says;
 };
 
-void expect(const Harbour& harbour, const Case& c) {
+void expect(const Harbour& harbour, const Case& c, const std::string& first = {}) {
   SCOPED_TRACE(c.what);
   const std::string before = harbour.precious();
-  const Ran ran = harbour.shell(c.command);
+  const Ran ran = harbour.shell(first + c.command);
   EXPECT_EQ(ran.status, c.status) << ran.all();
   EXPECT_NE(ran.all().find(c.says), std::string::npos) << "wanted: " << c.says << "\ngot: " << ran.all();
   EXPECT_EQ(harbour.precious(), before);
@@ -110,6 +110,13 @@ TEST(Attack, NothingLeadsOut) {
   for (const auto& c : leading_out) expect(Harbour(), c);
 }
 
+/// Where the kernel cannot be asked for a whole path, each folder of it is opened for itself.
+TEST(Attack, NothingLeadsOutOnAnOlderKernel) {
+  const std::string first =
+      fmt::format("export FIBULA='{} {}/tests/without_openat2.py {}'; ", TEST_PYTHON, FIBULA_SOURCE, FIBULA_TOOL);
+  for (const auto& c : leading_out) expect(Harbour(), c, first);
+}
+
 TEST(Attack, NothingLies) {
   for (const auto& c : lying) expect(Harbour(), c);
 }
@@ -125,6 +132,47 @@ TEST(Attack, ASourceThatChangesIsNotKept) {
       "for i in 1 2 3 4 5; do $FIBULA take ../tide-1.0 --name n$i >>log 2>&1 && kept=$((kept+1)); done; wait; "
       "$FIBULA shelf check; cat log");
   EXPECT_NE(ran.all().find("every file is as it was taken"), std::string::npos) << ran.all();
+}
+
+/// Cuts a file that the tool has just mapped, as another process may.
+constexpr const char* shears = R"(#define _GNU_SOURCE
+#include <limits.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/syscall.h>
+#include <unistd.h>
+void *mmap(void *at, size_t size, int access, int flags, int fd, long from) {
+  void *mapped = (void *)syscall(SYS_mmap, at, size, access, flags, fd, from);
+  const char *victim = getenv("VICTIM");
+  char link[64], name[PATH_MAX] = "";
+  snprintf(link, sizeof link, "/proc/self/fd/%d", fd);
+  if (victim && fd >= 0 && readlink(link, name, sizeof name - 1) > 0 && strstr(name, victim) && truncate(name, 0)) abort();
+  return mapped;
+}
+void *mmap64(void *at, size_t size, int access, int flags, int fd, long from) {
+  return mmap(at, size, access, flags, fd, from);
+}
+)";
+
+TEST(Attack, AFileThatIsCutWhileItIsReadIsNamed) {
+  for (const auto* command : {"inspect ../tide-1.0", "inspect --symbols ../tide-1.0/lib/libtide.a",
+                              "take ../tide-1.0 --name new", "compare ../tide-1.0 ../tide-2.0"}) {
+    SCOPED_TRACE(command);
+    const Harbour harbour;
+    harbour.folder().write("shears.c", shears);
+    test::must("gcc -shared -fPIC -o shears.so shears.c && cp -r tide-1.0 tide-2.0", harbour / ".");
+    const auto entries = harbour.shelf_entries();
+    const Ran ran =
+        harbour.shell(fmt::format("LD_PRELOAD=$PWD/../shears.so VICTIM=tide-1.0/lib/libtide.a $FIBULA {}", command));
+    EXPECT_EQ(ran.status, 3);
+    EXPECT_NE(ran.err.find("tide-1.0/lib/libtide.a: was cut short by another process while it was read"),
+              std::string::npos)
+        << ran.all();
+    // What it had begun is nobody's: the next writer takes it away.
+    EXPECT_EQ(harbour.shell("$FIBULA take ../tide-2.0 --name other >log && $FIBULA shelf drop other 2.0").status, 0);
+    EXPECT_EQ(harbour.shelf_entries(), entries);
+  }
 }
 
 /// A compiler that is part of a download is run after somebody said so, and not after its command changed.

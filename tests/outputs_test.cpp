@@ -122,4 +122,28 @@ TEST(Outputs, TheProgramsOwnStatusIsTheAnswer) {
   EXPECT_NE(ran.err.find("the program ended with status 7 in lane desk"), std::string::npos) << ran.err;
 }
 
+TEST(Outputs, EachProgramIsStartedOrTheOneThatIsNamed) {
+  const Workplace place;
+  std::string project;
+  for (const auto* name : {"buoy", "quay"}) {
+    place.folder().write(
+        fmt::format("work/{}.c", name),
+        fmt::format("#include <stdio.h>\nint main(void) {{ puts(\"{0} starts\"); return \"{0}\"[0] == 'b'; }}\n",
+                    name));
+    project += fmt::format("[[output]]\nname = \"{0}\"\nsources = [\"{0}.c\"]\n", name);
+  }
+  place.folder().write("work/fibula.toml", project + "[lane.desk]\ncompiler = \"gcc\"\n");
+  const auto all = place.fibula("build --run");
+  EXPECT_EQ(all.status, 1);
+  EXPECT_NE(all.out.find("buoy starts\nquay starts\n"), std::string::npos) << all.all();
+  EXPECT_NE(all.err.find("buoy ended with status 1 in lane desk"), std::string::npos) << all.err;
+  const auto one = place.fibula("build --run --output quay");
+  EXPECT_EQ(one.status, 0);
+  EXPECT_EQ(one.out.find("buoy starts"), std::string::npos) << one.out;
+  const auto none = place.fibula("build --run --output pier");
+  EXPECT_EQ(none.status, 2);
+  EXPECT_NE(none.err.find("makes no program called pier\n  remedy: its programs are buoy, quay"), std::string::npos)
+      << none.err;
+}
+
 }  // namespace

@@ -6,6 +6,7 @@
 #include "choose/beginning.hpp"
 #include "choose/library_folders.hpp"
 #include "choose/lock.hpp"
+#include "choose/picks.hpp"
 #include "choose/selection.hpp"
 #include "choose/taken_back.hpp"
 #include "os/folder.hpp"
@@ -213,13 +214,18 @@ void note_requirements(const Card& card, const Project& project, Attachment& att
   }
 }
 
-/// Builds of which a person has to pick one.
+/// Builds or sources of which a person has to pick one.
 void note_choices(const Card& card, const LibraryUse& use, Attachment& attachment) {
   for (const auto& [name, alternatives] : choices_of(card)) {
     if (use.choices.contains(name)) continue;
+    const std::string set = default_pick(card, name);
+    const std::string& used = set.empty() ? alternatives.front() : set;
+    const auto other =
+        std::find_if(alternatives.rbegin(), alternatives.rend(), [&](const auto& one) { return one != used; });
     attachment.remarks.push_back(fmt::format(
-        "it has builds of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} = {} }}",
-        name, alternatives.front(), card.name, toml::key(name), toml::quote(alternatives.back())));
+        "it has {} of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} = {} }}",
+        set.empty() ? "builds" : "sources", name, used, card.name, toml::key(name),
+        toml::quote(other == alternatives.rend() ? used : *other)));
   }
 }
 

@@ -5,6 +5,7 @@
 #include "base/text.hpp"
 #include "base/toml.hpp"
 #include "base/version.hpp"
+#include "choose/picks.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>
@@ -79,28 +80,14 @@ bool is_picked(const Variant& variant, const LibraryUse& use) {
 
 /// A project that picks what is not there.
 std::optional<Misfit> wrong_pick(const Card& card, const LibraryUse& use, const Project& project) {
-  if (card.comes_as_source()) return std::nullopt;  // its choices are those of its sources
-  const auto offered = choices_of(card);
-  for (const auto& [name, picked] : use.choices) {
-    const auto found = offered.find(name);
-    if (found != offered.end() && std::find(found->second.begin(), found->second.end(), picked) != found->second.end())
-      continue;
-    std::vector<std::string> names;
-    for (const auto& [known, alternatives] : offered) names.push_back(known);
-    return Misfit{
-        .rule = "choice",
-        .subject = card.name,
-        .library = card.name,
-        .evidence = {fmt::format("{}:{} chooses {} = {}", project.file().string(), use.line, name, toml::quote(picked)),
-                     found != offered.end() ? fmt::format("{} of {} {} can be {}", name, card.name, card.version,
-                                                          text::join(found->second, ", "))
-                     : names.empty()
-                         ? fmt::format("{} {} has nothing to choose", card.name, card.version)
-                         : fmt::format("{} {} has the choices {}", card.name, card.version, text::join(names, ", "))},
-        .remedy =
-            found == offered.end() && names.empty() ? "take choices out of the library's table" : "write one of these"};
-  }
-  return std::nullopt;
+  if (card.comes_as_source()) return std::nullopt;  // told where its sources are planned
+  auto wrong = wrong_picks(card, use, project);
+  if (wrong.empty()) return std::nullopt;
+  return Misfit{.rule = "choice",
+                .subject = card.name,
+                .library = card.name,
+                .evidence = std::move(wrong.front().evidence),
+                .remedy = std::move(wrong.front().remedy)};
 }
 
 struct Assessment {
@@ -177,17 +164,6 @@ void refuse(const Card& card, const std::vector<Assessment>& assessed, const Cho
 }
 
 }  // namespace
-
-std::map<std::string, std::vector<std::string>> choices_of(const Card& card) {
-  std::map<std::string, std::vector<std::string>> all;
-  for (const auto& variant : card.variants) {
-    for (const auto& [name, alternative] : variant.choices) {
-      auto& known = all[name];
-      if (std::find(known.begin(), known.end(), alternative) == known.end()) known.push_back(alternative);
-    }
-  }
-  return all;
-}
 
 Pairing pairing_of(const Card& card, const Variant& variant, const Choice& choice, const Chooser& chooser) {
   return {card,

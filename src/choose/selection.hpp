@@ -62,7 +62,4 @@ struct Narrowing {
 Result<Choice> choose(const LibraryUse& use, const Purpose& purpose, const Chooser& chooser,
                       const Narrowing& narrowing = {});
 
-/// What there is to pick among a card's builds: each choice with its alternatives, in the card's order.
-std::map<std::string, std::vector<std::string>> choices_of(const Card& card);
-
 }  // namespace fibula

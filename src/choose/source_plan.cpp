@@ -6,6 +6,7 @@
 #include "card/placeholders.hpp"
 #include "card/source_form.hpp"
 #include "choose/import_sides.hpp"
+#include "choose/picks.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/header_roots.hpp"
 #include "os/file_digest.hpp"
@@ -87,29 +88,11 @@ class SourcePlanner {
   std::string card_file() const { return (card_.entry / "card.toml").string(); }
 
   void pick_choices() {
-    std::vector<std::string> known;
-    for (const auto& choice : card_.source.choices) {
-      plan_.choices[choice.name] = choice.by_default;
-      known.push_back(choice.name);
-    }
+    for (const auto& choice : card_.source.choices) plan_.choices[choice.name] = choice.by_default;
+    for (auto& wrong : wrong_picks(card_, use_, chooser_.project))
+      refuse(std::move(wrong.evidence[0]), std::move(wrong.evidence[1]), std::move(wrong.remedy));
     for (const auto& [name, picked] : use_.choices) {
-      const auto is_it = [&, &wanted = name](const SourceChoice& choice) { return choice.name == wanted; };
-      const auto choice = std::find_if(card_.source.choices.begin(), card_.source.choices.end(), is_it);
-      const std::string asked =
-          fmt::format("{}:{} chooses {} = {}", chooser_.project.file().string(), use_.line, name, toml::quote(picked));
-      if (choice == card_.source.choices.end()) {
-        refuse(asked,
-               fmt::format("{} {} has {}", card_.name, card_.version,
-                           known.empty() ? "nothing to choose" : "the choices " + text::join(known, ", ")),
-               known.empty() ? "take choices out of the library's table" : "write one of these");
-        continue;
-      }
-      std::vector<std::string> names;
-      for (const auto& one : choice->alternatives) names.push_back(one.name);
-      if (std::find(names.begin(), names.end(), picked) == names.end())
-        refuse(asked, fmt::format("{} of {} {} can be {}", name, card_.name, card_.version, text::join(names, ", ")),
-               fmt::format("write one of these; left out it is {}", choice->by_default));
-      plan_.choices[name] = picked;
+      if (plan_.choices.contains(name)) plan_.choices[name] = picked;
     }
   }
 

@@ -1,6 +1,7 @@
 #include "take/drafts.hpp"
 
 #include "base/text.hpp"
+#include "take/choice_names.hpp"
 #include "take/offered_names.hpp"
 
 #include <fmt/format.h>
@@ -137,8 +138,9 @@ void make_choices(const Source& source, std::vector<Draft>& drafts) {
     }
     if (done.contains(&draft) || alike.size() < 2) continue;
     const auto names = alternative_names(alike);
+    const std::string purpose = purpose_of(names);
     for (size_t i = 0; i < alike.size(); ++i) {
-      alike[i]->variant.choices["build"] = names[i];
+      alike[i]->variant.choices[purpose.empty() ? "build" : purpose] = names[i];
       done.insert(alike[i]);
     }
   }

@@ -1,6 +1,7 @@
 #include "take/sources/alternatives.hpp"
 
 #include "base/inside_path.hpp"
+#include "take/choice_names.hpp"
 
 #include <algorithm>
 #include <filesystem>
@@ -67,12 +68,6 @@ bool all_plain_and_different(const std::vector<std::string>& names) {
                      [](const std::string& name) { return is_file_name(name) && name != "default"; });
 }
 
-/// One that does nothing is for those who want nothing.
-bool does_nothing(const std::string& name) {
-  static constexpr std::string_view words[] = {"none", "null", "dummy", "stub", "stubs", "empty", "generic"};
-  return std::find(std::begin(words), std::end(words), name) != std::end(words);
-}
-
 }  // namespace
 
 std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::set<std::string>>& files) {
@@ -92,6 +87,8 @@ std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::se
       naming = {fs::path(group.front()).parent_path().parent_path().filename().string(), folders};
     }
     if (!pairs || !all_plain_and_different(naming.own)) continue;
+    const std::string purpose = purpose_of(naming.own);
+    if (!purpose.empty()) naming.common = purpose;
     SourceChoice choice{.name = is_file_name(naming.common) ? naming.common : "implementation", .by_default = {}};
     const auto taken = [&](const SourceChoice& other) { return other.name == choice.name; };
     if (std::any_of(choices.begin(), choices.end(), taken)) choice.name += "-" + std::to_string(choices.size() + 1);

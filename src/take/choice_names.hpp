@@ -1,0 +1,15 @@
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// What alternatives are for, where their names tell: "bus" of spi and twi, "processor" of plain and cuda12. Empty
+/// where they do not.
+std::string purpose_of(const std::vector<std::string>& alternatives);
+
+/// One that does nothing, for those who want nothing.
+bool does_nothing(const std::string& alternative);
+
+}  // namespace fibula
