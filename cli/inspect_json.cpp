@@ -108,10 +108,18 @@ void add_wishes(const std::string& path, const InspectWishes& wishes, ordered_js
   object["closure"] = needs_json(fibula::closures_of({path}, wishes.closure).front().entries);
 }
 
+ordered_json to_json(const std::vector<fibula::FilesInFolder>& folders) {
+  ordered_json list = ordered_json::array();
+  for (const auto& files : folders)
+    list.push_back({{"path", files.path}, {"count", files.count}, {"first", files.first}});
+  return list;
+}
+
 void add_folder(const Inspected& inspected, const InspectWishes& wishes, ordered_json& files, ordered_json& folders) {
-  ordered_json folder{{"path", inspected.path}, {"headers", ordered_json::array()}, {"odd", ordered_json::array()}};
-  for (const auto& headers : inspected.folder->headers)
-    folder["headers"].push_back({{"path", headers.path}, {"count", headers.headers}, {"first", headers.first}});
+  ordered_json folder{{"path", inspected.path},
+                      {"headers", to_json(inspected.folder->headers)},
+                      {"sources", to_json(inspected.folder->sources)},
+                      {"odd", ordered_json::array()}};
   for (const auto& oddity : inspected.folder->odd)
     folder["odd"].push_back({{"file", oddity.file}, {"what", oddity.what}});
   folders.push_back(std::move(folder));

@@ -109,20 +109,34 @@ void print_card(const Facts& facts, const std::string& title, std::string_view i
   print_parts(facts.members, inner);
 }
 
+/// Trees of sources have many folders: the first of them, and how much there is besides.
+void print_files(std::string_view sort, const std::vector<fibula::FilesInFolder>& folders) {
+  constexpr size_t shown = 8;
+  if (folders.empty()) return;
+  print_line("  " + styled(fmt::format("{}s", sort), Style::strong));
+  std::vector<std::vector<Cell>> table;
+  size_t further = 0;
+  for (const auto& folder : folders) {
+    const bool one = folder.count == 1;
+    if (table.size() == shown) {
+      further += folder.count;
+      continue;
+    }
+    table.push_back({{folder.path},
+                     {fmt::format("{} {}{}", folder.count, sort, one ? "" : "s")},
+                     {one ? folder.first : "first " + folder.first, Style::faint}});
+  }
+  print_table(table, "    ");
+  if (further > 0) print_line(fmt::format("    and {} more in {} folders", further, folders.size() - shown));
+}
+
 void print_tree(const std::string& path, const fibula::FolderView& view) {
   print_line(styled(path, Style::strong));
-  std::vector<std::vector<Cell>> headers;
-  for (const auto& folder : view.headers) {
-    const bool one = folder.headers == 1;
-    headers.push_back({{folder.path},
-                       {fmt::format("{} header{}", folder.headers, one ? "" : "s")},
-                       {one ? folder.first : "first " + folder.first, Style::faint}});
-  }
-  if (!headers.empty()) print_line("  " + styled("headers", Style::strong));
-  print_table(headers, "    ");
+  print_files("header", view.headers);
+  print_files("source", view.sources);
   print_binaries(view);
-  if (view.headers.empty() && view.binaries.empty())
-    print_line("  no header, object file, archive or shared library in there");
+  if (view.headers.empty() && view.sources.empty() && view.binaries.empty())
+    print_line("  no header, source, object file, archive or shared library in there");
   print_odd(view.odd);
 }
 

@@ -38,22 +38,25 @@ struct Told {
   bool alike = true;  ///< what is said differs in the lane's name alone
 };
 
+std::vector<std::string> said_of_each(const fibula::Misfit& misfit, const std::string& lane) {
+  return fibula::emit::said_of_each(misfit, lane).evidence;
+}
+
 /// Two lanes say the same of one variant when the rule, the file and its side of the evidence are the same.
-bool same(const fibula::Misfit& a, const fibula::Misfit& b) {
+bool same(const Told& told, const fibula::Misfit& b, const std::string& lane) {
+  const fibula::Misfit& a = *told.misfit;
   return a.rule == b.rule && a.verdict == b.verdict && a.subject == b.subject && a.library == b.library &&
-         a.remedy == b.remedy && !a.evidence.empty() && !b.evidence.empty() && a.evidence[0] == b.evidence[0];
+         a.remedy == b.remedy && !a.evidence.empty() && !b.evidence.empty() &&
+         said_of_each(a, told.lanes.front())[0] == said_of_each(b, lane)[0];
 }
 
 void add(std::vector<Told>& all, const fibula::Misfit& misfit, const fibula::ChosenLibrary* library,
          const std::string& lane) {
-  const auto known = std::find_if(all.begin(), all.end(), [&](const Told& told) { return same(*told.misfit, misfit); });
+  const auto known = std::find_if(all.begin(), all.end(), [&](const Told& told) { return same(told, misfit, lane); });
   if (known == all.end()) {
     all.push_back({&misfit, library, {lane}});
   } else if (std::find(known->lanes.begin(), known->lanes.end(), lane) == known->lanes.end()) {
-    const auto said = [](const fibula::Misfit& one, const std::string& in) {
-      return fibula::emit::said_of_each(one, in).evidence;
-    };
-    known->alike = known->alike && said(*known->misfit, known->lanes.front()) == said(misfit, lane);
+    known->alike = known->alike && said_of_each(*known->misfit, known->lanes.front()) == said_of_each(misfit, lane);
     known->lanes.push_back(lane);
   }
 }
@@ -68,8 +71,8 @@ void print_heading(const Told& told) {
                          misfit.library.empty() ? misfit.subject : misfit.library, told.lanes.size() > 1 ? "s" : "",
                          fmt::join(told.lanes, ", ")));
   const bool of_each = told.lanes.size() > 1 && told.alike;
-  const auto said = of_each ? fibula::emit::said_of_each(misfit, told.lanes.front()) : misfit;
-  for (const auto& evidence : said.evidence) print_sentence(evidence);
+  for (const auto& evidence : of_each ? said_of_each(misfit, told.lanes.front()) : misfit.evidence)
+    print_sentence(evidence);
 }
 
 /// What is said of a variant's file, without its path: "is 32-bit arm (read: …)".

@@ -39,9 +39,11 @@ tell stage --check ../harbourlog-1.0
 [ -d "$work/quayhand" ] || cp -r "$here/quayhand" "$work/quayhand"
 cd "$work/quayhand"
 tell take "$here/beacon"
+tell take "$here/lampbus"
 tell shelf show beacon
 tell attach mooring
 tell attach beacon
+tell attach lampbus
 tell fit
 # Where this machine lets nobody make a sandbox, the steps run without one.
 steps=--allow-steps

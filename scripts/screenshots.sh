@@ -93,9 +93,11 @@ fibula -C harbourlog attach foghorn >/dev/null
 fibula -C harbourlog attach saltlog >/dev/null
 cp -r "$demo/quayhand" $work/
 cp -r "$demo/beacon" $work/beacon-1.5.0
-fibula take $work/beacon-1.5.0 >/dev/null
-fibula -C quayhand attach mooring >/dev/null
-fibula -C quayhand attach beacon >/dev/null
+cp -r "$demo/lampbus" $work/lampbus-2.1.0
+for library in mooring beacon lampbus; do
+  [ $library = mooring ] || fibula take $work/$library-* >/dev/null
+  fibula -C quayhand attach $library >/dev/null
+done
 shot source $work/quayhand 'fibula fit
 fibula build
 fibula build --allow-steps --run

@@ -75,16 +75,17 @@ TEST(Folder, PathsAreHeldAgainstWhatIsInTheFiles) {
       {"lib/libtide.a", "gnu/libtide.a",
        ".: there are libraries in here, and no header: what programs include is not among them"},
       {"include/x.h", "",
-       "include: holds headers, and there is no library to them in here: headers only, source to build, or half of the "
+       "include: holds headers, and neither a library nor sources to them are in here: headers only, or half of the "
        "download"},
+      {"include/x.h src/x.c asm/x.S", "", ""},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.file);
     const test::Folder folder;
     std::istringstream files(c.file);
     for (std::string file; files >> file;) {
-      const bool header = file.ends_with(".h");
-      folder.write(file, header ? "int tide_height(int);\n" : test::read(std::filesystem::path(TEST_KINDS) / c.kind));
+      const bool code = file.ends_with(".h") || *c.kind == '\0';
+      folder.write(file, code ? "int tide_height(int);\n" : test::read(std::filesystem::path(TEST_KINDS) / c.kind));
     }
     const auto view = fibula::look_over(folder.path());
     ASSERT_TRUE(view);
@@ -97,7 +98,8 @@ TEST(Folder, PathsAreHeldAgainstWhatIsInTheFiles) {
 TEST(Folder, OfNothingSaysSo) {
   const Workplace place;
   std::filesystem::create_directory(place / "work/empty");
-  EXPECT_EQ(place.fibula("inspect empty").out, "empty\n  no header, object file, archive or shared library in there\n");
+  EXPECT_EQ(place.fibula("inspect empty").out,
+            "empty\n  no header, source, object file, archive or shared library in there\n");
   place.folder().write("work/links/include/x.h", "int x;\n");
   std::filesystem::create_symlink("nowhere.so.1", place / "work/links/libx.so");
   const auto json = place.fibula_json("inspect links");

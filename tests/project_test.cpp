@@ -27,8 +27,6 @@ TEST(Project, ErrorsNameLineAndRemedy) {
        "write it like \">=2.1 <3\", \"2.1\" or \"=2.1.3\", without a space after the sign"},
       {"lane.a = 3\n", ":1: lane a must be a table", "write [lane.a] and its keys below"},
       {"[lane.\"a/b\"]\ncompiler = \"g++\"\n", ":1: \"a/b\" cannot be a name", "use letters, digits, - and _"},
-      {"[[output]]\nname = \"x\"\nsources = []\nuses = [\"tide\"]\n[library.tidecalc]\n",
-       ":1: output x uses tide, which is neither attached nor an output", "attach it: fibula attach tide"},
       {"[[output]]\nname = \"x\"\nsources = []\n[[output]]\nname = \"x\"\nsources = []\n",
        ":4: two outputs are called x", "give one of them another name"},
       {"[wharf]\n", ":1: unknown key wharf in the project",
@@ -79,7 +77,17 @@ TEST(Project, EditsKeepTheHandThatWroteTheFile) {
       "\"tidecalc\"]\n\n"
       "# ours\n[library.gauge]\n  version = \">=1\" # old\n\n# the lanes\n[lane.b]\ncompiler = "
       "\"g++\"\n[lane.a]\ncompiler = \"g++\"\n";
-  // `uses` names tidecalc before it is attached, which opening refuses; so it is attached by hand first.
+  // What outputs use is named before it is there; what is said until then is right.
+  place.folder().write("work/fibula.toml", before);
+  place.folder().write("work/x.c", "int x;\n");
+  const auto missing = place.fibula("fit");
+  EXPECT_EQ(missing.status, 3);
+  EXPECT_NE(
+      missing.err.find("fibula.toml:3: output log uses tidecalc, which is neither attached nor an output\n  remedy: "
+                       "attach it: fibula attach tidecalc\n"),
+      std::string::npos)
+      << missing.err;
+  EXPECT_EQ(place.fibula("attach tidecalc").status, 0);
   const std::string attached =
       "# the harbour's log\n\n[[output]]\nname = \"log\"   # short\nsources = [\"*.c\"]\nuses = [\"gauge\", "
       "\"tidecalc\"]\n\n"

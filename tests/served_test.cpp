@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <algorithm>
 #include <fibula/fibula.hpp>
 
 using test::Workplace;
@@ -347,8 +348,16 @@ TEST(ServedShelf, TakesWhatWasBuiltAndGivesItToTheNextMachine) {
     EXPECT_EQ(built.status, 7) << built.all();
     EXPECT_EQ(built.all().find("pebble:"), std::string::npos) << built.all();
   }
-  // Finding what is not there costs one request.
-  const auto before = server.log().size();
+  // Finding one of a thousand costs one request.
+  test::must("cd .built/pebble/1 && key=$(ls) && for i in $(seq 1001 2000); do cp -r $key ${key%????}$i; done", served);
+  auto before = server.log().size();
+  EXPECT_EQ(place.shell(fmt::format(fmt::runtime(other), server.url())).status, 7);
+  const std::string found = server.log().substr(before);
+  EXPECT_NE(found.find("built.sha256"), std::string::npos) << found;
+  EXPECT_EQ(found.find("built.sha256"), found.rfind("built.sha256")) << found;
+  EXPECT_LE(std::count(found.begin(), found.end(), '\n'), 5) << "the shelf's index, and what was built: " << found;
+  // Finding what is not there costs one too.
+  before = server.log().size();
   place.shell("sed -i 's/\\[lane.desk\\]/&\\nflags = [\"-O1\"]/' app/fibula.toml && " +
               fmt::format(fmt::runtime(other), server.url()));
   const std::string asked = server.log().substr(before);

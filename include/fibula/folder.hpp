@@ -12,11 +12,11 @@
 
 namespace fibula {
 
-/// A folder that would stand on the include path.
-struct HeaderFolder {
+/// Files of one sort below a folder.
+struct FilesInFolder {
   std::string path;  ///< relative to the folder looked over
-  size_t headers = 0;
-  std::string first;  ///< the first header by name, relative to `path`
+  size_t count = 0;
+  std::string first;  ///< the first by name, relative to `path`
 };
 
 struct FolderBinary {
@@ -34,7 +34,8 @@ struct Oddity {
 };
 
 struct FolderView {
-  std::vector<HeaderFolder> headers;
+  std::vector<FilesInFolder> headers;  ///< by the folders that would stand on the include path
+  std::vector<FilesInFolder> sources;  ///< what a compiler or assembler would take, by the folders that hold it
   std::vector<FolderBinary> binaries;  ///< grouped by what they are for, then by path
   std::vector<Error> refused;          ///< files with a library's name that cannot be read as one
   std::vector<Oddity> odd;

@@ -14,6 +14,7 @@
 #include "os/host.hpp"
 #include "os/parallel.hpp"
 #include "project/only_for.hpp"
+#include "project/uses.hpp"
 #include "toolchain/options.hpp"
 
 #include <fmt/format.h>
@@ -272,6 +273,7 @@ const std::vector<Lane>& Gathered::lanes() const {
 
 Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                 const GatherOptions& options) {
+  if (auto known = check_uses(project.libraries(), project.outputs(), project.file()); !known) return pass(known);
   const Project whole = project.with_program_made_elsewhere();
   auto files = whole.files();
   if (!files) return pass(files);

@@ -255,7 +255,7 @@ struct ProjectReader {
       if (!read) return pass(read);
       project.lanes_.push_back(std::move(*read));
     }
-    return check_uses(project.libraries_, project.outputs_, file);
+    return check_outputs(project.outputs_, file);
   }
 };
 
@@ -290,6 +290,7 @@ Result<Project> Project::from_values(ProjectValues values) {
     if (const auto range = VersionRange::parse(use.version); !range)
       return refuse(range.error().what, range.error().hint);
   }
+  if (auto right = check_outputs(values.outputs, project.root_); !right) return pass(right);
   if (auto known = check_uses(values.libraries, values.outputs, project.root_); !known) return pass(known);
   project.outputs_ = std::move(values.outputs);
   project.libraries_ = std::move(values.libraries);

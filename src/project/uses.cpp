@@ -44,13 +44,9 @@ Result<void> check_circles(const std::vector<Output>& outputs, const fs::path& f
 
 }  // namespace
 
-Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vector<Output>& outputs,
-                        const fs::path& file) {
+Result<void> check_outputs(const std::vector<Output>& outputs, const fs::path& file) {
   std::set<std::string> names;
-  std::vector<std::string> known;
-  for (const auto& use : libraries) known.push_back(use.name);
   for (const auto& output : outputs) {
-    known.push_back(output.name);
     if (names.insert(output.name).second) continue;
     return fail({.code = Code::malformed,
                  .what = fmt::format("two outputs are called {}", output.name),
@@ -58,6 +54,14 @@ Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vec
                  .line = output.line,
                  .hint = "give one of them another name"});
   }
+  return check_circles(outputs, file);
+}
+
+Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vector<Output>& outputs,
+                        const fs::path& file) {
+  std::vector<std::string> known;
+  for (const auto& use : libraries) known.push_back(use.name);
+  for (const auto& output : outputs) known.push_back(output.name);
   for (const auto& output : outputs) {
     for (const auto& name : output.uses.value_or(std::vector<std::string>{})) {
       if (std::find(known.begin(), known.end(), name) != known.end()) continue;
@@ -70,7 +74,7 @@ Result<void> check_uses(const std::vector<LibraryUse>& libraries, const std::vec
                                          : fmt::format("did you mean {}?", meant)});
     }
   }
-  return check_circles(outputs, file);
+  return {};
 }
 
 }  // namespace fibula

@@ -138,11 +138,12 @@ void add_oddities_of_whole(FolderView& view) {
            kind == Kind::script || kind == Kind::empty;
   };
   const bool any = std::any_of(view.binaries.begin(), view.binaries.end(), is_library);
-  if (!any && view.refused.empty()) {
+  if (!any && view.refused.empty() && view.sources.empty()) {
     for (const auto& folder : view.headers) {
-      view.odd.push_back({folder.path,
-                          "holds headers, and there is no library to them in here: headers only, source to build, or "
-                          "half of the download"});
+      view.odd.push_back(
+          {folder.path,
+           "holds headers, and neither a library nor sources to them are in here: headers only, or half of "
+           "the download"});
     }
   }
   if (any && view.headers.empty())

@@ -25,19 +25,34 @@ bool is_inside_folder(const std::string& file, const std::string& folder) {
   return folder == "." || file.starts_with(folder + "/");
 }
 
-std::vector<HeaderFolder> header_folders(const std::vector<std::string>& headers) {
-  std::vector<HeaderFolder> folders;
+std::vector<FilesInFolder> header_folders(const std::vector<std::string>& headers) {
+  std::vector<FilesInFolder> folders;
   for (const auto& path : include_directories(headers)) folders.push_back({.path = path});
   for (const auto& header : headers) {
-    HeaderFolder* best = nullptr;  // a folder inside another one has its own headers
+    FilesInFolder* best = nullptr;  // a folder inside another one has its own headers
     for (auto& folder : folders) {
       if (is_inside_folder(header, folder.path) && (best == nullptr || folder.path.size() > best->path.size()))
         best = &folder;
     }
     if (best == nullptr) continue;
-    if (best->headers++ == 0) best->first = best->path == "." ? header : header.substr(best->path.size() + 1);
+    if (best->count++ == 0) best->first = best->path == "." ? header : header.substr(best->path.size() + 1);
   }
   return folders;
+}
+
+std::vector<FilesInFolder> source_folders(const std::vector<std::string>& files) {
+  std::map<std::string, FilesInFolder> folders;
+  for (const auto& file : files) {
+    if (!is_source_name(file)) continue;
+    const fs::path path(file);
+    const std::string folder = path.has_parent_path() ? path.parent_path().string() : ".";
+    FilesInFolder& found = folders[folder];
+    if (found.count++ == 0) found.first = path.filename().string();
+    found.path = folder;
+  }
+  std::vector<FilesInFolder> list;
+  for (auto& [path, found] : folders) list.push_back(std::move(found));
+  return list;
 }
 
 /// Files and the links to them: a link in the folder is another name, not another library.
@@ -185,6 +200,7 @@ Result<FolderView> look_over(const fs::path& folder) {
   std::vector<std::string> headers;
   std::copy_if(names.files.begin(), names.files.end(), std::back_inserter(headers), is_header_name);
   view.headers = header_folders(headers);
+  view.sources = source_folders(names.files);
   read_binaries(folder, names, view);
   relate(view);
   add_oddities_of_whole(view);
