@@ -1,8 +1,9 @@
 #!/usr/bin/python3
 """Builds beside ninja with the same commands, on trees that are made for it: nothing to do, everything, and one changed source; and the
-sample project beside an empty C++ program. Each pair is measured in turn, so that both see the same machine.
+sample project beside an empty C++ program; a library that comes as source beside its compiles, and a second project with it beside one
+without. Each pair is measured in turn, so that both see the same machine.
 
-usage: builds.py FIBULA [--only none|full|one|sample] [--sources N]
+usage: builds.py FIBULA [--only none|full|one|sample|library] [--sources N]
 """
 import argparse
 import json
@@ -17,7 +18,7 @@ import time
 
 parser = argparse.ArgumentParser()
 parser.add_argument("fibula", type=os.path.abspath)
-parser.add_argument("--only", choices=["none", "full", "one", "sample"])
+parser.add_argument("--only", choices=["none", "full", "one", "sample", "library"])
 parser.add_argument("--sources", type=int)
 options = parser.parse_args()
 root = pathlib.Path(__file__).resolve().parent.parent
@@ -168,6 +169,70 @@ def sample():
     say("the sample, nothing to do", a, b, "an empty C++ program")
 
 
+def library_of_sources(count):
+    """As it came: a header, and sources of which each has one function."""
+    folder = home / "hawser-1.0"
+    (folder / "src").mkdir(parents=True)
+    (folder / "include").mkdir()
+    (folder / "include/hawser.h").write_text("#pragma once\n" + "".join(f"int hawser{i}(int x);\n" for i in range(count)))
+    for i in range(count):
+        (folder / f"src/hawser{i}.c").write_text(f'#include "hawser.h"\n#include <string.h>\nint hawser{i}(int x) {{ return x * {i}; }}\n')
+    run(options.fibula, "take", str(folder))
+    users = []
+    for name, use, more in (("first", '#include <hawser.h>\nint main(void) { return hawser7(0); }\n', "[library.hawser]\n"), ("without", "int main(void) { return 0; }\n", "")):
+        user = home / name
+        user.mkdir()
+        (user / "main.c").write_text(use)
+        (user / "fibula.toml").write_text(f'[[output]]\nname = "user"\nsources = ["main.c"]\n{more}[lane.desk]\ncompiler = "gcc"\n')
+        users.append(user)
+    return users
+
+
+def library(count):
+    user, without = library_of_sources(count)
+    steps = json.loads(run(options.fibula, "--json", "build", cwd=user))["lanes"][0]["steps"]
+    twin = home / "twin"
+    twin.mkdir()
+    text = ["rule compile", "  command = cd $folder && $words", "  depfile = $out.d", "  deps = gcc", "rule archive", "  command = rm -f $out && ar rcs $out $in"]
+    objects = []
+    for step in steps:
+        words = step["command"]
+        if step["kind"] != "compile" or "hawser" not in " ".join(words):
+            continue
+        new = str(twin / f"{len(objects)}.o")
+        old = words[words.index("-o") + 1]
+        words = [word.replace(old, new) for word in words]
+        text += [f"build {new}: compile", f"  folder = {user}", "  words = " + " ".join("'" + word.replace("$", "$$") + "'" for word in words)]
+        objects.append(new)
+    assert len(objects) >= count, len(objects)
+    (twin / "build.ninja").write_text("\n".join([*text, f"build whole.a: archive {' '.join(objects)}"]) + "\n")
+
+    def clean(folder, *more):
+        for name in (folder / ".fibula", *more):
+            subprocess.run(["chmod", "-R", "u+w", str(name)], check=False, capture_output=True)
+            shutil.rmtree(name, ignore_errors=True)
+
+    def ours():
+        clean(user, home / "shelf/.built")
+        return timed(options.fibula, "build", cwd=user)
+
+    def theirs():
+        for path in [*twin.glob("*.o"), *twin.glob(".ninja_*"), twin / "whole.a"]:
+            path.unlink(missing_ok=True)
+        return timed("ninja", "-j", str(os.cpu_count()), cwd=twin)
+
+    a, b = ratio(ours, theirs, 5)
+    say(f"a library of {count} sources, with a program, its compiles and archive", a, b)
+
+    def second(folder):
+        clean(folder)
+        return timed(options.fibula, "build", cwd=folder)
+
+    a, b = ratio(lambda: second(user), lambda: second(without), 15)
+    say("the first build of a second project with it", a, b, "without a library")
+    print(f"  {(a - b) * 1000:.0f} ms more")
+
+
 if options.only in (None, "none"):
     for count in [options.sources] if options.sources else [1000, 10000]:
         nothing_to_do(count)
@@ -178,3 +243,5 @@ if options.only in (None, "one"):
     one_changed(options.sources or 10000)
 if options.only in (None, "sample"):
     sample()
+if options.only in (None, "library"):
+    library(options.sources or 200)

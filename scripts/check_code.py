@@ -77,8 +77,31 @@ def check_functions(path, lines):
             faults.append(f"{path}:{number + 1}: {end - number + 1} lines, at most 60")
 
 
+OWN_TYPE = re.compile(r"^(?:struct|class|enum class|enum) (\w+)(?= [{:]|$)", re.M)
+OWN_TABLE = re.compile(r"^(?:static |inline )?(?:constexpr|const) [\w:<>, *]+?[ *](\w+)(?:\[\w*\])?(?: = |\{)", re.M)
+OWN_FUNCTION = re.compile(r"^(?!using|struct|class|enum|namespace|template|constexpr|const [\w:<>]+ \w+\[)[\w:][\w:<>,&* ]*?[ &*](\w+)\(([^;{]*?)\)(?: const)?(?: noexcept)? \{", re.M)
+
+
+def check_units(folder, paths):
+    """Files of one folder are compiled together where everything is built from nothing: what each has for itself is called differently."""
+    owners = {}
+    for path in paths:
+        text = path.read_text(encoding="utf-8")
+        for block in re.finditer(r"^namespace \{\n(.*?)^\}  // namespace\n", text, re.S | re.M):
+            space = re.findall(r"^namespace ([\w:]+) \{", text[:block.start()], re.M)
+            for kind in (OWN_TYPE, OWN_TABLE, OWN_FUNCTION):
+                for found in kind.finditer(block[1]):
+                    types = re.sub(r"( = [^,]*)?(?<=[&*> ])\w+( = [^,]*)?(?=,|$)", "", re.sub(r"\s+", " ", found[2])) if kind is OWN_FUNCTION else None
+                    owners.setdefault((*space[-1:], found[1], types), set()).add(path.name)
+    for (*_, name, _), files in owners.items():
+        if len(files) > 1:
+            faults.append(f"{folder}: {name} is in {' and '.join(sorted(files))}: they are compiled in one unit")
+
+
 for folder in ("src", "cli", "include"):
     for path in sorted((root / folder).rglob("*.[ch]pp")):
         check_file(path)
+for folder in sorted({path.parent for part in ("src", "cli") for path in (root / part).rglob("*.cpp")}):
+    check_units(folder.relative_to(root), sorted(folder.glob("*.cpp")))
 print("\n".join(faults) if faults else "the code keeps to its rules")
 sys.exit(bool(faults))

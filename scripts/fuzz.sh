@@ -28,8 +28,8 @@ run() {
   echo "$1: $(sed -n 's/stat::number_of_executed_units: *//p' "$log") inputs in $2 s, nothing found"
 }
 failed=0
-binaries=" ar elf coff pe macho universal stub bitcode script loader_cache inspect "
-set -- "$1" $binaries project card lock index contents entry_names log headers version
+binaries=" ar elf coff pe macho universal stub bitcode script loader_cache inspect types "
+set -- "$1" $binaries project card lock index contents entry_names log headers version commands trees
 seconds=$1
 shift
 while [ $# -gt 0 ]; do

@@ -5,14 +5,14 @@
 namespace fibula {
 namespace {
 
-constexpr std::string_view magic = "glibc-ld.so.cache1.1", old_magic = "ld.so-1.7.0";
-constexpr uint64_t header_size = 48, entry_size = 24, old_entry_size = 12, old_header_size = 16;
+constexpr std::string_view cache_magic = "glibc-ld.so.cache1.1", old_magic = "ld.so-1.7.0";
+constexpr uint64_t cache_header_size = 48, entry_size = 24, old_entry_size = 12, old_header_size = 16;
 constexpr uint64_t hwcap_extension = uint64_t{1} << 62U;
 constexpr uint8_t big_endian = 3;
 
 /// Where the new layout begins: behind the old one, rounded up to its own alignment, where that is in front.
 Result<uint64_t> begin_of(Bytes bytes) {
-  if (bytes.starts_with(magic)) return uint64_t{0};
+  if (bytes.starts_with(cache_magic)) return uint64_t{0};
   auto header = bytes.slice(0, old_header_size, "loader cache's header");
   if (!header) return pass(header);
   const uint64_t count = load<uint32_t>(header->data() + 12, Order::little);
@@ -22,7 +22,7 @@ Result<uint64_t> begin_of(Bytes bytes) {
 }  // namespace
 
 bool is_loader_cache(Bytes bytes) {
-  return bytes.starts_with(magic) || bytes.starts_with(old_magic);
+  return bytes.starts_with(cache_magic) || bytes.starts_with(old_magic);
 }
 
 Result<std::vector<LoaderCacheEntry>> read_loader_cache(Bytes file) {
@@ -30,19 +30,20 @@ Result<std::vector<LoaderCacheEntry>> read_loader_cache(Bytes file) {
   if (!begin) return pass(begin);
   auto bytes = file.from(*begin, "loader cache");
   if (!bytes) return pass(bytes);
-  auto header = bytes->slice(0, header_size, "loader cache's header");
+  auto header = bytes->slice(0, cache_header_size, "loader cache's header");
   if (!header) return pass(header);
-  if (!header->starts_with(magic))
+  if (!header->starts_with(cache_magic))
     return fail(header->error(Code::malformed, 0, "loader cache has no part in glibc's layout 1.1"));
   Cursor start(*header, Order::little, "loader cache's header");
   start.skip(28);
   const Order order = start.u8() == big_endian ? Order::big : Order::little;
   Cursor c(*header, order, "loader cache's header");
-  c.skip(magic.size());
+  c.skip(cache_magic.size());
   const uint32_t count = c.u32();
-  if (count > (bytes->size() - header_size) / entry_size)
-    return fail(header->error(Code::malformed, magic.size(), "loader cache has more entries than it has room for"));
-  auto body = bytes->slice(header_size, count * entry_size, "loader cache's entries");
+  if (count > (bytes->size() - cache_header_size) / entry_size)
+    return fail(
+        header->error(Code::malformed, cache_magic.size(), "loader cache has more entries than it has room for"));
+  auto body = bytes->slice(cache_header_size, count * entry_size, "loader cache's entries");
   if (!body) return pass(body);
   auto table = Table::of(*body, entry_size, entry_size, order, "loader cache's entries");
   if (!table) return pass(table);

@@ -11,7 +11,7 @@
 namespace fibula {
 namespace {
 
-constexpr uint64_t largest_source = 4U << 20U;
+constexpr uint64_t largest_text = 4U << 20U;
 
 /// Where a macro is defined.
 struct MacroPlace {
@@ -51,7 +51,7 @@ class Conflict : private CompileScene {
   std::optional<Finding> find(const Complaint& complaint) {
     if (!can_try() || command_->family == CompilerFamily::msvc) return std::nullopt;
     source_ = source_of(complaint);
-    auto text = read_text(source_, largest_source);
+    auto text = read_text(source_, largest_text);
     if (!text) return std::nullopt;
     for (const auto line : text::split(*text, '\n')) lines_.emplace_back(line);
     for (const auto& include : include_lines(*text)) includes_.push_back(include);
@@ -124,7 +124,7 @@ class Conflict : private CompileScene {
     std::map<std::string, fs::path> known;
     for (const auto& include : includes_) {
       const auto header = found(include);
-      const auto text = header ? read_text(*header, largest_source) : Result<std::string>(fail({}));
+      const auto text = header ? read_text(*header, largest_text) : Result<std::string>(fail({}));
       const std::string guard = text ? guard_of(*text) : std::string();
       if (guard.empty()) continue;
       const auto [before, fresh] = known.emplace(guard, *header);

@@ -11,17 +11,17 @@ namespace fibula {
 namespace {
 
 /// A file that names a symbol.
-struct User {
+struct NameUser {
   std::string file;  ///< with its member; empty: the C library
   bool defines = false;
 };
 
 /// The first that takes it for a thread's own, and the first that does not.
 struct Sides {
-  std::optional<User> in_thread, plainly;
+  std::optional<NameUser> in_thread, plainly;
 };
 
-std::string said(const User& user) {
+std::string said(const NameUser& user) {
   return fmt::format("{} {} it", user.file.empty() ? "the C library" : user.file, user.defines ? "defines" : "uses");
 }
 
@@ -30,7 +30,7 @@ void look_into(const fs::path& file, const std::string& shown, const std::string
     if (each.name != symbol || each.binding == Binding::local) return;
     auto& side = each.kind == SymbolKind::thread_local_ ? sides.in_thread : sides.plainly;
     const std::string name = each.member.empty() ? shown : fmt::format("{}({})", shown, each.member);
-    if (!side) side = User{name, each.defines};
+    if (!side) side = NameUser{name, each.defines};
   });
 }
 
@@ -57,7 +57,7 @@ std::vector<Finding> thread_findings(const LinkScene& scene, const Rehearsal& re
     for (const auto& input : scene.inputs()) {
       if (!input.file.empty() && input.own) look_into(input.file, shown_in(scene, input.file), symbol, sides);
     }
-    if (symbol == "errno" && sides.plainly && !sides.in_thread) sides.in_thread = User{{}, true};
+    if (symbol == "errno" && sides.plainly && !sides.in_thread) sides.in_thread = NameUser{{}, true};
     if (sides.in_thread && sides.plainly) findings.push_back(clash(symbol, sides));
   }
   return findings;

@@ -8,13 +8,13 @@
 namespace fibula {
 namespace {
 
-struct Row {
+struct PurposeRow {
   std::string_view purpose;
   std::vector<std::string_view> alternatives;
 };
 
-const std::vector<Row>& rows() {
-  static const std::vector<Row> all = {
+const std::vector<PurposeRow>& purposes() {
+  static const std::vector<PurposeRow> all = {
       {"bus", {"twi", "i2c", "spi", "uart", "usart", "serial", "can", "usb", "sdio", "bitbang", "onewire", "smbus"}},
       {"display", {"x11", "xcb", "wayland", "drm", "kms", "fbdev", "framebuffer"}},
       {"events", {"epoll", "kqueue", "poll", "select", "devpoll", "iocp", "wepoll", "uring"}},
@@ -43,7 +43,7 @@ bool does_nothing(const std::string& alternative) {
 }
 
 std::string purpose_of(const std::vector<std::string>& alternatives) {
-  for (const auto& row : rows()) {
+  for (const auto& row : purposes()) {
     const auto known = [&](const std::string& one) { return is_one_of(row.alternatives, one); };
     const auto fits = [&](const std::string& one) { return known(one) || one == "plain" || does_nothing(one); };
     if (std::all_of(alternatives.begin(), alternatives.end(), fits) &&

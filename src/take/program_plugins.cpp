@@ -12,7 +12,7 @@
 namespace fibula {
 namespace {
 
-std::string name_of(const std::string& file) {
+std::string file_name_of(const std::string& file) {
   return fs::path(file).filename().string();
 }
 
@@ -66,7 +66,7 @@ class ProgramPlugins {
     std::set<std::string> open;
     for (const auto& host : hosts_) {
       if (host.target != variant_target(unit.first().facts)) continue;
-      if (is_imported_by(unit, name_of(host.file))) return host.file;
+      if (is_imported_by(unit, file_name_of(host.file))) return host.file;
       if (host.target.format != Format::elf || unit.first().facts.soname) continue;
       if (open.empty()) open = left_open(unit);
       const auto defines = [&](const std::string& name) { return host.offers.contains(name); };
@@ -81,7 +81,7 @@ class ProgramPlugins {
     for (const auto& [unit, host] : found) hosts[folder_of(*unit)] = host;
     for (const auto& unit : units_.all()) {
       const auto host = hosts.find(folder_of(unit));
-      const bool named = unit.first().facts.soname || name_of(unit.first().file).starts_with("lib");
+      const bool named = unit.first().facts.soname || file_name_of(unit.first().file).starts_with("lib");
       if (host != hosts.end() && !named && unit.is_shared()) found.try_emplace(&unit, host->second);
     }
   }
@@ -95,7 +95,7 @@ class ProgramPlugins {
 
   /// The file beside it, which no linker takes, that names it, where no library here imports it.
   std::string opener_of(const Unit& unit) {
-    const std::string name = name_of(unit.first().file);
+    const std::string name = file_name_of(unit.first().file);
     const std::string stem = fs::path(name).stem().string();
     const std::string runtime = unit.first().facts.soname.value.value_or(name);
     constexpr size_t telling = 8;  // shorter words are found by chance

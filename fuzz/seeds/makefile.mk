@@ -1,0 +1,4 @@
+CFLAGS += -O2 \
+  -DTIDE # why
+all: tide.o
+	cc -o $@ $^
