@@ -82,6 +82,14 @@ TEST(ImportMacros, AreFoundInConditionals) {
        {"TIDE_DLL"},
        {},
        false},
+      // Macros of macros, as GCC's wiki shows them; what is made of them is what counts.
+      {"#ifdef _WIN32\n#define HELPER_IMPORT __declspec(dllimport)\n#define HELPER_EXPORT "
+       "__declspec(dllexport)\n#endif\n"
+       "#ifndef TIDE_STATIC\n#ifdef TIDE_EXPORTS\n#define API HELPER_EXPORT\n#else\n#define API "
+       "HELPER_IMPORT\n#endif\n#else\n#define API\n#endif\n#define API_OF(type) API type",
+       {},
+       {"TIDE_STATIC"},
+       false},
       {"#ifdef __linux__\n#define API __declspec(dllimport)\n#endif", {}, {}, false},
       {"#if (((((\n#define API __declspec(dllimport)\n#elif\n#endif\n#endif", {}, {}, false},
       {"int tide(void);", {}, {}, false},

@@ -114,6 +114,27 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
   });
 }
 
+TEST(SourceSelection, PartsOfASourceAreNoSources) {
+  const std::string whole = "#include <stdio.h>\n#include \"tern.h\"\n#include \"tern_wing.c\"\n";
+  check({
+      {"which include what the whole has included before",
+       {{"tern-1/tern.h", "typedef struct { int n; } Tern;\nint tern(Tern* one);\nint wing(Tern* one);\n"},
+        {"tern-1/tern.c", whole + "int tern(Tern* one) { return wing(one); }\n"},
+        {"tern-1/tern_wing.c", "#include <stdio.h>\nint wing(Tern* one) { return one->n; }\n"}},
+       take,
+       0,
+       {"compile = [\"tern.c\"]"}},
+      {"and one that has the header of its own stays",
+       {{"tern-1/tern.h", "typedef struct { int n; } Tern;\nint tern(Tern* one);\nint wing(Tern* one);\n"},
+        {"tern-1/tern.c", "#include \"tern.h\"\nint tern(Tern* one) { return wing(one); }\n"},
+        {"tern-1/tern_wing.c", "#include \"tern.h\"\nint wing(Tern* one) { return one->n; }\n"},
+        {"tern-1/more.c", "#include \"tern_wing.c\"\nint more(void) { return 0; }\n"}},
+       take,
+       0,
+       {"tern_wing.c"}},
+  });
+}
+
 TEST(SourceSelection, OneSourceServesEachSystem) {
   check({
       {"the one that is made for a system, before what is for several and what does nothing",
@@ -190,6 +211,18 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
        0,
        {"compile = [\"src/tern.c\"]"},
        {"./configure"}},
+      {"a header of the script's without a template, which only builds of its own ask for",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/parts.h", "#ifdef HAVE_CONFIG_H\n#include \"../config.h\"\n#endif\n#include \"tern.h\"\n"},
+        {"tern-1/src/tern.c",
+         "#include \"parts.h\"\n#ifdef HAVE_UNISTD_H\n#include <unistd.h>\n#endif\nint tern(void) { return "
+         "PACKAGE_VERSION[0] - '0'; }\n"},
+        {"tern-1/configure.ac",
+         "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h])\nAC_OUTPUT\n"}},
+       take,
+       0,
+       {"config.h is made from configure.ac", "__has_include(<unistd.h>)", "#define PACKAGE_VERSION \"@version@\"",
+        "HAVE_CONFIG_H=1"}},
       {"a configure script that is still to be written",
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},

@@ -5,6 +5,7 @@
 #include "diagnose/target_words.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
+#include "headers/well_known_headers.hpp"
 #include "index/header_search.hpp"
 #include "project/own_making.hpp"
 #include "shelf/header_lookup.hpp"
@@ -223,7 +224,7 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
   // What is attached was meant before what is not, and the name as it is written before one like it.
   for (const auto& [attached, as_written] : {std::pair{true, true}, {true, false}, {false, true}, {false, false}}) {
     for (const auto& card : cards) {
-      if (is_attached(project, card.name) != attached) continue;
+      if (is_attached(project, card.name) != attached || (!attached && is_anybodys_header(name_))) continue;
       const auto hit = header_meant(card, name_);
       if (hit && hit->as_written == as_written)
         return ShelfHeader{hit->path, hit->name, card.name, card.version, as_written, attached};
@@ -232,18 +233,8 @@ std::optional<ShelfHeader> HeaderPlaces::on_shelf() const {
   return std::nullopt;
 }
 
-/// Names that many trees give a header of their own: what another package has under it is not what is meant.
-static bool is_anybodys(std::string_view name) {
-  static constexpr std::string_view names[] = {
-      "config.h", "version.h", "common.h",  "types.h",    "util.h",    "utils.h",    "error.h",    "errors.h",
-      "debug.h",  "log.h",     "main.h",    "global.h",   "globals.h", "defs.h",     "misc.h",     "list.h",
-      "queue.h",  "hash.h",    "options.h", "platform.h", "private.h", "internal.h", "resource.h", "stdafx.h",
-      "buffer.h", "file.h",    "port.h",    "compat.h",   "system.h",  "macros.h",   "settings.h", "constants.h"};
-  return std::find(std::begin(names), std::end(names), name) != std::end(names);
-}
-
 std::optional<HeaderPlace> HeaderPlaces::in_system_folder() const {
-  if (is_anybodys(name_)) return std::nullopt;
+  if (is_anybodys_header(name_)) return std::nullopt;
   std::vector<fs::path> system{"/usr/include", "/usr/local/include"};
   const Toolchain* toolchain = asked_toolchain();
   if (toolchain != nullptr) system = toolchain->include_directories;

@@ -260,6 +260,7 @@ class IncludeCheck {
 
   /// Attached to the project and not used by this output, or on the shelf alone.
   bool in_other_libraries(const std::string& name, Misfit& misfit) const {
+    if (is_anybodys_header(name)) return false;
     const auto& attached = state_.project.libraries();
     for (const auto& library : libraries_to_ask(state_.shelf, state_.cache, {name})) {
       const auto versions = state_.shelf.versions(library);

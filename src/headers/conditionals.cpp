@@ -3,6 +3,8 @@
 #include "base/text.hpp"
 #include "headers/condition.hpp"
 
+#include <map>
+
 namespace fibula {
 namespace {
 
@@ -28,10 +30,11 @@ std::vector<std::pair<std::string, unsigned>> directive_lines(std::string_view h
 
 enum class Declares { plain, imports, exports };
 
-/// Where the header's API macro leads when these names are defined.
+/// Where the header's API macro leads when these names are defined: by itself, or by macros that it is made of.
 class Walk {
  public:
   Walk(const std::vector<std::pair<std::string, unsigned>>& lines, Names defined) : defined_(std::move(defined)) {
+    for (const auto& [text, number] : lines) note_helpers(text);
     for (const auto& [text, number] : lines) step(text, number);
   }
   Declares outcome = Declares::plain;
@@ -42,6 +45,15 @@ class Walk {
     bool taken, active, outer;
   };
   bool active() const { return branches_.empty() || branches_.back().active; }
+
+  /// Macros of which others are made: none of them says by itself what a declaration gets.
+  void note_helpers(std::string_view text) {
+    const auto words = text::identifiers(text);
+    if (words.size() < 3 || words[0] != "define") return;
+    for (size_t i = 2; i < words.size(); ++i) {
+      if (words[i] != words[1]) helpers_.emplace(words[i]);
+    }
+  }
 
   void step(std::string_view text, unsigned number) {
     text = text::trim(text.substr(1));
@@ -73,14 +85,27 @@ class Walk {
   void define(std::string_view rest, unsigned number) {
     size_t end = 0;
     while (end < rest.size() && text::is_identifier_character(rest[end])) ++end;
-    defined_.emplace(rest.substr(0, end));
-    const auto value = rest.substr(end);
-    const bool imports = value.find("dllimport") != std::string_view::npos;
-    if (!imports && value.find("dllexport") == std::string_view::npos) return;
-    outcome = imports ? Declares::imports : Declares::exports;
-    if (imports) line = number;
+    const std::string name(rest.substr(0, end));
+    defined_.emplace(name);
+    const Declares kind = kind_of(rest.substr(end));
+    kinds_.insert_or_assign(name, kind);
+    if (kind == Declares::plain || helpers_.contains(name)) return;
+    outcome = kind;
+    if (kind == Declares::imports) line = number;
   }
 
+  Declares kind_of(std::string_view value) const {
+    if (value.find("dllimport") != std::string_view::npos) return Declares::imports;
+    if (value.find("dllexport") != std::string_view::npos) return Declares::exports;
+    for (const auto word : text::identifiers(value)) {
+      const auto known = kinds_.find(word);
+      if (known != kinds_.end() && known->second != Declares::plain) return known->second;
+    }
+    return Declares::plain;
+  }
+
+  Names helpers_;
+  std::map<std::string, Declares, std::less<>> kinds_;
   Names defined_;
   std::vector<Branch> branches_;
 };

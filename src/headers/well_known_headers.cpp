@@ -128,6 +128,12 @@ constexpr std::string_view of_compilers[] = {
     "xmmintrin.h", "tmmintrin.h", "smmintrin.h",    "pmmintrin.h",     "nmmintrin.h", "wmmintrin.h", "x86intrin.h",
     "windows.h",   "avr/io.h",    "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
 
+constexpr std::string_view anybodys[] = {
+    "config.h", "version.h", "common.h",  "types.h",    "util.h",    "utils.h",    "error.h",    "errors.h",
+    "debug.h",  "log.h",     "main.h",    "global.h",   "globals.h", "defs.h",     "misc.h",     "list.h",
+    "queue.h",  "hash.h",    "options.h", "platform.h", "private.h", "internal.h", "resource.h", "stdafx.h",
+    "buffer.h", "file.h",    "port.h",    "compat.h",   "system.h",  "macros.h",   "settings.h", "constants.h"};
+
 template <class List>
 bool is_in(const List& list, std::string_view name) {
   return std::find(std::begin(list), std::end(list), name) != std::end(list);
@@ -144,6 +150,11 @@ bool comes_with_compilers(std::string_view name) {
   // C++ headers have no ending; a library's own without one lie in a folder.
   if (name.find_first_of("./") == std::string_view::npos && name == text::lower(name)) return true;
   return is_in(of_c, name) || is_in(of_compilers, name);
+}
+
+bool is_anybodys_header(std::string_view name) {
+  while (name.starts_with("./") || name.starts_with("../")) name.remove_prefix(name.find('/') + 1);
+  return is_in(anybodys, name);
 }
 
 }  // namespace fibula

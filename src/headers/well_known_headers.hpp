@@ -15,6 +15,10 @@ StandardHeader standard_header(std::string_view name);
 /// small-lettered name without ending or folder counts as one of C++.
 bool comes_with_compilers(std::string_view name);
 
+/// Whether many trees give a header of their own that name, as `config.h` or `../util.h`: what another library has
+/// under it is not what is meant.
+bool is_anybodys_header(std::string_view name);
+
 /// Whether a C library of Linux brings it, or the kernel's headers do.
 bool comes_with_linux(std::string_view name);
 

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
+#include "headers/well_known_headers.hpp"
 
 namespace fibula {
 namespace {
@@ -23,7 +24,8 @@ std::optional<HeaderHit> header_meant(const Card& card, const std::string& inclu
     const std::string lower = text::lower(name);
     const bool similar = lower == asked || ends_with_part(lower, asked) || ends_with_part(asked, lower);
     // The least deep is the one that users are meant to include.
-    if (similar && (!near || name.size() < near->name.size())) near = HeaderHit{name, card.root / header};
+    if (similar && !is_anybodys_header(included) && (!near || name.size() < near->name.size()))
+      near = HeaderHit{name, card.root / header};
   }
   return near;
 }

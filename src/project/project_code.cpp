@@ -7,6 +7,7 @@
 #include "project/source_kind.hpp"
 #include "take/sources/configure_script.hpp"
 #include "take/sources/rivals.hpp"
+#include "take/sources/script_templates.hpp"
 
 #include <algorithm>
 #include <iterator>
@@ -50,15 +51,6 @@ bool has_entry(const SourceNames& names) {
 bool is_cxx(const std::string& file) {
   const auto kind = source_kind(file);
   return kind == SourceKind::cxx || kind == SourceKind::objective_cxx;
-}
-
-/// Names that configure steps define, by their form.
-bool is_configured_name(std::string_view name) {
-  for (const std::string_view start : {"HAVE_", "SIZEOF_", "PACKAGE_"}) {
-    if (name.starts_with(start)) return name != "HAVE_CONFIG_H";
-  }
-  return name == "PACKAGE" || name == "VERSION" || name == "STDC_HEADERS" || name == "WORDS_BIGENDIAN" ||
-         name == "TIME_WITH_SYS_TIME" || name == "RETSIGTYPE";
 }
 
 bool builds_one_of(const std::set<std::string>& lanes, const std::vector<std::string>& names) {
@@ -244,44 +236,8 @@ void ProjectCode::drop(const std::vector<std::string>& files) {
   for (const auto& file : files) compiled_.erase(file);
 }
 
-/// Of headers that a configure script makes and that have no template, since a tool would make that first: the names
-/// that the sources ask for, as GNU Autoheader would find them in the script.
-std::map<std::string, HeaderTemplate> ProjectCode::templates_by_script() const {
-  DefinedNames used;
-  for (const auto* files : {&source_.code, &source_.headers}) {
-    for (const auto& file : *files) {
-      const std::string text = read_text(source_.root / file).value_or("");
-      note_tested_names(text, used);
-      const auto mentions = names_in_source(text).mentions;
-      used.insert(mentions.begin(), mentions.end());
-    }
-  }
-  const auto definitions = configured_definitions(source_.root);
-  const auto [top, bottom] = verbatim_text(source_.root);
-  note_tested_names(bottom, used);
-  const bool package = defines_package(source_.root);
-  const auto asked = asked_by_script(source_.root, {used.begin(), used.end()});
-  std::string text = top;
-  for (const auto& [name, value] : definitions) text += "#undef " + name + "\n";
-  for (const auto& name : used) {
-    // What a source defines where there is no such header is the header's all the same.
-    const bool always =
-        name.starts_with("PACKAGE_") || (package && (name == "PACKAGE" || name == "VERSION")) || asked.contains(name);
-    if (is_configured_name(name) && (always || !tree_.is_defined_here(name)) && !definitions.contains(name))
-      text += "#undef " + name + "\n";
-  }
-  text += bottom;
-  std::map<std::string, HeaderTemplate> templates;
-  for (const auto& header : configured_headers(source_.root)) {
-    auto own = header.made_from.empty() ? Result<std::string>(fail({})) : read_text(source_.root / header.made_from);
-    templates[text::lower(fs::path(header.name).filename().string())] =
-        own ? HeaderTemplate{header.made_from, std::move(*own)} : HeaderTemplate{header.script, text};
-  }
-  return templates;
-}
-
 std::vector<SourceHeader> ProjectCode::made_headers(const std::string& place) {
-  return fibula::made_headers(source_, tree_, compiled_, place, templates_by_script());
+  return fibula::made_headers(source_, tree_, compiled_, place, templates_by_script(source_, tree_));
 }
 
 std::vector<std::string> ProjectCode::remarks() const {

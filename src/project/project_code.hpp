@@ -57,7 +57,6 @@ class ProjectCode {
   bool is_foreign_by_name_alone(const std::string& file) const;
   void note_systems(const std::string& file, const SourceSystem& system);
   void leave_out_included();
-  std::map<std::string, HeaderTemplate> templates_by_script() const;
   std::set<std::string> wanted_names() const;
   void drop(const std::vector<std::string>& files);
 

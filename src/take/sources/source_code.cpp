@@ -16,6 +16,7 @@
 #include "take/sources/own_macros.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/rivals.hpp"
+#include "take/sources/script_templates.hpp"
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
 #include "take/sources/template_header.hpp"
@@ -59,7 +60,7 @@ class Selection {
       forget_templates();
       return code;
     }
-    code.headers = made_headers(source_, tree_, kept_, "the card");
+    code.headers = made_headers(source_, tree_, kept_, "the card", templates_by_script(source_, tree_));
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
@@ -253,7 +254,12 @@ class Selection {
   }
 
   /// It has what it needs, and defines what users call: others may take it in besides.
-  bool stands_alone(const std::string& file) const { return !tree_.file(file).needs.empty() && defines_declared(file); }
+  bool stands_alone(const std::string& file) const {
+    const auto& needs = tree_.file(file).needs;
+    return defines_declared(file) && std::any_of(needs.begin(), needs.end(), [&](const std::string& name) {
+             return !comes_with_system(name) || !tree_.own_header(name, file).empty();
+           });
+  }
 
   /// A source that the library's other sources take in with #include is no source of its own.
   void leave_out_included() {
