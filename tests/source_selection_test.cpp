@@ -238,6 +238,51 @@ const std::string windows = "[lane.windows]\ncompiler = \"x86_64-w64-mingw32-gcc
 const std::string use = "#include <tern.h>\nint main(void) { return tern() - 1; }\n";
 const std::string build = "$FIBULA take tern-1 >/dev/null && $FIBULA build --allow-steps";
 
+TEST(SourceSelection, WhatALibraryLacksIsToldForWhatItIs) {
+  check({
+      {"a grammar of which nothing made C",
+       {{"tern-1/tern.h", "int tern(void);\nint tern_from(const char* text);\n"},
+        {"tern-1/tern.c", source},
+        {"tern-1/words.y",
+         "%{\n#include \"tern.h\"\n%}\n%%\nall: 'a';\n%%\nint tern_from(const char* text) { return *text; }\n"},
+        {"main.c", "#include <tern.h>\nint main(void) { return tern_from(\"\"); }\n"},
+        {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+       build,
+       1,
+       {"words.y of tern 1 defines it, and no C source made of that is there", "bison -d", "take it again"}},
+#ifndef FIBULA_NATIVE_ONLY
+      {"a source for other systems",
+       {{"tern-1/tern.h", header},
+        {"tern-1/tern.c", "#include \"tern.h\"\n#include \"reach.h\"\nint tern(void) { return reach(); }\n"},
+        {"tern-1/reach.h", "int reach(void);\n"},
+        {"tern-1/reach.c",
+         "#include <sys/socket.h>\n#include <netdb.h>\n#include \"reach.h\"\nint reach(void) { return 1; }\n"},
+        {"main.c", use},
+        {"fibula.toml", program + windows}},
+       build,
+       1,
+       {"reach.c of tern 1 defines it, which is compiled for linux and macos alone",
+        "tern is not whole for this lane's system"}},
+#endif
+  });
+}
+
+TEST(SourceSelection, BuiltWithAHeaderOfTheTopMadeByNobody) {
+  check({{"which a folder's sources ask for",
+          {{"tern-1/include/tern.h", header},
+           {"tern-1/src/parts.h", "#ifdef HAVE_CONFIG_H\n#include \"../config.h\"\n#endif\n#include \"tern.h\"\n"},
+           {"tern-1/src/tern.c",
+            "#include \"parts.h\"\n#ifdef HAVE_UNISTD_H\n#include <unistd.h>\n#endif\nint tern(void) { return "
+            "(int)sizeof(ssize_t) > 0 && PACKAGE_VERSION[0] == '1'; }\n"},
+           {"tern-1/configure.ac",
+            "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h])\nAC_OUTPUT\n"},
+           {"main.c", use},
+           {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+          build + " --run",
+          0,
+          {"desk  built"}}});
+}
+
 TEST(SourceSelection, BuiltAndLinked) {
   const char* const imports =
       "#if defined(TERN_STATIC) || !defined(_WIN32)\n#define API\n#elif defined(TERN_EXPORTS)\n"

@@ -103,6 +103,8 @@ Result<void> LibraryBuild::write_headers() const {
   if (plan().headers.empty()) return {};
   const auto folder = Folder::make_in(project_.root(), shown_from(project_.root(), work_ / "include"));
   if (!folder) return fail(folder.error());
+  const auto below = Folder::make_in(folder->path(), seen_from_below);
+  if (!below) return fail(below.error());
   for (const auto& header : plan().headers) {
     if (auto written = folder->write_if_changed(header.path, header.text); !written) return pass(written);
   }

@@ -42,7 +42,10 @@ LibraryFit library_fit(const SourcePlan& plan, const Lane& lane, const Toolchain
   made.fit.lane.flags = flags_for_libraries(lane.flags);
   made.fit.lane.link = {};
   made.fit.toolchain = toolchain;
-  if (!plan.headers.empty()) made.fit.include_directories.push_back({made_headers, {}, "headers that are made"});
+  if (!plan.headers.empty()) {
+    for (const auto& folder : {made_headers, made_headers / seen_from_below})
+      made.fit.include_directories.push_back({folder, {}, "headers that are made"});
+  }
   for (const auto& directory : plan.include_directories)
     made.fit.include_directories.push_back({directory, {}, "headers of " + plan.card->name});
   made.output.name = plan.card->name;

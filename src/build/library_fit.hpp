@@ -12,6 +12,10 @@ struct LibraryFit {
   Output output;
 };
 
+/// A folder among the made headers from which `"../config.h"` finds them, as sources in a folder of a tree ask for what
+/// its configure step would have put at the top.
+inline constexpr const char* seen_from_below = "below";
+
 /// `made_headers`: where those lie that a configure step would have made. `required`: what it requires, chosen and
 /// there.
 LibraryFit library_fit(const SourcePlan& plan, const Lane& lane, const Toolchain& toolchain,

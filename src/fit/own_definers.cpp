@@ -98,15 +98,42 @@ std::optional<OwnDefiner> OwnDefiners::in_output(const Output& other, const std:
       fmt::format("list the source that has it among those of {} too, or make a library of it", output_.name)};
 }
 
+/// A source that a library's card compiles on some systems alone.
+static std::vector<std::string> systems_of(const Card& card, const std::string& file) {
+  std::vector<std::string> systems;
+  for (const auto& part : card.source.parts) {
+    const auto& sources = part.set.compile;
+    if (std::find(sources.begin(), sources.end(), file) != sources.end())
+      systems.insert(systems.end(), part.systems.begin(), part.systems.end());
+  }
+  return systems;
+}
+
 /// What a library that was built here has, and leaves out of its build.
 std::optional<OwnDefiner> OwnDefiners::in_library(const Choice& choice, const std::string& name) {
   const Card& card = *choice.source->card;
   const auto& compiled = choice.source->sources;
   for (const auto& file : files_below(card.root, most_files).value_or(std::vector<fs::path>())) {
     const fs::path source = card.root / file;
+    if (is_grammar_name(file) && defines_by_grammar(source, text_of(source), name)) {
+      const auto made = source_of_grammar(source);
+      return OwnDefiner{fmt::format("{} of {} {} defines it, and no C source made of that is there",
+                                    file.generic_string(), card.name, card.version),
+                        fmt::format("where it was taken from: {}; then take it again, with --replace",
+                                    made.command.empty()
+                                        ? fmt::format("make {}, by its makefile", made.name)
+                                        : fmt::format("{}, in the folder of {}", made.command, file.generic_string()))};
+    }
     if (!is_compiled(source_kind(file)) || std::find(compiled.begin(), compiled.end(), source) != compiled.end() ||
         !is_in(source, name))
       continue;
+    if (const auto systems = systems_of(card, file.generic_string()); !systems.empty())
+      return OwnDefiner{
+          fmt::format("{} of {} {} defines it, which is compiled for {} alone", file.generic_string(), card.name,
+                      card.version, text::join(systems, " and ")),
+          fmt::format("{0} is not whole for this lane's system: do without it there, or take a version that is; if {1} "
+                      "works there too, say so in {2}",
+                      card.name, file.generic_string(), (card.entry / "card.toml").string())};
     return OwnDefiner{fmt::format("{} of {} {} defines it, and is not compiled into the library in this lane",
                                   file.generic_string(), card.name, card.version),
                       fmt::format("name {} in {}, [source] compile, or pick the choice that has it",

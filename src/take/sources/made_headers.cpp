@@ -113,6 +113,8 @@ class HeaderMaker {
   bool has_nearer_template(const std::string& name, const std::string& asking) const {
     const auto found = templates_.find(text::lower(fs::path(name).filename().string()));
     if (found == templates_.end()) return false;
+    // "../config.h" says which one, wherever others lie.
+    if (name.starts_with("../")) return !is_beside(name, asking);
     const std::string own = tree_.own_header(name, asking);
     // `tide/version.h` is no `version.h` of a folder for one compiler.
     if (own.empty()) return fs::path(name).begin()->string() != ".." && !is_beside(name, asking);

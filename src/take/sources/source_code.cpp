@@ -88,9 +88,22 @@ class Selection {
     for (const auto& [name, files] : lacking) {
       if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_with(name)) continue;
       for (const auto& file : files) {
-        if (!is_one_systems_own(file) && kept_.erase(file) != 0) left_out_.incomplete[name].push_back(file);
+        if (!is_one_systems_own(file) && !is_needed_by_many(file) && kept_.erase(file) != 0)
+          left_out_.incomplete[name].push_back(file);
       }
     }
+  }
+
+  /// What several others call is no extra; a table of all extras calls each.
+  bool is_needed_by_many(const std::string& file) const {
+    constexpr std::ptrdiff_t many = 4;
+    const auto& defines = tree_.file(file).names.defines;
+    return std::count_if(kept_.begin(), kept_.end(), [&](const std::string& other) {
+             const auto& names = tree_.file(other).names;
+             return other != file && std::any_of(defines.begin(), defines.end(), [&](const std::string& name) {
+                      return names.mentions.contains(name) && !names.defines.contains(name);
+                    });
+           }) >= many;
   }
 
   /// Whether no source would ask in vain for `config.h` once it is told that there is one.
