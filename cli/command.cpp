@@ -173,6 +173,18 @@ CommandText Program::describe() const {
   return described(state_->app);
 }
 
+std::string Program::help_of(const std::vector<std::string>& words) const {
+  const CLI::App* at = &state_->app;
+  std::string above;
+  for (const auto& word : words) {
+    above += (above.empty() ? "" : " ") + at->get_name();
+    const auto below = at->get_subcommands([&](const CLI::App* one) { return one->get_name() == word; });
+    if (below.empty()) return {};
+    at = below.front();
+  }
+  return words.empty() ? std::string() : at->help(above);
+}
+
 int Program::run(int argc, char** argv) {
   constexpr int wrong_usage = 2;
   try {

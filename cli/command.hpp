@@ -74,6 +74,8 @@ class Program {
   void step(const std::string& name) { step_ = name; }
   /// The program itself, with all commands below it.
   CommandText describe() const;
+  /// What `--help` behind a command says, or behind one below it; empty for words that are none.
+  std::string help_of(const std::vector<std::string>& words) const;
   /// Parses and runs. Gives the exit status; 2 when the words are wrong.
   int run(int argc, char** argv);
 

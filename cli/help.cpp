@@ -15,7 +15,8 @@ namespace cli {
 namespace {
 
 struct HelpOptions {
-  std::string topic, form, names;
+  std::vector<std::string> topic;  ///< one word, or those of a command
+  std::string form, names;
 };
 
 int list_names(const Session& session, const std::string& kind) {
@@ -35,7 +36,8 @@ int list_names(const Session& session, const std::string& kind) {
   return all_good;
 }
 
-int tell(const Session& session, const std::string& topic) {
+int tell(const Session& session, const Program& program, const std::vector<std::string>& words) {
+  const std::string topic = fmt::format("{}", fmt::join(words, " "));
   std::vector<std::string> known;
   for (const auto& [name, text] : help_topics()) {
     known.emplace_back(name);
@@ -48,21 +50,24 @@ int tell(const Session& session, const std::string& topic) {
     return all_good;
   }
   if (print_id(topic)) return all_good;
+  if (const std::string help = program.help_of(words); !help.empty()) {
+    print_help(help);
+    return all_good;
+  }
   for (const char* list : {"rules", "causes"}) known.emplace_back(list);
   std::vector<std::string> near = known;
   for (auto& id : id_names()) near.push_back(std::move(id));
   const std::string meant = fibula::closest_word(topic, near);
   return report(session, {.code = fibula::Code::usage,
                           .what = fmt::format("there is no help on {}", topic),
-                          .hint = meant.empty() ? fmt::format("there is: {}; of a command: fibula COMMAND --help",
-                                                              fmt::join(known, ", "))
+                          .hint = meant.empty() ? fmt::format("there is: {}; and each command", fmt::join(known, ", "))
                                                 : fmt::format("did you mean {}?", meant)});
 }
 
 int run(const Session& session, const Program& program, const HelpOptions& options) {
   if (!options.names.empty()) return list_names(session, options.names);
   if (session.json && options.form.empty()) {
-    print_ids_json(options.topic);
+    print_ids_json(options.topic.empty() ? std::string() : options.topic.front());
     return all_good;
   }
   if (options.form == "manual") {
@@ -70,12 +75,12 @@ int run(const Session& session, const Program& program, const HelpOptions& optio
   } else if (!options.form.empty()) {
     print_raw(completions(program.describe(), options.form));
   } else if (!options.topic.empty()) {
-    return tell(session, options.topic);
+    return tell(session, program, options.topic);
   } else {
     print_line("fibula help TOPIC, where TOPIC is one of");
     for (const auto& [name, text] : help_topics()) print_line(fmt::format("  {}", name));
-    print_line("  rules, causes, and each rule and cause by its name");
-    print_line("fibula --help lists the commands, fibula COMMAND --help tells of one");
+    print_line("  rules, causes, each rule and cause by its name, and each command");
+    print_line("fibula --help lists the commands");
   }
   return all_good;
 }
@@ -87,8 +92,9 @@ void add_help(Program& program, Session& session) {
   program
       .command("help",
                "a start, words, rules and causes, lanes, versions, cards; the manual and completions for shells")
-      .argument("TOPIC", options->topic,
-                "start, words, lanes, versions, cards, rules, causes, or the name of a rule or cause", false)
+      .arguments("TOPIC", options->topic,
+                 "start, words, lanes, versions, cards, rules, causes, the name of a rule or cause, or a command",
+                 false)
       .choice("--as", {"manual", "bash", "zsh", "fish"}, options->form, "a page for man, or completions for a shell")
       .choice("--names", {"shelf", "lanes", "keys", "ids"}, options->names, "names, one a line, for completions")
       .example("  fibula help words\n  source <(fibula help --as bash)")

@@ -51,6 +51,15 @@ TEST(Absent, IsToldWithWhatIsBesideIt) {
   }
 }
 
+TEST(Help, TellsOfACommandEitherWay) {
+  const Workplace place;
+  for (const char* command : {"take", "shelf publish", "shelf keys make"}) {
+    const auto ran = place.fibula(fmt::format("help {}", command));
+    EXPECT_EQ(ran.status, 0) << ran.all();
+    EXPECT_EQ(ran.out, place.fibula(fmt::format("{} --help", command)).out);
+  }
+}
+
 /// The manual and the completions have every command, and bash completes names with them.
 TEST(Help, IsMadeOfTheCommandsOwnWords) {
   const Workplace place;

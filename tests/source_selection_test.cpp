@@ -250,6 +250,21 @@ TEST(SourceSelection, WhatALibraryLacksIsToldForWhatItIs) {
        build,
        1,
        {"words.y of tern 1 defines it, and no C source made of that is there", "bison -d", "take it again"}},
+      {"two of its sources that define one thing, and both are needed",
+       {{"tern-1/tern.h",
+         "int tern(void);\nint tern_2(void);\nint tern_3(void);\nint wing(void);\nint wing_2(void);\n"},
+        {"tern-1/tern.c",
+         "#include \"tern.h\"\nint helper(void) { return 1; }\nint tern(void) { return helper() + wing() - 2; }\n"
+         "int tern_2(void) { return 2; }\nint tern_3(void) { return 3; }\n"},
+        {"tern-1/wing.c",
+         "#include \"tern.h\"\nint helper(void) { return 2; }\nint wing(void) { return helper(); }\n"
+         "int wing_2(void) { return 2; }\n"},
+        {"main.c", use},
+        {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+       build,
+       1,
+       {"misfit (duplicate)", "libtern.a(tern.c.o) defines helper", "both lie in libtern.a: take a build or a version"},
+       {"use one of the two"}},
 #ifndef FIBULA_NATIVE_ONLY
       {"a source for other systems",
        {{"tern-1/tern.h", header},

@@ -265,7 +265,9 @@ Misfit duplicate_misfit(const Duplicate& duplicate, const LinkContext& context) 
                              fmt::format("{} defines it too, and both are linked", duplicate.second)}};
   const bool first = is_own_object(duplicate.first), second = is_own_object(duplicate.second);
   const auto archive_of = [](const std::string& label) { return label.substr(0, label.find('(')); };
-  if (!first && !second && archive_of(duplicate.first) == archive_of(duplicate.second)) {
+  // Of two copies of one library the same members would meet.
+  if (!first && !second && archive_of(duplicate.first) == archive_of(duplicate.second) &&
+      duplicate.first != duplicate.second) {
     misfit.remedy = fmt::format("both lie in {}: take a build or a version of it in which one of the two has it",
                                 archive_of(duplicate.first));
     return misfit;
