@@ -8,4 +8,4 @@ cmake --build --preset release --target fibula-cli
 kinds=$(mktemp -d)
 trap 'rm -rf "$kinds"' EXIT
 sh tests/kinds/build.sh "$kinds" >/dev/null
-python3 scripts/attack.py build/release/cli/fibula "$kinds" --minutes "${1:-25}" --seed "$(date +%j)"
+python3 scripts/attack.py build/release/bin/fibula "$kinds" --minutes "${1:-25}" --seed "$(date +%j)"

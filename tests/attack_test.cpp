@@ -205,6 +205,31 @@ TEST(Attack, WhatAProjectBringsRunsAfterItWasTrusted) {
   }
 }
 
+/// A disk of a few blocks, where the shelf lies or what is built.
+TEST(Attack, AFullDiskIsToldAndLeavesNothingHalfDone) {
+  const std::string small = "bwrap --dev-bind / / --size 16384 --tmpfs ";
+  if (test::shell(small + "/mnt true").status != 0) GTEST_SKIP() << "nobody can mount anything here";
+  const Harbour harbour;
+  harbour.folder().write("tide-1.0/include/charts.h", "/* " + std::string(300000, 'x') + " */\n");
+  const Ran taken = harbour.shell("mkdir ../small && " + small +
+                                  "$PWD/../small --chdir $PWD sh -c 'FIBULA_SHELF=$PWD/../small; $FIBULA take "
+                                  "../tide-1.0; echo $?; find ../small -type f'");
+  EXPECT_EQ(taken.out, "4\n../small/.lock\n") << taken.all();
+  EXPECT_NE(taken.err.find(
+                "(include/charts.h): cannot be put in place: No space left on device\n  remedy: make room on the disk"),
+            std::string::npos)
+      << taken.err;
+  // Whichever command meets the end of it, Fibula's own or the linker.
+  const Ran built =
+      harbour.shell("mkdir .fibula && " + small +
+                    "$PWD/.fibula --chdir $PWD sh -c '$FIBULA build || echo refused; find .fibula -type f "
+                    "-name harbourlog'");
+  EXPECT_TRUE(built.out.ends_with("refused\n")) << built.all();
+  EXPECT_NE(built.all().find("No space left on device"), std::string::npos) << built.all();
+  EXPECT_NE(built.all().find("make room"), std::string::npos) << built.all();
+  EXPECT_EQ(harbour.fibula("build --run").status, 0) << "with room for it";
+}
+
 struct Surroundings {
   const char* what;
   const char* before;  ///< in the shell that starts the tool
