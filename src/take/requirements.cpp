@@ -138,9 +138,8 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
     std::optional<Requirement> requirement;
     std::erase_if(wanted, [&](const auto& entry) {
       const auto& [header, asking] = entry;
-      if (is_anybodys_header(header)) return false;
       const Answer answer = giver.answer(header, asking, source.directories);
-      if (!answer) return false;
+      if (!answer || (answer.plain && is_anybodys_header(header))) return false;
       if (!requirement)
         requirement = Requirement{
             .library = card.name, .header = header, .because = fmt::format("{} includes {}", asking, header)};
