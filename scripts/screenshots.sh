@@ -94,10 +94,8 @@ fibula -C harbourlog attach saltlog >/dev/null
 cp -r "$demo/quayhand" $work/
 cp -r "$demo/beacon" $work/beacon-1.5.0
 cp -r "$demo/lampbus" $work/lampbus-2.1.0
-for library in mooring beacon lampbus; do
-  [ $library = mooring ] || fibula take $work/$library-* >/dev/null
-  fibula -C quayhand attach $library >/dev/null
-done
+for library in beacon-1.5.0 lampbus-2.1.0; do fibula take $work/$library >/dev/null; done
+for library in mooring beacon lampbus; do fibula -C quayhand attach $library >/dev/null; done
 shot source $work/quayhand 'fibula fit
 fibula build
 fibula build --allow-steps --run
