@@ -25,6 +25,7 @@ TEST(Check, SaysWhatItDoesNotLookInto) {
       {"check -- make all", 2, "is no compiler, no linker, and no program whose file can be read"},
       {"check -- ar rcs libx.a x.o", 2, "fibula explain -- ar rcs libx.a x.o"},
       {"check -- g++-99 main.c", 4, "g++-99"},
+      {"check -- no-such/clang-cl '' main.c", 4, "no-such/clang-cl: not found"},
       {"check -- gcc -mnosuch main.c -o main", 1, ""},
       {"check -- gcc main.c -o main", 0, "nothing was found that would keep it from working"},
       {"check nosuch.log", 3, "cannot be opened"},

@@ -20,7 +20,7 @@ class MsvcReader {
     if (!linker) command_.compile_words.push_back(words_[0]);
     for (at_ = 1; at_ < words_.size(); ++at_) {
       const std::string& word = words_[at_];
-      if (!linker && text::lower(word).substr(1) == "link" && is_option(word)) {
+      if (!linker && is_option(word) && text::lower(word).substr(1) == "link") {
         linker = true;
       } else if (!is_option(word)) {
         file_word(word);
