@@ -184,7 +184,7 @@ fibula::Result<std::vector<std::filesystem::path>> programs_of(const fibula::Pro
        .hint = names.empty() ? "give an output the kind program" : "its programs are " + known});
 }
 
-/// One after the other; the first exit status that is not 0 is the answer, told with its lane where there are several.
+/// One after the other; the first exit status that is not 0 is the answer, and each is told with its lane.
 fibula::Result<int> start_programs(const Session& session, const BuildOptions& options, const ProjectAtHand& here,
                                    const fibula::Lane& lane, const fibula::BuildReport& report) {
   const auto programs = programs_of(here.project, report, options.output);

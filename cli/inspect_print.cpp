@@ -127,7 +127,7 @@ void print_files(std::string_view sort, const std::vector<fibula::FilesInFolder>
                      {one ? folder.first : "first " + folder.first, Style::faint}});
   }
   print_table(table, "    ");
-  if (further > 0) print_line(fmt::format("    and {} more in {} folders", further, folders.size() - shown));
+  if (further > 0) print_line(fmt::format("    and {} more in further folders", further));
 }
 
 void print_tree(const std::string& path, const fibula::FolderView& view) {

@@ -30,11 +30,24 @@ std::vector<std::pair<std::string, unsigned>> directive_lines(std::string_view h
 
 enum class Declares { plain, imports, exports };
 
+/// Macros of which others are made: none of them says by itself what a declaration gets.
+Names helpers_among(const std::vector<std::pair<std::string, unsigned>>& lines) {
+  Names helpers;
+  for (const auto& [text, number] : lines) {
+    const auto words = text::identifiers(text);
+    if (words.empty() || words[0] != "define") continue;
+    for (size_t i = 2; i < words.size(); ++i) {
+      if (words[i] != words[1]) helpers.emplace(words[i]);
+    }
+  }
+  return helpers;
+}
+
 /// Where the header's API macro leads when these names are defined: by itself, or by macros that it is made of.
 class Walk {
  public:
-  Walk(const std::vector<std::pair<std::string, unsigned>>& lines, Names defined) : defined_(std::move(defined)) {
-    for (const auto& [text, number] : lines) note_helpers(text);
+  Walk(const std::vector<std::pair<std::string, unsigned>>& lines, const Names& helpers, Names defined)
+      : helpers_(helpers), defined_(std::move(defined)) {
     for (const auto& [text, number] : lines) step(text, number);
   }
   Declares outcome = Declares::plain;
@@ -45,15 +58,6 @@ class Walk {
     bool taken, active, outer;
   };
   bool active() const { return branches_.empty() || branches_.back().active; }
-
-  /// Macros of which others are made: none of them says by itself what a declaration gets.
-  void note_helpers(std::string_view text) {
-    const auto words = text::identifiers(text);
-    if (words.size() < 3 || words[0] != "define") return;
-    for (size_t i = 2; i < words.size(); ++i) {
-      if (words[i] != words[1]) helpers_.emplace(words[i]);
-    }
-  }
 
   void step(std::string_view text, unsigned number) {
     text = text::trim(text.substr(1));
@@ -104,7 +108,7 @@ class Walk {
     return Declares::plain;
   }
 
-  Names helpers_;
+  const Names& helpers_;
   std::map<std::string, Declares, std::less<>> kinds_;
   Names defined_;
   std::vector<Branch> branches_;
@@ -153,14 +157,15 @@ ImportMacros import_macros(std::string_view header, const DefinedNames& predefin
   ImportMacros macros;
   if (header.find("dllimport") == std::string_view::npos) return macros;
   const auto lines = directive_lines(header);
-  const Walk bare(lines, predefined);
+  const Names helpers = helpers_among(lines);
+  const Walk bare(lines, helpers, predefined);
   macros.line = bare.line;
   const std::string guard = guard_of(lines);
   for (const auto& name : tested_names(lines, predefined)) {
     if (name == guard) continue;
     Names defined = predefined;
     defined.insert(name);
-    const Walk walk(lines, std::move(defined));
+    const Walk walk(lines, helpers, std::move(defined));
     if (macros.line == 0) macros.line = walk.line;
     if (bare.outcome != Declares::imports && walk.outcome == Declares::imports) macros.for_shared.push_back(name);
     if (bare.outcome == Declares::imports && walk.outcome == Declares::plain) macros.for_static.push_back(name);
@@ -171,7 +176,7 @@ ImportMacros import_macros(std::string_view header, const DefinedNames& predefin
     if (name == guard) continue;
     Names defined = of_users;
     defined.insert(name);
-    if (Walk(lines, std::move(defined)).outcome == Declares::exports) macros.for_export.push_back(name);
+    if (Walk(lines, helpers, std::move(defined)).outcome == Declares::exports) macros.for_export.push_back(name);
   }
   macros.always = bare.outcome == Declares::imports && macros.for_static.empty();
   return macros;

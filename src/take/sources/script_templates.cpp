@@ -4,6 +4,7 @@
 #include "headers/branches.hpp"
 #include "os/files.hpp"
 #include "take/sources/configure_script.hpp"
+#include "take/sources/template_header.hpp"
 
 namespace fibula {
 namespace {
@@ -53,13 +54,17 @@ std::string text_by_script(const Source& source, const CodeTree& tree) {
 }  // namespace
 
 std::map<std::string, HeaderTemplate> templates_by_script(const Source& source, const CodeTree& tree) {
+  std::set<std::string> came;
+  for (const auto& file : source.goes_along) came.insert(header_of_template(file));
   std::map<std::string, HeaderTemplate> templates;
   std::string text;
   for (const auto& header : configured_headers(source.root)) {
+    const std::string name = text::lower(std::filesystem::path(header.name).filename().string());
     auto own = header.made_from.empty() ? Result<std::string>(fail({})) : read_text(source.root / header.made_from);
+    // To write one, all sources are read: not for what came.
+    if (!own && came.contains(name)) continue;
     if (!own && text.empty()) text = text_by_script(source, tree);
-    templates[text::lower(std::filesystem::path(header.name).filename().string())] =
-        own ? HeaderTemplate{header.made_from, std::move(*own)} : HeaderTemplate{header.script, text};
+    templates[name] = own ? HeaderTemplate{header.made_from, std::move(*own)} : HeaderTemplate{header.script, text};
   }
   return templates;
 }
