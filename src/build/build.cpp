@@ -25,12 +25,11 @@ class Builder {
         shelf_(shelf),
         options_(options),
         began_(stamp_clock()),
-        running_({.jobs = options.jobs != 0 ? options.jobs : jobs_at_a_time(project),
-                  .keep_going = options.keep_going,
-                  .limit = std::chrono::seconds(project.time_limit()),
-                  .stop = options.stop,
-                  .began = began_}),
-        runner_(running_) {
+        runner_({.jobs = options.jobs != 0 ? options.jobs : jobs_at_a_time(project),
+                 .keep_going = options.keep_going,
+                 .limit = std::chrono::seconds(project.time_limit()),
+                 .stop = options.stop,
+                 .began = began_}) {
     for (const auto& lane : lanes)
       lanes_.push_back(std::make_unique<LaneBuild>(project, lane, [this](const BuildStep& step) {
         if (options_.progress) options_.progress(step, {runner_.ended(), runner_.added()});
@@ -59,33 +58,25 @@ class Builder {
 
  private:
   Result<void> build_lanes(const std::vector<size_t>& open) {
+    if (auto removed = remove_leftovers(open); !removed) return removed;
     std::vector<Lane> lanes;
     for (const size_t i : open) lanes.push_back(lanes_[i]->lane());
-    // What an earlier build left when it was stopped is nobody's.
-    for (const auto& lane : lanes) {
-      const fs::path folder = project_.folder_of(lane);
-      if (!stamp_of_link(folder).there()) continue;
-      const auto opened = Folder::make_in(project_.root(), shown_from(project_.root(), folder));
-      if (!opened) return fail(opened.error());
-      if (auto removed = opened->remove_tree("making"); !removed) return removed;
-    }
     auto gathered = gather_choices(project_, lanes, shelf_);
     if (!gathered) return fail(gathered.error());
-    auto libraries = build_libraries(*gathered, shelf_, options_, running_);
-    if (!libraries) return pass(libraries);
-    // What was built is chosen like any other library; where nothing was to build, the choices stand.
-    if (!libraries->empty()) {
-      gathered = gather_choices(project_, lanes, shelf_);
-      if (!gathered) return fail(gathered.error());
-      for (const auto& [lane, report] : *libraries) refuse_not_built(*gathered, lane, report.failed);
+    LibraryBuilds libraries(
+        *gathered, shelf_, options_, runner_,
+        {.stepped = [this](const auto& lane, const auto& step) { lanes_[index_of(lane)]->add_step(step); },
+         .lane_ended = [this](const auto& lane, const auto& failed) { begin_with_built(index_of(lane), failed); }});
+    const auto is_waiting = [&](size_t i) { return libraries.builds_for(lanes_[i]->lane().name); };
+    std::vector<size_t> ready;
+    std::copy_if(open.begin(), open.end(), std::back_inserter(ready), [&](size_t i) { return !is_waiting(i); });
+    libraries.begin();
+    for (const size_t i : ready) begin(i, *gathered);
+    for (const size_t i : open) {
+      if (is_waiting(i)) lanes_[i]->begin_ahead(*gathered, runner_);
     }
-    read_choices(*gathered);
-    for (const size_t i : open) lanes_[i]->add_steps(std::move((*libraries)[lanes_[i]->lane().name].steps));
-    const auto attempt = [&](size_t i, Result<void> done) {
-      if (!done) problems_[i] = std::move(done.error());
-    };
-    for (const size_t i : open) attempt(i, lanes_[i]->begin(*gathered, runner_));
     if (auto ran = runner_.run(); !ran) return ran;
+    if (libraries.error()) return fail(*libraries.error());
     for (const size_t i : open) {
       if (!problems_[i]) attempt(i, lanes_[i]->finish());
     }
@@ -94,6 +85,45 @@ class Builder {
       if (!problems_[i]) attempt(i, lanes_[i]->settle(shelf_, began_));
     }
     return {};
+  }
+
+  void attempt(size_t i, Result<void> done) {
+    if (!done) problems_[i] = std::move(done.error());
+  }
+
+  size_t index_of(const std::string& lane) const {
+    const auto is_it = [&](const auto& one) { return one->lane().name == lane; };
+    return static_cast<size_t>(std::find_if(lanes_.begin(), lanes_.end(), is_it) - lanes_.begin());
+  }
+
+  /// What an earlier build left when it was stopped is nobody's.
+  Result<void> remove_leftovers(const std::vector<size_t>& open) const {
+    for (const size_t i : open) {
+      const fs::path folder = project_.folder_of(lanes_[i]->lane());
+      if (!stamp_of_link(folder).there()) continue;
+      const auto opened = Folder::make_in(project_.root(), shown_from(project_.root(), folder));
+      if (!opened) return fail(opened.error());
+      if (auto removed = opened->remove_tree("making"); !removed) return removed;
+    }
+    return {};
+  }
+
+  /// What is chosen is there.
+  void begin(size_t i, const Gathered& gathered) {
+    read_choices(gathered, lanes_[i]->lane());
+    attempt(i, lanes_[i]->begin(gathered, runner_));
+  }
+
+  /// What was built is chosen like any other library.
+  void begin_with_built(size_t i, const std::map<std::string, Misfit>& failed) {
+    const Lane lane = lanes_[i]->lane();
+    const auto gathered = gather_choices(project_, {lane}, shelf_);
+    if (!gathered) {
+      problems_[i] = gathered.error();
+      return;
+    }
+    refuse_not_built(*gathered, lane.name, failed);
+    begin(i, *gathered);
   }
 
   /// What is one for all lanes.
@@ -119,7 +149,6 @@ class Builder {
   const Shelf& shelf_;
   const BuildOptions& options_;
   int64_t began_;
-  JobRunner::Options running_;
   JobRunner runner_;
   std::vector<std::unique_ptr<LaneBuild>> lanes_;
   std::vector<std::optional<Error>> problems_;  ///< by lane

@@ -7,12 +7,26 @@
 #include "build/image_job.hpp"
 #include "build/placement_rules.hpp"
 #include "build/settlement.hpp"
+#include "fit/compile_plan.hpp"
 #include "os/folder.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
 
 namespace fibula {
+
+namespace {
+
+/// Nothing that a build makes or installs has a part in them.
+bool commands_are_known(const GatheredLane& lane) {
+  if (lane.problem) return false;
+  return std::all_of(lane.choices.begin(), lane.choices.end(), [](const auto& named) {
+    const Choice& choice = named.second;
+    return choice.card != nullptr && choice.chosen.verdict != Verdict::misfit && has_its_headers(choice);
+  });
+}
+
+}  // namespace
 
 fs::path record_file(const Project& project, const Lane& lane) {
   return project.folder_of(lane) / "record";
@@ -23,9 +37,29 @@ LaneBuild::LaneBuild(const Project& project, const Lane& lane, std::function<voi
   report_.lane = lane.name;
 }
 
+uint64_t LaneBuild::commands_digest() const {
+  uint64_t all = 0;
+  for (const auto& made : outputs_) all = all * 0x100000001b3U + made.commands;
+  return commands_known_ && plan_ ? all : 0;
+}
+
+void LaneBuild::add_step(const BuildStep& step) {
+  report_.steps.push_back(step);
+  stepped_(step);
+}
+
 bool LaneBuild::is_settled(const Shelf& shelf) {
   const auto outcome = record_.settled();
   return outcome && read_settlement(*outcome, project_, lane_, shelf, report_);
+}
+
+void LaneBuild::begin_ahead(const Gathered& gathered, JobRunner& runner) {
+  const GatheredLane* lane = gathered.state().lane_named(lane_.name);
+  if (lane == nullptr || !commands_are_known(*lane)) return;
+  ahead_ = compile_plan(project_, *lane);
+  if (!ahead_->shared_headers.empty()) return;
+  begin_with(gathered, runner, *ahead_);
+  for (auto& made : outputs_) compile(made);
 }
 
 Result<void> LaneBuild::begin(const Gathered& gathered, JobRunner& runner) {
@@ -34,13 +68,20 @@ Result<void> LaneBuild::begin(const Gathered& gathered, JobRunner& runner) {
   plan_.emplace(std::move(*plan));
   report_.target = plan_->fit().toolchain.target;
   if (auto written = emit::shared_headers(plan_->fit()); !written) return written;
-  jobs_.emplace(project_, plan_->fit());
-  runner_ = &runner;
-  gathered_ = &gathered.state();
-  for (const auto& output : project_.outputs()) outputs_.push_back({.output = &output});
-  for (auto& made : outputs_) compile(made);
+  const bool begun = !outputs_.empty();
+  begin_with(gathered, runner, plan_->fit());
+  for (auto& made : outputs_) begun ? compile_again(made) : compile(made);
   advance();
   return {};
+}
+
+void LaneBuild::begin_with(const Gathered& gathered, JobRunner& runner, const Fit& fit) {
+  gathering_ = gathered;
+  gathered_ = &gathered.state();
+  runner_ = &runner;
+  jobs_.emplace(project_, fit);
+  if (!outputs_.empty()) return;
+  for (const auto& output : project_.outputs()) outputs_.push_back({.output = &output});
 }
 
 /// False where it need not run.
@@ -54,30 +95,41 @@ bool LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
                    .good = outcome.good,
                    .log = std::move(outcome.log),
                    .cause = std::move(outcome.cause)};
-    report_.steps.push_back(step);
     ended(outcome.good);
-    stepped_(step);
+    add_step(step);
     advance();
   });
   if (!added) ended(true);
   return added;
 }
 
-/// An output that a refused library is for is not begun: what it would say is known.
-void LaneBuild::compile(Made& made) {
-  const Output& output = *made.output;
-  if (plan_->is_refused(output)) {
-    commands_known_ = false;
-    made.phase = Phase::failed;
-    return;
-  }
-  const auto sources = gathered_->sources_for(output, lane_);
-  made.compiles = sources.size();
-  std::vector<fs::path> fresh;
-  for (const auto& source : sources) {
-    Job job = jobs_->compile(output, source);
+std::vector<Job> LaneBuild::compiles_of(Made& made) {
+  made.commands = 0;
+  std::vector<Job> jobs;
+  for (const auto& source : gathered_->sources_for(*made.output, lane_)) {
+    jobs.push_back(jobs_->compile(*made.output, source));
     // A plain sum would not see two that change places; this one does, and costs nothing.
-    commands_digest_ = commands_digest_ * 0x100000001b3U + (command_digest(job) ^ quick_digest(job.product));
+    const Job& job = jobs.back();
+    made.commands = made.commands * 0x100000001b3U + (command_digest(job) ^ quick_digest(job.product));
+  }
+  return jobs;
+}
+
+/// An output that a refused library is for is not begun: what it would say is known.
+bool LaneBuild::refuse(Made& made) {
+  if (!plan_ || !plan_->is_refused(*made.output)) return false;
+  commands_known_ = false;
+  made.phase = Phase::failed;
+  return true;
+}
+
+void LaneBuild::compile(Made& made) {
+  if (refuse(made)) return;
+  made.again = false;
+  auto jobs = compiles_of(made);
+  made.compiles = jobs.size();
+  std::vector<fs::path> fresh;
+  for (auto& job : jobs) {
     fs::path object = job.product;
     const bool runs = add_job(std::move(job), [&made](bool good) {
       --made.compiles;
@@ -85,12 +137,22 @@ void LaneBuild::compile(Made& made) {
     });
     if (!runs) fresh.push_back(std::move(object));
   }
-  if (made.compiles > 0 && output.kind != OutputKind::static_library) read_meanwhile(std::move(fresh));
+  if (made.compiles > 0 && made.output->kind != OutputKind::static_library) read_meanwhile(std::move(fresh));
+}
+
+/// With the libraries there: what was begun without them stands where its commands are the same.
+void LaneBuild::compile_again(Made& made) {
+  const uint64_t begun = made.commands;
+  if (refuse(made)) return;
+  compiles_of(made);
+  if (made.commands == begun) return;
+  made.again = true;  // once what runs has ended: it makes the same files
+  made.phase = Phase::compiling;
 }
 
 /// The link is planned from all objects: those that stay are read while the others are compiled.
 void LaneBuild::read_meanwhile(std::vector<fs::path> objects) {
-  const Target machine = plan_->fit().toolchain.target;
+  const Target machine = (plan_ ? plan_->fit() : *ahead_).toolchain.target;
   runner_->while_waiting(
       [this, machine, objects = std::move(objects)] { gathered_->files.open_ahead(objects, machine); });
 }
@@ -105,6 +167,11 @@ void LaneBuild::advance() {
 
 /// One step of one output; false when it has to wait, or is done.
 bool LaneBuild::go_on(Made& made) {
+  if (!plan_) return false;
+  if (made.again && made.compiles == 0) {
+    compile(made);
+    return true;
+  }
   if (made.phase == Phase::compiling && made.compiles == 0) {
     own_[made.output->name].objects = objects_of(*gathered_, lane_, *made.output);
     made.phase = Phase::waiting;
@@ -184,6 +251,11 @@ void LaneBuild::place_for_those_made() {
 
 Result<void> LaneBuild::finish() {
   if (error_) return fail(std::move(*error_));
+  if (!plan_) {
+    // The build was stopped before its libraries were built.
+    for (const auto& output : project_.outputs()) report_.not_made.push_back(output.name);
+    return {};
+  }
   for (const auto& made : outputs_) {
     if (made.phase == Phase::made) {
       report_.products.push_back(built_output(*made.output));

@@ -20,10 +20,13 @@ class LaneBuild {
   /// `stepped` is called after each command of it.
   LaneBuild(const Project& project, const Lane& lane, std::function<void(const BuildStep&)> stepped);
 
-  /// What ran before, for its libraries.
-  void add_steps(std::vector<BuildStep> steps) { report_.steps = std::move(steps); }
+  /// A command of one of its libraries has ended.
+  void add_step(const BuildStep& step);
   /// The report of the last build, when it left nothing to do and nothing has changed since.
   bool is_settled(const Shelf& shelf);
+  /// Gives the runner the compiles whose commands are known, although libraries are not built yet. `begin` follows when
+  /// these are, and looks at the commands again.
+  void begin_ahead(const Gathered& gathered, JobRunner& runner);
   /// Plans the lane and gives the runner its first jobs; further ones follow as these end. Errors: those of the plan;
   /// io.
   Result<void> begin(const Gathered& gathered, JobRunner& runner);
@@ -35,7 +38,7 @@ class LaneBuild {
   Result<void> settle(const Shelf& shelf, int64_t began);
 
   /// Of all compile commands, with what they make; 0 where not all were put together.
-  uint64_t commands_digest() const { return commands_known_ ? commands_digest_ : 0; }
+  uint64_t commands_digest() const;
   const Lane& lane() const { return lane_; }
   const BuildReport& report() const { return report_; }
   BuildReport take() { return std::move(report_); }
@@ -45,10 +48,16 @@ class LaneBuild {
   struct Made {
     const Output* output;
     Phase phase = Phase::compiling;
-    size_t compiles = 0;  ///< that have not ended
+    size_t compiles = 0;    ///< that have not ended
+    uint64_t commands = 0;  ///< digest of its compile commands, with what they make
+    bool again = false;     ///< these are not what was begun
   };
 
   bool add_job(Job job, std::function<void(bool)> ended);
+  void begin_with(const Gathered& gathered, JobRunner& runner, const Fit& fit);
+  std::vector<Job> compiles_of(Made& made);
+  void compile_again(Made& made);
+  bool refuse(Made& made);
   void read_meanwhile(std::vector<std::filesystem::path> objects);
   void compile(Made& made);
   void advance();
@@ -64,6 +73,8 @@ class LaneBuild {
   std::function<void(const BuildStep&)> stepped_;
   BuildRecord record_;
   BuildReport report_;
+  std::optional<Gathered> gathering_;  ///< keeps what `gathered_` points at
+  std::optional<Fit> ahead_;           ///< what is known before the libraries are built
   std::optional<LanePlan> plan_;
   std::optional<LaneJobs> jobs_;
   JobRunner* runner_ = nullptr;
@@ -71,7 +82,6 @@ class LaneBuild {
   std::vector<Made> outputs_;
   OwnCode own_;
   std::optional<Error> error_;
-  uint64_t commands_digest_ = 0;
   bool commands_known_ = true;
   bool advancing_ = false;
 };

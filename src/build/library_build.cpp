@@ -81,6 +81,7 @@ void LibraryBuild::fail_because(const std::string& what, const std::string& reme
                     .library = name(),
                     .evidence = {fmt::format("{} {} comes as source", name(), plan().card->version), what},
                     .remedy = remedy};
+  if (runner_ != nullptr) runner_->give_up(*record_);
 }
 
 Result<void> LibraryBuild::begin(JobRunner& runner, const std::vector<const Choice*>& required,
@@ -116,6 +117,7 @@ fs::path LibraryBuild::object_of(const fs::path& source) const {
 }
 
 void LibraryBuild::add(Job job, std::function<void(bool)> ended) {
+  job.contained = true;  // who does without this library is built all the same
   const bool added = runner_->add(std::move(job), *record_, [this, ended](const Job& done, JobOutcome outcome) {
     BuildStep step{.kind = static_cast<BuildStep::Kind>(done.kind),
                    .lane = done.lane,

@@ -1,8 +1,9 @@
 /// One library that comes as source, built for one lane.
 #pragma once
 
+#include <fibula/build.hpp>
+
 #include "build/jobs_of.hpp"
-#include "build/library_builds.hpp"
 #include "build/library_fit.hpp"
 #include "jobs/runner.hpp"
 
@@ -20,6 +21,7 @@ class LibraryBuild {
   const std::string& lane() const { return lane_.lane.name; }
   const SourcePlan& plan() const { return *choice_.source; }
   Phase phase() const { return phase_; }
+  bool has_ended() const { return phase_ == Phase::kept || phase_ == Phase::failed; }
   /// Why it is not there; set when it failed.
   const std::optional<Misfit>& failure() const { return failure_; }
   bool lies_open() const { return choice_.card->is_open(); }

@@ -102,9 +102,8 @@ void read_sources(const Gathered::State& gathered, Premises& premises) {
 /// Libraries that came as source: where they lie open to changes, every file that counts by its content, and the
 /// folders in which others can appear; and where what was built of them is kept.
 void read_own_libraries(const Gathered::State& gathered, const Lane& lane, Premises& premises) {
-  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
-  const auto found = std::find_if(gathered.found.begin(), gathered.found.end(), is_it);
-  if (found == gathered.found.end()) return;
+  const GatheredLane* found = gathered.lane_named(lane.name);
+  if (found == nullptr) return;
   for (const auto& [name, choice] : found->choices) {
     if (!choice.source) continue;
     for (const auto& file : choice.source->watched) {

@@ -165,11 +165,6 @@ class LaneGatherer {
     return {};
   }
 
-  /// Headers that a build makes or installs are not there before it.
-  static bool has_its_headers(const Choice& choice) {
-    return !choice.is_pending() || (choice.source->headers.empty() && choice.source->steps.empty());
-  }
-
   /// Nothing is known of its language.
   bool made_elsewhere() const {
     return std::any_of(project_.outputs().begin(), project_.outputs().end(),
@@ -233,8 +228,17 @@ const Toolchain& GatheredLane::toolchain_for(const std::string& output) const {
   return own == linking.end() ? toolchain : own->second;
 }
 
+bool has_its_headers(const Choice& choice) {
+  return !choice.is_pending() || (choice.source->headers.empty() && choice.source->steps.empty());
+}
+
 fs::path own_store_of(const Project& project, const Lane& lane) {
   return project.folder_of(lane) / "libraries";
+}
+
+const GatheredLane* Gathered::State::lane_named(const std::string& name) const {
+  const auto place = std::find_if(found.begin(), found.end(), [&](const auto& one) { return one.lane.name == name; });
+  return place == found.end() ? nullptr : &*place;
 }
 
 const std::set<std::string, std::less<>>& Gathered::State::mentions_of(const std::string& output) {
@@ -247,9 +251,8 @@ namespace {
 
 std::vector<fs::path> for_lane(const Gathered::State& state, const Output& output, const Lane& lane,
                                const std::vector<fs::path>& files) {
-  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
-  const auto found = std::find_if(state.found.begin(), state.found.end(), is_it);
-  const std::string system = found == state.found.end() ? std::string() : system_name(found->toolchain);
+  const GatheredLane* found = state.lane_named(lane.name);
+  const std::string system = found == nullptr ? std::string() : system_name(found->toolchain);
   return files_for_lane(state.project, output, files, lane.name, system);
 }
 
@@ -310,10 +313,10 @@ Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>&
   return Gathered(std::move(state));
 }
 
-void read_choices(const Gathered& gathered) {
+void read_choices(const Gathered& gathered, const Lane& lane) {
   auto& state = gathered.state();
-  for (auto& lane : state.found) {
-    if (!lane.problem) note(lane, LaneGatherer(state, lane).read());
+  for (auto& found : state.found) {
+    if (found.lane.name == lane.name && !found.problem) note(found, LaneGatherer(state, found).read());
   }
 }
 
@@ -334,7 +337,7 @@ Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, 
   auto gathered = gather_choices(project, lanes, shelf, options);
   if (!gathered) return gathered;
   if (auto added = add_program(gathered->state(), options.program); !added) return pass(added);
-  read_choices(*gathered);
+  for (const auto& lane : lanes) read_choices(*gathered, lane);
   return gathered;
 }
 

@@ -34,8 +34,11 @@ struct GatheredLane {
 /// nothing is read yet. Errors: as `gather`.
 Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                 const GatherOptions& options = {});
-/// Then what was chosen is brought and read.
-void read_choices(const Gathered& gathered);
+/// Then what was chosen in a lane is brought and read.
+void read_choices(const Gathered& gathered, const Lane& lane);
+
+/// Headers that a build makes or installs are not there before it.
+bool has_its_headers(const Choice& choice);
 
 /// Libraries of a lane that come as source and could not be built, and why: nothing that uses them fits.
 void refuse_not_built(const Gathered& gathered, const std::string& lane, const std::map<std::string, Misfit>& failed);
@@ -58,6 +61,7 @@ struct Gathered::State {
   std::vector<GatheredLane> found;                                    ///< one a lane, in order
   std::map<std::string, std::vector<std::filesystem::path>> sources;  ///< by output
   std::map<std::string, std::vector<std::filesystem::path>> given;    ///< objects and archives among them, by output
+  const GatheredLane* lane_named(const std::string& name) const;
   /// Those of an output's sources, and of what is among them, that a lane takes.
   std::vector<std::filesystem::path> sources_for(const Output& output, const Lane& lane) const;
   std::vector<std::filesystem::path> given_for(const Output& output, const Lane& lane) const;

@@ -17,9 +17,8 @@ namespace fibula {
 
 Result<LanePlan> LanePlan::open(const Gathered& gathered, const Lane& lane) {
   auto& state = gathered.state();
-  const auto is_it = [&](const GatheredLane& one) { return one.lane.name == lane.name; };
-  const auto found = std::find_if(state.found.begin(), state.found.end(), is_it);
-  if (found == state.found.end())
+  const GatheredLane* found = state.lane_named(lane.name);
+  if (found == nullptr)
     return fail({.code = Code::usage,
                  .what = fmt::format("lane {} is none of those that were gathered for", lane.name),
                  .file = state.project.file().string()});

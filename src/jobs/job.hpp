@@ -29,6 +29,7 @@ struct Job {
   std::shared_ptr<const std::vector<std::string>> searched = {};
   bool tells_inputs = false;  ///< it writes their names to `<product>.d`, and perhaps more to `<product>.asm.d`
   std::vector<std::string> lister = {};  ///< a command that prints them, for tools that write no such file
+  bool contained = false;                ///< its failure stops nothing but what waits for it
   bool in_place = false;  ///< it writes further files beside the product, or their names into it: made where it belongs
 };
 

@@ -176,7 +176,7 @@ struct JobRunner::State {
     }
     if (const auto lane = lane_folder_of(task); lane && !task.folder.empty())
       (void)lane->remove_tree(inside_of(*lane, task.folder));
-    failed = failed || !result.good;
+    failed = failed || (!result.good && !task.job.contained);
     task.done(task.job, std::move(result));
   }
 };
@@ -197,6 +197,12 @@ bool JobRunner::add(Job job, BuildRecord& record, Done done) {
     state_->waiting.push_back(std::move(task));
   }
   return true;
+}
+
+void JobRunner::give_up(const BuildRecord& record) {
+  if (state_->options.keep_going) return;
+  const size_t left = std::erase_if(state_->waiting, [&](const auto& task) { return task->record == &record; });
+  state_->added -= left;
 }
 
 void JobRunner::while_waiting(std::function<void()> work) {

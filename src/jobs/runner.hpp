@@ -36,6 +36,8 @@ class JobRunner {
   /// False for a job that need not run; else `done` is called from `run` when it has ended. May be called from there.
   /// The record outlives the runner.
   bool add(Job job, BuildRecord& record, Done done);
+  /// Begins none of the jobs any more that wait with this record, unless all is to go on after a failure.
+  void give_up(const BuildRecord& record);
   /// Does this once while commands run and none is left to start: what a job that follows will need.
   void while_waiting(std::function<void()> work);
   /// Runs all jobs; returns when none is left, or none may be started any more. Errors: io (a record or a folder cannot
