@@ -1,5 +1,5 @@
 /// A hostile hour, in short: what leads out, what lies, what never ends, and surroundings that give nothing.
-#include "support/support.hpp"
+#include "support/situations.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -228,6 +228,34 @@ TEST(Attack, AFullDiskIsToldAndLeavesNothingHalfDone) {
   EXPECT_NE(built.all().find("No space left on device"), std::string::npos) << built.all();
   EXPECT_NE(built.all().find("make room"), std::string::npos) << built.all();
   EXPECT_EQ(harbour.fibula("build --run").status, 0) << "with room for it";
+}
+
+/// Steps that write until there is no room: the room is given back, and the build goes on to its end.
+TEST(Attack, StepsThatFillTheDiskAreEndedByItAndGiveItBack) {
+  if (test::shell("bwrap --dev-bind / / --tmpfs /mnt true").status != 0)
+    GTEST_SKIP() << "nobody can mount anything here";
+  const Workplace place;
+  test::write_all(
+      place,
+      {{"flood-1/flood.h", "#define FLOOD_VERSION \"1.0\"\nint flood(void);\n"},
+       {"flood-1/flood.c", "#include \"flood.h\"\nint flood(void) { return 1; }\n"},
+       {"flood-1/fill.sh", "yes > all\n"},
+       {"app/main.c", "#include <flood.h>\nint main(void) { return flood(); }\n"},
+       {"app/fibula.toml",
+        "[lane.desk]\ncompiler = \"gcc\"\n[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.flood]\n"}});
+  const Ran built = place.shell(
+      "export XDG_STATE_HOME=$PWD/state; $FIBULA take flood-1 >/dev/null && cd \"$FIBULA_SHELF/flood/1.0\" && chmod "
+      "u+w "
+      "card.toml && sed -i 's/^compile = .*/steps = [\"sh fill.sh\"]/' card.toml && cd - >/dev/null && mkdir "
+      "app/.fibula && bwrap --dev-bind / / --size 33554432 --tmpfs $PWD/app/.fibula --chdir $PWD/app sh -c '$FIBULA "
+      "build "
+      "--allow-steps; test $(df -Pk .fibula | tail -1 | awk \"{print \\$4}\") -gt 30000 && echo roomy'");
+  EXPECT_NE(built.all().find("its own build steps failed in lane desk, with no space left on the disk"),
+            std::string::npos)
+      << built.all();
+  EXPECT_NE(built.all().find("No space left on device"), std::string::npos) << built.all();
+  EXPECT_NE(built.all().find("remedy: make room on the disk for them"), std::string::npos) << built.all();
+  EXPECT_TRUE(built.out.ends_with("roomy\n")) << built.all();
 }
 
 struct Surroundings {

@@ -212,11 +212,24 @@ Result<void> LibraryBuild::begin_steps(const std::vector<const Choice*>& require
   job->workshop = project_.folder_of(lane_.lane) / "making";
   add(std::move(*job), [this](bool good) {
     if (good) return keep();
+    if (is_full(work_)) return give_back();
     fail_because(
         "its own build steps failed in lane " + this->lane(),
         fmt::format("see what they said, whole in {}; correct steps in the card", (work_ / "steps.log").string()));
   });
   return {};
+}
+
+/// Steps filled the disk: what they wrote is in everybody's way.
+void LibraryBuild::give_back() {
+  for (const auto* written : {"tree", "prefix"}) {
+    // Where it cannot be removed, the next build tries again.
+    if (const auto folder = Folder::open(work_)) static_cast<void>(folder->remove_tree(written));
+  }
+  fail_because(
+      fmt::format("its own build steps failed in lane {}, with no space left on the disk; what they wrote is removed",
+                  lane()),
+      "make room on the disk for them, or correct steps in the card");
 }
 
 fs::path LibraryBuild::store() const {

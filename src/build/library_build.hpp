@@ -41,6 +41,7 @@ class LibraryBuild {
   Result<void> write_headers() const;
   void add(Job job, std::function<void(bool)> ended);
   void combine();
+  void give_back();
   void keep();
   Result<void> keep_outcome();
   Error nothing_made(const std::filesystem::path& files) const;

@@ -148,6 +148,13 @@ std::vector<fs::path> folders_searched(const fs::path& root, std::string_view pa
   return folders;
 }
 
+bool is_full(const fs::path& folder) {
+  constexpr uintmax_t some = 1U << 20U;
+  std::error_code unknown;
+  const fs::space_info space = fs::space(folder, unknown);
+  return !unknown && space.available < some;
+}
+
 fs::path absolute_path(const fs::path& path) {
   std::error_code gone;
   const fs::path whole = fs::absolute(path.empty() ? fs::path(".") : path, gone);

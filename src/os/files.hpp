@@ -44,6 +44,9 @@ fs::path absolute_path(const fs::path& path);
 std::string shown_from(const fs::path& base, const fs::path& path);
 bool is_inside(const fs::path& folder, const fs::path& path);
 
+/// Whether the disk that holds a folder has no room for a file of some size.
+bool is_full(const fs::path& folder);
+
 /// The environment variable's value when it is set and not empty.
 std::optional<std::string> environment(const char* name);
 
