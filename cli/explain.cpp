@@ -36,7 +36,8 @@ fibula::Result<Failure> logged(const std::string& path) {
   return Failure{std::move(*text)};
 }
 
-/// What failed in the last build of the project here. Nothing is read from a terminal: whoever sits there would wait.
+/// What failed in the last build of the project here. Nothing is read from a terminal: whoever sits
+/// there would wait.
 fibula::Result<Failure> of_last_build(const Session& session) {
   const auto project = session.project();
   if (!project && project.error().code == fibula::Code::absent)
@@ -84,7 +85,7 @@ fibula::Result<Failure> run_command(const std::vector<std::string>& command, boo
 
 fibula::Result<Failure> failure_meant(const Session& session, const ExplainOptions& options) {
   if (!session.trailing.empty()) return run_command(session.trailing, session.json);
-  const bool of_build = options.log.empty() && options.command.empty() && (options.apply || input_is_terminal());
+  const bool of_build = options.log.empty() && options.command.empty() && (options.apply || !input_is_given());
   return of_build ? of_last_build(session) : logged(options.log);
 }
 

@@ -2,6 +2,7 @@
 
 #include <poll.h>
 #include <sys/ioctl.h>
+#include <sys/stat.h>
 #include <unistd.h>
 #include <cstdlib>
 
@@ -13,6 +14,11 @@ bool is_terminal(Stream stream) {
 
 bool input_is_terminal() {
   return ::isatty(STDIN_FILENO) == 1;
+}
+
+bool input_is_given() {
+  struct stat input {};
+  return ::fstat(STDIN_FILENO, &input) == 0 && !S_ISCHR(input.st_mode);
 }
 
 bool reader_has_left() {

@@ -10,6 +10,10 @@ endif()
 if(FIBULA_SANITIZE)
   target_compile_options(fibula-flags INTERFACE -fsanitize=${FIBULA_SANITIZE} -fno-omit-frame-pointer -fno-sanitize-recover=all)
   target_link_options(fibula-flags INTERFACE -fsanitize=${FIBULA_SANITIZE})
+  # The fuzzer sees which way an input took through all of the code, not only through the target's own.
+  if(FIBULA_FUZZ)
+    target_compile_options(fibula-flags INTERFACE -fsanitize=fuzzer-no-link)
+  endif()
   # Instrumented code hides from GCC that its standard library's objects are initialised.
   target_compile_options(fibula-flags INTERFACE $<$<CXX_COMPILER_ID:GNU>:-Wno-maybe-uninitialized>)
 endif()

@@ -2,6 +2,8 @@
 /// should be.
 #include "support/support.hpp"
 
+#include <fibula/build.hpp>
+
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -303,6 +305,26 @@ TEST(Closures, TellOfFilesThatCannotBeRead) {
   const auto said = place.fibula("inspect --needs bin");
   EXPECT_NE(said.all().find("cut"), std::string::npos) << said.all();
   EXPECT_NE(said.all().find("pipe"), std::string::npos) << said.all();
+}
+
+/// A project of values has no file whose change would tell: what is built is what it is now.
+TEST(SecondTime, AProjectOfValuesIsBuiltAsItIsNow) {
+  const Workplace place;
+  place.folder().write("one.c", "#ifndef ANSWER\n#define ANSWER 1\n#endif\nint main(void) { return ANSWER; }\n");
+  place.folder().write("two.c", "int main(void) { return 7; }\n");
+  const fibula::Lane desk{.name = "desk", .compiler = "gcc"};
+  const auto ends_with = [&](const std::string& source, fibula::Lane lane) {
+    const auto project = fibula::Project::from_values(
+        {.root = (place / "."), .outputs = {{.name = "p", .sources = {source}}}, .lanes = {desk}});
+    const auto report = fibula::build(project.value(), lane, fibula::Shelf::at(place.shelf()));
+    return test::shell(report.value().products.at(0).path.string()).status;
+  };
+  EXPECT_EQ(ends_with("one.c", desk), 1);
+  EXPECT_EQ(ends_with("two.c", desk), 7);
+  EXPECT_EQ(ends_with("one.c", desk), 1);
+  fibula::Lane other = desk;
+  other.definitions = {"ANSWER=5"};
+  EXPECT_EQ(ends_with("one.c", other), 5);
 }
 
 }  // namespace

@@ -21,6 +21,8 @@ struct LibraryUse {
   std::vector<std::string> definitions = {};        ///< for it and its users alike
   std::map<std::string, std::string> choices = {};  ///< which alternative of what its card offers: "bus" -> "twi"
   unsigned line = 0;                                ///< of fibula.toml; 0: it stands in none
+
+  friend bool operator==(const LibraryUse&, const LibraryUse&) = default;
 };
 
 /// How the linker is to lay a program out. What a lane says stands before what the output says.
@@ -29,6 +31,8 @@ struct LinkSettings {
   std::string entry = {};                            ///< the function with which the program begins
   std::string subsystem = {};                        ///< of Windows programs: console or windows
   std::map<std::string, std::string> sections = {};  ///< the address at which a section begins: ".fast" -> "0x20000000"
+
+  friend bool operator==(const LinkSettings&, const LinkSettings&) = default;
 };
 
 /// One way in which the program must build, as the project file says it.
@@ -42,6 +46,8 @@ struct Lane {
   LinkSettings link = {};
   std::map<std::string, LibraryUse> overrides = {};  ///< [lane.X.library.Y]
   unsigned line = 0;                                 ///< of fibula.toml; 0: it stands in none
+
+  friend bool operator==(const Lane&, const Lane&) = default;
 };
 
 /// A lane for a compiler that answered: its name from the target, and what is installed to start its programs where

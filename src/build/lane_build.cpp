@@ -254,6 +254,7 @@ Result<void> LaneBuild::finish() {
   if (!plan_) {
     // The build was stopped before its libraries were built.
     for (const auto& output : project_.outputs()) report_.not_made.push_back(output.name);
+    report_.fit = std::move(ahead_);
     return {};
   }
   for (const auto& made : outputs_) {

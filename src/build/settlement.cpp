@@ -9,15 +9,23 @@
 #include "os/files.hpp"
 #include "toolchain/cache.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 #include <set>
 
 namespace fibula {
 namespace {
 
+/// Whether what is to be built is what a file says: of values nothing tells that they are others now.
+bool stands_in_a_file(const Project& project, const Lane& lane) {
+  const auto& lanes = project.lanes();
+  return project.text_digest() != 0 && std::find(lanes.begin(), lanes.end(), lane) != lanes.end();
+}
+
 /// What decides beside files.
 std::string surroundings(const Project& project, const Lane& lane, const Shelf& shelf) {
-  std::string text = std::string(version()) + "\n" + lane.name + "\n" + project.shelf(shelf).shown() + "\n";
+  std::string text =
+      fmt::format("{}\n{}\n{}\n{}\n", version(), lane.name, project.shelf(shelf).shown(), project.text_digest());
   for (const auto& variable : influencing_environment()) text += variable + "\n";
   for (const char* name : {"PATH", "LD_LIBRARY_PATH", "WINEPATH", "FIBULA_SHELF"})
     text += environment(name).value_or("") + "\n";
@@ -138,6 +146,7 @@ std::string settlement_text(const Project& project, const Lane& lane, const Shel
 
 bool read_settlement(const std::string& text, const Project& project, const Lane& lane, const Shelf& shelf,
                      BuildReport& report) {
+  if (!stands_in_a_file(project, lane)) return false;
   Unpacker from(text);
   std::string around;
   from.value(around);
@@ -167,6 +176,7 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
 
 std::optional<std::vector<FileState>> premises_of(const Gathered::State& gathered, const Fit& fit, int64_t began) {
   const Project& project = gathered.project;
+  if (!stands_in_a_file(project, fit.lane)) return std::nullopt;
   Premises premises(began);
   // The project was read before the build began: it is compared with what is there now.
   premises.wrote(project.file());

@@ -261,8 +261,12 @@ class Compile : private CompileScene {
       if (!compiles(words)) continue;
       Finding finding = proved("header-order", complaint, at, words);
       finding.culprits.push_back(shown(place(at.file)));
-      finding.because.push_back(fmt::format("{} declares {}; with it in front it compiles", header, complaint.name));
-      finding.remedy = fmt::format("include <{}> before {}", header, at.file);
+      finding.because.push_back(
+          fmt::format("with <{}> in front of it {} is known, and it compiles", header, complaint.name));
+      finding.remedy = complaint.included_from.empty()
+                           ? fmt::format("include <{}> before {}", header, at.file)
+                           : fmt::format("write #include <{}> above {}, which includes it", header,
+                                         shown_position(position_of(complaint.included_from.back())));
       return finding;
     }
     return std::nullopt;

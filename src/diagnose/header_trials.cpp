@@ -1,8 +1,11 @@
 #include "diagnose/header_trials.hpp"
 
 #include "base/text.hpp"
+#include "commands/log_reader.hpp"
 #include "commands/said.hpp"
+#include "diagnose/header_places.hpp"
 #include "headers/well_known_headers.hpp"
+#include "os/files.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -32,11 +35,40 @@ HeaderOutcome header_outcome(std::string_view log, std::string_view triple) {
   return refuses ? HeaderOutcome::refuses : HeaderOutcome::wrong;
 }
 
+std::string name_missed_in(std::string_view log) {
+  const auto complaints = read_log(log, {}).complaints;
+  const bool is_it = !complaints.empty() && complaints.front().kind == Complaint::Kind::unknown_name;
+  return is_it ? complaints.front().name : std::string();
+}
+
+std::vector<HeaderOrder> orders_to_try(const std::vector<HeaderFailure>& failed,
+                                       const std::vector<std::string>& headers, const Card& card,
+                                       const Variant* variant) {
+  constexpr size_t most = 4;  // for each: a name that all mention is told by none
+  std::vector<HeaderOrder> tries;
+  for (const auto& failure : failed) {
+    if (failure.missed.empty()) continue;
+    std::vector<std::string> firsts = system_headers_with(failure.missed);
+    for (const auto& header : headers) {
+      if (header == failure.header || firsts.size() >= most) continue;
+      for (const auto& directory : card.include_directories_for(variant)) {
+        const auto text = read_text(card.root / directory / header);
+        if (!text || !text::has_word(*text, failure.missed)) continue;
+        firsts.push_back(header);
+        break;
+      }
+    }
+    for (auto& first : firsts) tries.push_back({std::move(first), failure.header});
+  }
+  return tries;
+}
+
 std::string sentence(const HeaderTally& tally) {
   std::string text = text::count(tally.good, "header") + ", each alone";
   if (tally.parts != 0) text += fmt::format(", and {} that others of it include", tally.parts);
   if (tally.refusing != 0) text += fmt::format(", and {} that an #error of its own keeps from that", tally.refusing);
   if (tally.other_system != 0) text += fmt::format(", and {} for another system", tally.other_system);
+  for (const auto& [first, then] : tally.ordered) text += fmt::format(", and {} behind {}", then, first);
   return text;
 }
 

@@ -2,8 +2,7 @@
 
 #include "base/text.hpp"
 #include "diagnose/header_trials.hpp"
-#include "diagnose/name_forms.hpp"
-#include "headers/declarations.hpp"
+#include "diagnose/tried_names.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
@@ -42,14 +41,6 @@ std::string_view to_string(TrialOutcome outcome) {
 
 namespace {
 
-constexpr size_t most_names = 2'000;
-
-/// What the headers declare and the binaries have, by the names in the binaries.
-struct TriedNames {
-  std::set<std::string> symbols;
-  std::string version;  ///< a C function that takes nothing and gives a text
-};
-
 class LibraryTrial {
  public:
   LibraryTrial(const Project& project, const Lane& lane, const Shelf& shelf, const LibraryUse& use,
@@ -59,29 +50,30 @@ class LibraryTrial {
   Result<std::vector<Trial>> run() {
     for (const auto step : {TrialStep::compile, TrialStep::link, TrialStep::run})
       trials_.push_back({.library = use_.name, .lane = lane_.name, .step = step});
-    const fs::path root = project_.root() / ".fibula" / "trial" / use_.name / lane_.name;
-    auto made = Folder::make(root);
+    root_ = project_.root() / ".fibula" / "trial" / use_.name / lane_.name;
+    auto made = Folder::make(root_);
     if (!made) return pass(made);
-    const auto project_with = [&](std::vector<Output> outputs) {
-      return Project::from_values({.root = root,
-                                   .outputs = std::move(outputs),
-                                   .libraries = project_.libraries(),
-                                   .lanes = {lane_},
-                                   .shelves = project_.shelves(),
-                                   .time_limit = 120});
-    };
-    auto own = project_with({});
+    auto own = project_in(root_, {});
     if (!own) return pass(own);
     if (auto chosen = choose(*own); !chosen) return fail(chosen.error());
     if (trials_.front().outcome == TrialOutcome::failed) return std::move(trials_);
     if (auto written = write_sources(*made); !written) return pass(written);
-    auto tried = project_with(outputs());
+    auto tried = project_in(root_, outputs());
     if (!tried) return pass(tried);
     if (auto done = build_and_run(*tried); !done) return pass(done);
     return std::move(trials_);
   }
 
  private:
+  Result<Project> project_in(const fs::path& root, std::vector<Output> outputs) const {
+    return Project::from_values({.root = root,
+                                 .outputs = std::move(outputs),
+                                 .libraries = project_.libraries(),
+                                 .lanes = {lane_},
+                                 .shelves = project_.shelves(),
+                                 .time_limit = 120});
+  }
+
   Trial& at(TrialStep step) { return trials_[static_cast<size_t>(step)]; }
   void fail_at(TrialStep step, std::string detail) {
     at(step).outcome = TrialOutcome::failed;
@@ -114,14 +106,7 @@ class LibraryTrial {
     return {};
   }
 
-  bool is_cxx() const {
-    const bool header =
-        std::any_of(card_.public_headers.begin(), card_.public_headers.end(), [](const std::string& name) {
-          return name.ends_with(".hpp") || name.ends_with(".hh") || name.ends_with(".hxx") ||
-                 name.find('.') == std::string::npos;
-        });
-    return header || (variant_ != nullptr && variant_->fact("interface") == "C++");
-  }
+  bool is_cxx() const { return is_cxx_library(card_, variant_); }
 
   std::vector<std::string> included() const {
     std::vector<std::string> names;
@@ -133,63 +118,17 @@ class LibraryTrial {
     return names;
   }
 
-  /// What is built for the lane is not there yet: its sources tell, where they are C.
-  TriedNames names_of_sources(const std::set<std::string>& declared) const {
-    TriedNames found;
-    if (is_cxx()) return found;
-    const auto files = files_below(card_.root);
-    for (const auto& file : files ? *files : std::vector<fs::path>()) {
-      const auto text = file.extension() == ".c" ? read_text(card_.root / file) : Result<std::string>(fail({}));
-      if (!text) continue;
-      const auto names = names_in_source(*text);
-      if (names.has_main) continue;
-      for (const auto& name : names.defines) {
-        if (declared.contains(name)) found.symbols.insert(prefix_ + name);
-      }
-    }
-    return found;
-  }
-
-  TriedNames names() const {
-    std::set<std::string> declared(functions_.begin(), functions_.end()), versions;
-    for (const auto& header : functions_.empty() ? card_.public_headers : std::vector<std::string>()) {
-      const auto text = read_text(card_.root / header);
-      for (auto& name : text ? functions_left_to_a_binary(*text) : std::vector<std::string>()) {
-        const bool tells = text->find("char *" + name + "(void)") != std::string::npos ||
-                           text->find("char* " + name + "(void)") != std::string::npos;
-        if (tells && text::lower(name).find("version") != std::string::npos) versions.insert(name);
-        declared.insert(std::move(name));
-      }
-    }
-    TriedNames found;
-    if (card_.comes_as_source()) return names_of_sources(declared);
-    for (const auto& file : variant_ == nullptr ? std::vector<std::string>() : variant_->link) {
-      const auto visited = visit_symbols(card_.root / file, [&](const SymbolView& symbol) {
-        if (!symbol.defines || symbol.name.starts_with("__imp_") || symbol.binding == Binding::local) return;
-        std::string name = source_name(symbol.name);
-        name = name.substr(name.rfind(':') + 1);
-        const bool known = declared.contains(name) || (name.starts_with('_') && declared.contains(name.substr(1)));
-        if (!known || found.symbols.size() >= most_names) return;
-        found.symbols.emplace(symbol.name);
-        if (versions.contains(std::string(symbol.name))) found.version = symbol.name;
-      });
-      if (!visited) continue;  // the link tells what is wrong with it
-    }
-    return found;
-  }
-
   Result<void> write_sources(const Folder& folder) {
-    const std::string ending = is_cxx() ? ".cpp" : ".c";
     size_t number = 0;
     headers_ = included();
     for (const auto& header : headers_) {
-      if (auto made = write_if_new(folder, fmt::format("header_{}{}", number++, ending),
+      if (auto made = write_if_new(folder, fmt::format("header_{}{}", number++, ending()),
                                    fmt::format("#include <{}>\n", header));
           !made)
         return made;
     }
-    tried_ = names();
-    return write_if_new(folder, "trial" + ending, program_text());
+    tried_ = names_to_try(card_, variant_, functions_, prefix_);
+    return write_if_new(folder, "trial" + ending(), program_text());
   }
 
   /// What did not change keeps its times, and is not compiled again.
@@ -224,30 +163,36 @@ class LibraryTrial {
 
   bool asks_version() const { return !tried_.version.empty() && card_.trial.empty(); }
 
-  std::vector<Output> outputs() const {
-    const std::string ending = is_cxx() ? ".cpp" : ".c";
-    std::string standard;
+  std::string ending() const { return is_cxx() ? ".cpp" : ".c"; }
+
+  /// What the project's own sources of that language are compiled as.
+  std::string standard() const {
     for (const auto& output : project_.outputs()) {
-      if ((output.standard.find("++") != std::string::npos) == is_cxx() && standard.empty()) standard = output.standard;
+      if (!output.standard.empty() && (output.standard.find("++") != std::string::npos) == is_cxx())
+        return output.standard;
     }
+    return {};
+  }
+
+  std::vector<Output> outputs() const {
     std::vector<Output> all;
     if (!headers_.empty())
       all.push_back({.name = "headers",
                      .kind = OutputKind::static_library,
                      .sources = {},
                      .uses = std::vector{use_.name},
-                     .standard = standard});
-    for (size_t i = 0; i < headers_.size(); ++i) all.back().sources.push_back(fmt::format("header_{}{}", i, ending));
+                     .standard = standard()});
+    for (size_t i = 0; i < headers_.size(); ++i) all.back().sources.push_back(fmt::format("header_{}{}", i, ending()));
     // What the library needs itself may be another one that is attached; what nothing needs is left out of the link.
-    all.push_back({.name = "trial", .sources = {"trial" + ending}, .standard = standard});
+    all.push_back({.name = "trial", .sources = {"trial" + ending()}, .standard = standard()});
     return all;
   }
 
   /// The headers by themselves. False: the trial's own program does not compile, and nothing more can be tried.
-  bool judge_compiles(const BuildReport& report) {
-    const auto parts = parts_of_others();
+  Result<bool> judge_compiles(const BuildReport& report) {
     HeaderTally tally;
-    std::vector<const BuildStep*> failed;
+    std::vector<HeaderFailure> failed;
+    const auto parts = parts_of_others();
     for (const auto& step : report.steps) {
       if (step.good || step.kind != BuildStep::Kind::compile) continue;
       const auto number = header_number(step.subject);
@@ -263,16 +208,16 @@ class LibraryTrial {
       } else if (outcome == HeaderOutcome::refuses) {
         ++tally.refusing;
       } else {
-        failed.push_back(&step);
+        failed.push_back({headers_[*number], failure(step), name_missed_in(step.log)});
       }
     }
     tally.good = headers_.size() - tally.parts - tally.refusing - tally.other_system - failed.size();
+    if (auto tried = try_in_order(failed, tally); !tried) return pass(tried);
     std::string detail = sentence(tally);
     // A header that is wrong does not keep the rest from being tried.
     if (failed.size() > 1) detail = fmt::format("{} more fail; {}", failed.size() - 1, detail);
     if (!failed.empty()) {
-      fail_at(TrialStep::compile,
-              tally.good == 0 ? failure(*failed[0]) : fmt::format("{}; {}", failure(*failed[0]), detail));
+      fail_at(TrialStep::compile, tally.good == 0 ? failed[0].said : fmt::format("{}; {}", failed[0].said, detail));
     } else {
       at(TrialStep::compile).outcome = TrialOutcome::good;
       at(TrialStep::compile).detail = std::move(detail);
@@ -280,10 +225,44 @@ class LibraryTrial {
     return true;
   }
 
+  /// Headers that fail alone, each behind another one that may declare what it lacks; where it compiles so, the order
+  /// is told and nothing has failed.
+  Result<void> try_in_order(std::vector<HeaderFailure>& failed, HeaderTally& tally) {
+    const auto tries = orders_to_try(failed, headers_, card_, variant_);
+    if (tries.empty()) return {};
+    const auto folder = Folder::make(root_ / "orders");
+    if (!folder) return fail(folder.error());
+    Output output{.name = "orders",
+                  .kind = OutputKind::static_library,
+                  .sources = {},
+                  .uses = std::vector{use_.name},
+                  .standard = standard()};
+    for (size_t i = 0; i < tries.size(); ++i) {
+      output.sources.push_back(fmt::format("order_{}{}", i, ending()));
+      const std::string text = fmt::format("#include <{}>\n#include <{}>\n", tries[i].first, tries[i].then);
+      if (auto written = write_if_new(*folder, output.sources.back(), text); !written) return written;
+    }
+    const auto project = project_in(folder->path(), {output});
+    if (!project) return fail(project.error());
+    const auto report = build(*project, lane_, shelf_, {.keep_going = true});
+    if (!report) return fail(report.error());
+    std::set<std::string> bad;
+    for (const auto& step : report->steps) {
+      if (!step.good) bad.insert(fs::path(step.subject).filename().string());
+    }
+    for (size_t i = 0; i < tries.size(); ++i) {
+      const auto is_it = [&](const HeaderFailure& one) { return one.header == tries[i].then; };
+      if (bad.contains(output.sources[i]) || std::erase_if(failed, is_it) == 0) continue;
+      tally.ordered.push_back(tries[i]);
+    }
+    return {};
+  }
+
   Result<void> build_and_run(const Project& own) {
     auto report = build(own, lane_, shelf_, {.keep_going = true});
     if (!report) return pass(report);
-    if (!judge_compiles(*report)) return {};
+    const auto compiles = judge_compiles(*report);
+    if (!compiles || !*compiles) return without_value(compiles);
     for (const auto& misfit : report->misfits) {
       if (misfit.verdict == Verdict::misfit) return told(TrialStep::link, misfit.sentence());
     }
@@ -358,6 +337,7 @@ class LibraryTrial {
   const Shelf& shelf_;
   const LibraryUse& use_;
   const std::vector<std::string>& functions_;
+  fs::path root_;  ///< of what is made
   Card card_;
   std::string prefix_;  ///< before C names of the lane's objects
   std::string triple_;  ///< of its compiler
