@@ -88,12 +88,29 @@ std::vector<std::pair<std::string, std::string>> variables(const SourcePlan& pla
           {"SOURCE_DATE_EPOCH", "1"}};
 }
 
+/// Configure scripts ask a list that came with them which machines there are; one that is older than a machine refuses
+/// it. What it would have answered is told instead (Autoconf's manual, "Canonicalizing" and "Cache Variable Names").
+std::string told_of_newer_machines(const std::string& triple) {
+  const size_t kernel = triple.find("-linux-");
+  const bool short_form = kernel != std::string::npos && triple.find('-') == kernel;
+  const std::string whole = short_form ? triple.substr(0, kernel) + "-unknown" + triple.substr(kernel) : triple;
+  return fmt::format(
+      "for list in config.sub */config.sub; do\n"
+      "  if [ -f \"$list\" ] && ! sh \"$list\" {0} >/dev/null 2>&1; then\n"
+      "    echo \"fibula: $list does not know {0}: configure is told that it is {1}\"\n"
+      "    export ac_cv_host={1}\n"
+      "  fi\n"
+      "done\n",
+      triple, whole);
+}
+
 std::string script_of(const SourcePlan& plan, const std::vector<std::pair<std::string, std::string>>& variables,
-                      const std::string& tree) {
+                      const std::string& tree, const std::string& triple) {
   std::string script = "set -e\n";
   for (const auto& [name, value] : variables) script += fmt::format("export {}={}\n", name, shell_word(value));
   // All files count as equally old: which came first is lost on the way, and would let make write what came written.
   script += fmt::format("cd {}\nexec </dev/null\nfind . -type f -exec touch -d @1000000000 {{}} +\n", shell_word(tree));
+  script += told_of_newer_machines(shell_word(triple));
   for (size_t i = 0; i < plan.steps.size(); ++i) {
     script += fmt::format("echo {}\n{}\n",
                           shell_word(fmt::format("{}{} of {}: {}", marker, i + 1, plan.steps.size(), plan.steps[i])),
@@ -174,8 +191,8 @@ Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<
   }
   const auto values = variables(plan, fit, required, names);
   const fs::path done = unsandboxed ? place.done : fs::path("/fibula/done") / place.done.filename();
-  const std::string script =
-      script_of(plan, values, names.tree) + links_made_relative + fmt::format(": > {}\n", shell_word(done.string()));
+  const std::string script = script_of(plan, values, names.tree, fit.toolchain.triple) + links_made_relative +
+                             fmt::format(": > {}\n", shell_word(done.string()));
   command.insert(command.end(), {"timeout", "--kill-after=5", fmt::format("{}", seconds_at_most), "sh", "-c", script});
   return Job{.kind = Job::Kind::steps,
              .lane = fit.lane.name,

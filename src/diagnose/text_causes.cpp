@@ -73,6 +73,27 @@ std::string because_of(const Complaint& complaint, const TextRow& row) {
   return std::string(row.because);
 }
 
+/// GCC's parts for one language each, which come in packages of their own.
+struct CompilerPart {
+  std::string_view program, language, package;
+  bool clang_has_it;
+};
+
+constexpr CompilerPart compiler_parts[] = {{"cc1obj", "Objective-C", "gobjc", true},
+                                           {"cc1objplus", "Objective-C++", "gobjc++", true},
+                                           {"cc1plus", "C++", "g++", true},
+                                           {"cc1", "C", "gcc", true},
+                                           {"f951", "Fortran", "gfortran", false}};
+
+void tell_compiler_part(Finding& finding) {
+  for (const auto& part : compiler_parts) {
+    if (part.program != finding.subject) continue;
+    finding.because.push_back(fmt::format("GCC compiles {} with it", part.language));
+    finding.remedy = fmt::format("install GCC's compiler for {} (Debian: {}){}", part.language, part.package,
+                                 part.clang_has_it ? ", or compile with clang" : "");
+  }
+}
+
 /// The same in the words of Microsoft's tools.
 std::string microsofts(const Complaint& complaint, std::string remedy) {
   if (complaint.kind == What::library_missing)
@@ -104,6 +125,7 @@ std::optional<Finding> finding_of_text(const Complaint& complaint) {
     finding.remedy = row.remedy;
     if (complaint.teller == Complaint::Teller::microsoft)
       finding.remedy = microsofts(complaint, std::move(finding.remedy));
+    if (complaint.kind == What::no_tool) tell_compiler_part(finding);
     return finding;
   }
   return std::nullopt;
