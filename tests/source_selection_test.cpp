@@ -114,6 +114,32 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
   });
 }
 
+TEST(SourceSelection, AHelperThatComesWithAProgramOfItsOwnIsNeeded) {
+  check({{"its headers lie in a folder of theirs",
+          {{"tern-1/include/tern.h", header},
+           {"tern-1/src/tern.c", "#include \"tern.h\"\n#include \"node.h\"\nint tern(void) { return node_new(); }\n"},
+           {"tern-1/node/include/node.h", "int node_new(void);\n"},
+           {"tern-1/node/node.c", "#include \"node.h\"\nint node_new(void) { return 1; }\n"},
+           {"tern-1/node/show.c", "#include \"node.h\"\nint main(void) { return node_new(); }\n"}},
+          take,
+          0,
+          {"\"node/node.c\"", "\"src/tern.c\"", "node/show.c has a main of its own"},
+          {}}});
+}
+
+TEST(SourceSelection, BindingsToAHostThatIsNotHereAreLeftOut) {
+  check({{"a folder of which all need its header",
+          {{"tern-1/tern.h", header},
+           {"tern-1/tern.c", "#include \"tern.h\"\nint tern(void) { return 1; } // not lab_write\n"},
+           {"tern-1/lab/read.c",
+            "#include \"lab.h\"\n#include \"tern.h\"\nint helper(void) { return lab_write() + tern(); }\n"},
+           {"tern-1/lab/write.c", "#include \"lab.h\"\nint lab_write(void) { return helper(); }\n"}},
+          take,
+          0,
+          {"lab/read.c, lab/write.c left out: they include lab.h, which is not here", "compile = [\"tern.c\"]"},
+          {}}});
+}
+
 TEST(SourceSelection, PartsOfASourceAreNoSources) {
   const std::string whole = "#include <stdio.h>\n#include \"tern.h\"\n#include \"tern_wing.c\"\n";
   check({
@@ -250,6 +276,20 @@ TEST(SourceSelection, WhatALibraryLacksIsToldForWhatItIs) {
        build,
        1,
        {"words.y of tern 1 defines it, and no C source made of that is there", "bison -d", "take it again"}},
+      {"names that only its own build makes, by compiling a source again",
+       {{"tern-1/tern.h", "int tern(void);\n"},
+        {"tern-1/Makefile.am",
+         "lib_LTLIBRARIES = libtern.la\nlibtern_la_SOURCES = tern.c\nfast_CFLAGS = -DKIND=fast\n"},
+        {"tern-1/tern.c",
+         "#include \"tern.h\"\nextern int tern_fast(void), tern_plain(void);\nint tern(void) { return tern_fast() + "
+         "tern_plain(); }\n"},
+        {"main.c", use},
+        {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
+       build,
+       1,
+       {"tern_fast is needed by libtern.a(tern.c.o)", "tern 1 was built here, of sources that define no such name",
+        "remedy: see in ", "/Makefile.am how its own build compiles it, and correct [source] in "},
+       {"is meant", "take and attach"}},
       {"two of its sources that define one thing, and both are needed",
        {{"tern-1/tern.h",
          "int tern(void);\nint tern_2(void);\nint tern_3(void);\nint wing(void);\nint wing_2(void);\n"},

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "build/own_steps.hpp"
 #include "fit/gathered.hpp"
+#include "os/files.hpp"
 #include "os/folder.hpp"
 #include "os/stamp.hpp"
 #include "shelf/built.hpp"
@@ -213,11 +214,19 @@ Result<void> LibraryBuild::begin_steps(const std::vector<const Choice*>& require
   add(std::move(*job), [this](bool good) {
     if (good) return keep();
     if (is_full(work_)) return give_back();
-    fail_because(
-        "its own build steps failed in lane " + this->lane(),
-        fmt::format("see what they said, whole in {}; correct steps in the card", (work_ / "steps.log").string()));
+    fail_because("its own build steps failed in lane " + this->lane(), steps_remedy());
   });
   return {};
+}
+
+std::string LibraryBuild::steps_remedy() const {
+  const fs::path log = work_ / "steps.log", card = plan().card->entry / "card.toml";
+  const std::string option = option_advised(read_text(log).value_or(""));
+  if (option.empty())
+    return fmt::format("see what they said, whole in {}; correct steps in {}", log.string(), card.string());
+  return fmt::format(
+      "its configure script says {} would do without what it misses: add that to its line of steps in {}", option,
+      card.string());
 }
 
 /// Steps filled the disk: what they wrote is in everybody's way.

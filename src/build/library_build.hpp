@@ -41,6 +41,7 @@ class LibraryBuild {
   Result<void> write_headers() const;
   void add(Job job, std::function<void(bool)> ended);
   void combine();
+  std::string steps_remedy() const;
   void give_back();
   void keep();
   Result<void> keep_outcome();

@@ -214,6 +214,19 @@ bool is_chatter(std::string_view line) {
 
 }  // namespace
 
+std::string option_advised(std::string_view log) {
+  const size_t error = log.rfind("configure: error:");
+  if (error == std::string_view::npos) return {};
+  for (const std::string_view begins : {"--disable-", "--without-"}) {
+    const size_t at = log.find(begins, error);
+    if (at == std::string_view::npos) continue;
+    size_t end = at;
+    while (end < log.size() && (text::is_identifier_character(log[end]) || log[end] == '-')) ++end;
+    if (end > at + begins.size()) return std::string(log.substr(at, end - at));
+  }
+  return {};
+}
+
 std::string failed_steps(const std::string& log) {
   constexpr size_t shown = 25;
   std::vector<std::string_view> lines;

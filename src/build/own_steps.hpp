@@ -24,5 +24,7 @@ Result<Job> steps_job(const SourcePlan& plan, const Fit& fit, const std::vector<
 
 /// What a failed run says: the step, and the last lines before its end.
 std::string failed_steps(const std::string& log);
+/// `--disable-doxygen`, where a configure script that gave up named it as a way out; empty: none.
+std::string option_advised(std::string_view log);
 
 }  // namespace fibula

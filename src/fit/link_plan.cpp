@@ -58,6 +58,7 @@ class LinkPlanner {
                                .attached = attached_names(),
                                .wanted = wanted_names(),
                                .own = [&](const std::string& symbol) { return definers.find(symbol); },
+                               .built_here = [&](const fs::path& file) { return definers.built_here(file); },
                                .header_of_both = [&](const Duplicate& d) { return definers.header_of_both(d); }});
     if (!misfits) return pass(misfits);
     plan.misfits = std::move(said_);

@@ -10,6 +10,7 @@
 #include "link/providers.hpp"
 #include "os/files.hpp"
 #include "project/grammar.hpp"
+#include "project/own_making.hpp"
 #include "project/source_kind.hpp"
 
 #include <fmt/format.h>
@@ -37,6 +38,17 @@ bool has_label(std::string_view text, std::string_view name) {
     if (line.starts_with(name) && text::trim(line.substr(name.size())).starts_with(':')) return true;
   }
   return false;
+}
+
+/// Of a source that a library's card compiles on some systems alone: which.
+std::vector<std::string> systems_of(const Card& card, const std::string& file) {
+  std::vector<std::string> systems;
+  for (const auto& part : card.source.parts) {
+    const auto& sources = part.set.compile;
+    if (std::find(sources.begin(), sources.end(), file) != sources.end())
+      systems.insert(systems.end(), part.systems.begin(), part.systems.end());
+  }
+  return systems;
 }
 
 }  // namespace
@@ -96,17 +108,6 @@ std::optional<OwnDefiner> OwnDefiners::in_output(const Output& other, const std:
   return OwnDefiner{
       fmt::format("it is defined in the sources of {}, which is a program", other.name),
       fmt::format("list the source that has it among those of {} too, or make a library of it", output_.name)};
-}
-
-/// A source that a library's card compiles on some systems alone.
-static std::vector<std::string> systems_of(const Card& card, const std::string& file) {
-  std::vector<std::string> systems;
-  for (const auto& part : card.source.parts) {
-    const auto& sources = part.set.compile;
-    if (std::find(sources.begin(), sources.end(), file) != sources.end())
-      systems.insert(systems.end(), part.systems.begin(), part.systems.end());
-  }
-  return systems;
 }
 
 /// What a library that was built here has, and leaves out of its build.
@@ -186,6 +187,28 @@ std::optional<OwnDefiner> OwnDefiners::in_grammar(const std::string& name) {
         fmt::format("{} defines it, and no C source made of that is compiled", shown_from(root, grammar)),
         (made.rule ? how_to_make(*made.rule, place, root) : fmt::format("{}, in {}", made.command, place)) +
             (listed ? "" : fmt::format(", and add {} to the sources of {}", toml::quote(file), output_.name))};
+  }
+  return std::nullopt;
+}
+
+std::optional<OwnDefiner> OwnDefiners::built_here(const fs::path& file) const {
+  for (const auto& choice : choices_) {
+    if (!choice.source || !choice.source->steps.empty() || !choice.variant) continue;
+    const auto& link = choice.variant->link;
+    const auto is_it = [&](const std::string& one) { return choice.card->root / one == file; };
+    if (std::none_of(link.begin(), link.end(), is_it)) continue;
+    const Card& card = *choice.source->card;
+    fs::path own;
+    for (const auto& source : choice.source->sources) {
+      for (const auto& folder : folders_up_to(source.parent_path(), card.root)) {
+        if (own.empty()) own = own_build_in(folder);
+      }
+    }
+    return OwnDefiner{fmt::format("{} {} was built here, of sources that define no such name", card.name, card.version),
+                      own.empty() ? fmt::format("look in its documents for what it needs, and correct [source] in {}",
+                                                (card.entry / "card.toml").string())
+                                  : fmt::format("see in {} how its own build compiles it, and correct [source] in {}",
+                                                own.string(), (card.entry / "card.toml").string())};
   }
   return std::nullopt;
 }

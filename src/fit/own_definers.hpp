@@ -15,6 +15,9 @@ class OwnDefiners {
       : state_(state), lane_(lane), output_(output), own_(own), choices_(choices) {}
 
   std::optional<OwnDefiner> find(const std::string& symbol);
+  /// What can be done about a link input that lacks a name which nobody has, where it was built here from a list of
+  /// sources.
+  std::optional<OwnDefiner> built_here(const std::filesystem::path& file) const;
   /// The header from which two objects of the output have a definition, as seen from the project.
   std::optional<std::string> header_of_both(const Duplicate& duplicate) const;
 

@@ -124,6 +124,23 @@ void add_near_name(FileStore& files, const std::vector<LinkInput>& inputs,
   }
 }
 
+/// Nobody has the names. What a library lacks that was built here is no name that the project could have meant.
+void add_unknown(FileStore& files, const std::vector<const Unresolved*>& missing, const std::vector<LinkInput>& inputs,
+                 const LinkContext& context, std::vector<Misfit>& misfits) {
+  std::map<std::optional<OwnDefiner>, std::vector<const Unresolved*>> by_maker;
+  for (const auto* one : missing)
+    by_maker[context.built_here ? context.built_here(one->file) : std::nullopt].push_back(one);
+  for (const auto& [maker, group] : by_maker) {
+    misfits.push_back(undefined_misfit(group, nullptr, context));
+    if (maker) {
+      misfits.back().evidence.push_back(maker->evidence);
+      misfits.back().remedy = maker->remedy;
+    } else {
+      add_near_name(files, inputs, group, misfits.back());
+    }
+  }
+}
+
 void add_undefined(FileStore& files, ProviderStore& known, const std::vector<const Unresolved*>& all,
                    const std::vector<LinkInput>& inputs, const LinkContext& context, std::vector<Misfit>& misfits) {
   const auto missing = add_own(all, context, misfits);
@@ -137,8 +154,11 @@ void add_undefined(FileStore& files, ProviderStore& known, const std::vector<con
     by_provider[found == providers.end() ? fs::path() : found->second.path].push_back(one);
   }
   for (const auto& [path, group] : by_provider) {
-    misfits.push_back(undefined_misfit(group, path.empty() ? nullptr : &providers.at(group.front()->symbol), context));
-    if (path.empty()) add_near_name(files, inputs, group, misfits.back());
+    if (path.empty()) {
+      add_unknown(files, group, inputs, context, misfits);
+    } else {
+      misfits.push_back(undefined_misfit(group, &providers.at(group.front()->symbol), context));
+    }
   }
 }
 

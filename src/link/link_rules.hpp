@@ -29,6 +29,8 @@ struct LinkContext {
   std::set<std::string> wanted = {};  ///< names that the program's own code asks for
   /// Asked for each name that is missing, before libraries are looked through.
   std::function<std::optional<OwnDefiner>(const std::string& symbol)> own = {};
+  /// Asked for an input that needs a name which nobody has: what can be done about it, where it was built here.
+  std::function<std::optional<OwnDefiner>(const std::filesystem::path& file)> built_here = {};
   /// Asked for a name that two objects of the output define: the header from which both have it, as people know it.
   std::function<std::optional<std::string>(const Duplicate& duplicate)> header_of_both = {};
 };

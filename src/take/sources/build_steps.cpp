@@ -4,6 +4,7 @@
 #include "os/files.hpp"
 #include "take/sources/template_header.hpp"
 
+#include <fmt/format.h>
 #include <algorithm>
 
 namespace fibula {
@@ -39,6 +40,35 @@ bool hands_to_autoconf(const Source& source) {
   });
 }
 
+/// What a script can leave out that is no part of the library: it needs further tools, or makes programs.
+std::string besides_left_out(const std::string& script) {
+  static constexpr std::string_view besides[] = {"doc",     "docs",    "documentation", "doxygen",    "doxygen-doc",
+                                                 "gtk-doc", "man",     "manpages",      "manual",     "examples",
+                                                 "example", "samples", "tests",         "test",       "unit-tests",
+                                                 "testing", "fuzzing", "benchmark",     "benchmarks", "extra-programs"};
+  std::string options;
+  for (const auto part : besides) {
+    const auto is_named = [&](std::string_view before) {
+      const std::string option = fmt::format("{}{}", before, part);
+      for (size_t at = script.find(option); at != std::string::npos; at = script.find(option, at + 1)) {
+        const char next = at + option.size() < script.size() ? script[at + option.size()] : ' ';
+        if (!text::is_identifier_character(next) && next != '-') return true;
+      }
+      return false;
+    };
+    if (is_named("--enable-") || is_named("--disable-")) options += fmt::format(" --disable-{}", part);
+  }
+  return options;
+}
+
+/// The script that the first of the steps starts, or what it is made from.
+std::string script_text(const Source& source) {
+  for (const auto* name : {"configure", "configure.ac", "configure.in"}) {
+    if (has_file(source, name)) return read_text(source.root / name).value_or("");
+  }
+  return {};
+}
+
 /// The script is still to be written, and there is no other way to the header that says what was found.
 bool lacks_script(const Source& source, const AskedHeaders& asked) {
   return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
@@ -58,7 +88,8 @@ std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders
     return {};
   }
   steps.emplace_back(!has_script || hands_to_autoconf(source)
-                         ? "./configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS"
+                         ? "./configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS" +
+                               besides_left_out(script_text(source))
                          : "./configure --prefix=\"$PREFIX\"");
   steps.emplace_back("make -j\"$JOBS\"");
   steps.emplace_back("make install");

@@ -57,7 +57,16 @@ size_t common_folders(const std::string& a, const std::string& b) {
       std::distance(one.begin(), std::mismatch(one.begin(), one.end(), other.begin(), other.end()).first));
 }
 
-CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&), DefinedNames handed)
+bool is_called_a_test(const std::string& file) {
+  static constexpr std::string_view words[] = {"test", "tests", "unittest", "fuzzer", "fuzz", "benchmark", "bench"};
+  std::string stem = text::lower(fs::path(file).stem().string());
+  std::replace(stem.begin(), stem.end(), '-', '_');
+  const auto parts = text::split(stem, '_');
+  return std::any_of(std::begin(words), std::end(words),
+                     [&](std::string_view word) { return std::find(parts.begin(), parts.end(), word) != parts.end(); });
+}
+
+CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedNames handed)
     : root_(source.root), handed_(std::move(handed)) {
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
@@ -73,7 +82,7 @@ CodeTree::CodeTree(Source& source, bool (*is_called_a_test)(const std::string&),
   note_macros(source);
   note_included(source);
   for (const auto& file : source.code) {
-    if (is_called_a_test(file)) {
+    if (is_test(file)) {
       source.samples.push_back(file);
     } else {
       read(file);

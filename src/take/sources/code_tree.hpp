@@ -37,10 +37,13 @@ size_t common_folders(const std::string& a, const std::string& b);
 /// Whether an ordinary build makes a program of a source: one whose `main` a macro asks for is none.
 bool is_program(std::string_view content);
 
+/// `tide_test.c`, `test-line.c`, `read_fuzzer.cc`.
+bool is_called_a_test(const std::string& file);
+
 class CodeTree {
  public:
-  /// Reads the source's code; what is called a test joins its samples. `handed`: macros that its own build defines.
-  CodeTree(Source& source, bool (*is_called_a_test)(const std::string&), DefinedNames handed = {});
+  /// Reads the source's code; what is a test joins its samples. `handed`: macros that its own build defines.
+  CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedNames handed = {});
 
   const std::map<std::string, CodeFile>& files() const { return files_; }
   const CodeFile& file(const std::string& name) const { return files_.at(name); }

@@ -54,7 +54,7 @@ class Search {
   bool serves_others(const std::string& folder) const {
     return std::any_of(source_.headers.begin(), source_.headers.end(), [&](const std::string& header) {
       const auto found = includers_.find(fs::path(header).filename().string());
-      return folder_of(header) == folder && found != includers_.end() && is_only_here(header) &&
+      return lies_in_one_of({folder}, header) && found != includers_.end() && is_only_here(header) &&
              std::any_of(found->second.begin(), found->second.end(),
                          [&](const std::string& other) { return other != folder && !lies_in_one_of({folder}, other); });
     });

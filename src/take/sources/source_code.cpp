@@ -9,6 +9,7 @@
 #include "take/naming.hpp"
 #include "take/source.hpp"
 #include "take/sources/alternatives.hpp"
+#include "take/sources/bindings.hpp"
 #include "take/sources/build_steps.hpp"
 #include "take/sources/code_tree.hpp"
 #include "take/sources/left_out.hpp"
@@ -28,16 +29,6 @@
 namespace fibula {
 namespace {
 
-/// `tide_test.c`, `test-line.c`, `read_fuzzer.cc`.
-bool is_called_a_test(const std::string& file) {
-  static constexpr std::string_view words[] = {"test", "tests", "unittest", "fuzzer", "fuzz", "benchmark", "bench"};
-  std::string stem = text::lower(fs::path(file).stem().string());
-  std::replace(stem.begin(), stem.end(), '-', '_');
-  const auto parts = text::split(stem, '_');
-  return std::any_of(std::begin(words), std::end(words),
-                     [&](std::string_view word) { return std::find(parts.begin(), parts.end(), word) != parts.end(); });
-}
-
 bool source_is_cxx(const std::string& file) {
   const std::string name = text::lower(file);
   return !name.ends_with(".c") && !name.ends_with(".s") && !name.ends_with(".asm");
@@ -52,6 +43,7 @@ class Selection {
     leave_out_programs();
     note_declared();
     leave_out_beside_programs();
+    leave_out_bindings();
     reach();
     leave_out_included();
     if (kept_.empty()) return code;
@@ -201,6 +193,13 @@ class Selection {
     if (left.size() == kept_.size()) return;
     for (const auto& file : left) kept_.erase(file);
     left_out_.beside_programs.assign(left.begin(), left.end());
+  }
+
+  void leave_out_bindings() {
+    left_out_.incomplete = bindings_among(tree_, kept_, declared_, source_.elsewhere);
+    for (const auto& [header, files] : left_out_.incomplete) {
+      for (const auto& file : files) kept_.erase(file);
+    }
   }
 
   /// From what the public headers declare to what defines it, and on to what these files mention.
