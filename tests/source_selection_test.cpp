@@ -114,6 +114,22 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
   });
 }
 
+TEST(SourceSelection, AMacroThatMakesNamesIsNoName) {
+  check(
+      {{"tables in two sources",
+        {{"tern-1/tern.h", header},
+         {"tern-1/names.h",
+          "#define GLUE(a, b) a##b\n#define IN_(name) GLUE(inner_, name)\nextern const int IN_(one)[], IN_(two)[];\n"},
+         {"tern-1/tern.c",
+          "#include \"tern.h\"\n#include \"names.h\"\nint tern(void) { return *IN_(one) + *IN_(two); }\n"},
+         {"tern-1/one.c", "#include \"names.h\"\nconst int IN_(one)[] = {1};\n"},
+         {"tern-1/two.c", "#include \"names.h\"\nconst int IN_(two)[] = {2};\n"}},
+        take,
+        0,
+        {"compile = [\"one.c\", \"tern.c\", \"two.c\"]"},
+        {"choice"}}});
+}
+
 TEST(SourceSelection, AHelperThatComesWithAProgramOfItsOwnIsNeeded) {
   check({{"its headers lie in a folder of theirs",
           {{"tern-1/include/tern.h", header},

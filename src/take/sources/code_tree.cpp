@@ -31,6 +31,18 @@ bool in(const std::vector<std::string>& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
+/// Adds who calls one of them, directly or through others.
+void add_callers(std::set<std::string>& names, const std::map<std::string, std::set<std::string>>& calls) {
+  for (bool more = true; more;) {
+    more = false;
+    for (const auto& [caller, called] : calls) {
+      const bool is_one =
+          std::any_of(called.begin(), called.end(), [&](const std::string& name) { return names.contains(name); });
+      more = (is_one && names.insert(caller).second) || more;
+    }
+  }
+}
+
 bool fuzzes(const SourceNames& names) {
   return names.defines.contains("LLVMFuzzerTestOneInput");
 }
@@ -91,6 +103,7 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
 }
 
 void CodeTree::note_macros(const Source& source) {
+  std::map<std::string, std::set<std::string>> calls;  // by a macro with arguments
   for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
     for (const auto& file : *files) {
       const bool is_code = files == &source.code || role_of(file) == Role::header || file.ends_with("in");
@@ -98,12 +111,17 @@ void CodeTree::note_macros(const Source& source) {
       const std::string text = read_text(root_ / file).value_or("");
       note_defined_names(text, macros_);
       for (const auto& [name, body] : macro_bodies(text)) {
-        if (body.find("##") == std::string_view::npos) continue;
-        for (const auto part : text::identifiers(body)) pasted_.emplace(part);
+        const auto words = text::identifiers(body);
+        const bool pastes = body.find("##") != std::string::npos;
+        if (pastes) pasted_.insert(words.begin(), words.end());
+        if (!body.starts_with('(')) continue;
+        if (pastes) pasting_.insert(name);
+        calls[name].insert(words.begin(), words.end());
       }
       if (role_of(file) == Role::header) note_expansions(text, expansions_);
     }
   }
+  add_callers(pasting_, calls);
 }
 
 void CodeTree::note_included(const Source& source) {
@@ -229,6 +247,9 @@ void CodeTree::read(const std::string& file) {
     for (const auto inner : text::identifiers(body)) code.names.mentions.emplace(inner);
   }
   code.always = names_in_source(without_conditionals(*content)).defines;
+  // `int TIDE_(level)(void) {` defines no TIDE_.
+  for (auto* defines : {&code.names.defines, &code.always})
+    std::erase_if(*defines, [&](const auto& name) { return pasting_.contains(name); });
   code.is_program = fuzzes(code.names) || (code.names.has_main && starts(*content));
   code.includes = include_lines(*content);
   if (is_assembly(file)) code.machine = machine_of_assembly(*content);

@@ -88,7 +88,8 @@ class CodeTree {
   std::map<std::string, CodeFile> files_;
   std::set<std::string> included_, included_by_default_;  ///< headers, by their names
   Expansions expansions_;
-  std::set<std::string> pasted_;  ///< parts of names in macros with `##`
+  std::set<std::string> pasted_;   ///< parts of names in macros with `##`
+  std::set<std::string> pasting_;  ///< macros with arguments that make names
   DefinedNames macros_;           ///< that something in the tree defines
   DefinedNames handed_;           ///< that its own build hands to the compiler
   std::set<std::string> names_;   ///< of all files that came, without folders
