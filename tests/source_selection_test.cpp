@@ -304,7 +304,7 @@ TEST(SourceSelection, WhatALibraryLacksIsToldForWhatItIs) {
        build,
        1,
        {"tern_fast is needed by libtern.a(tern.c.o)", "tern 1 was built here, of sources that define no such name",
-        "remedy: see in ", "/Makefile.am how its own build compiles it, and correct [source] in "},
+        "remedy: see in ", "/Makefile.am how its own build makes it, and correct [source] in "},
        {"is meant", "take and attach"}},
       {"two of its sources that define one thing, and both are needed",
        {{"tern-1/tern.h",

@@ -204,11 +204,11 @@ std::optional<OwnDefiner> OwnDefiners::built_here(const fs::path& file) const {
         if (own.empty()) own = own_build_in(folder);
       }
     }
-    return OwnDefiner{fmt::format("{} {} was built here, of sources that define no such name", card.name, card.version),
-                      own.empty() ? fmt::format("look in its documents for what it needs, and correct [source] in {}",
-                                                (card.entry / "card.toml").string())
-                                  : fmt::format("see in {} how its own build compiles it, and correct [source] in {}",
-                                                own.string(), (card.entry / "card.toml").string())};
+    return OwnDefiner{
+        fmt::format("{} {} was built here, of sources that define no such name", card.name, card.version),
+        fmt::format(
+            "see in {} how its own build makes it, and correct [source] in {}; or attach the library that has it",
+            own.empty() ? "its documents" : own.string(), (card.entry / "card.toml").string())};
   }
   return std::nullopt;
 }

@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "headers/branches.hpp"
 #include "os/files.hpp"
+#include "take/file_roles.hpp"
 #include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
@@ -21,8 +22,10 @@ bool is_configured_name(std::string_view name) {
 /// Names that the sources and headers ask for, in conditions and elsewhere.
 DefinedNames used_names(const Source& source) {
   DefinedNames used;
-  for (const auto* files : {&source.code, &source.headers}) {
+  for (const auto* files : {&source.code, &source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
+      // What users do not see asks too.
+      if (files == &source.goes_along && role_of(file) != Role::header) continue;
       const std::string text = read_text(source.root / file).value_or("");
       note_tested_names(text, used);
       const auto mentions = names_in_source(text).mentions;
