@@ -255,16 +255,19 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
        {"./configure"}},
       {"a header of the script's without a template, which only builds of its own ask for",
        {{"tern-1/include/tern.h", header},
-        {"tern-1/src/parts.h", "#ifdef HAVE_CONFIG_H\n#include \"../config.h\"\n#endif\n#include \"tern.h\"\n"},
+        {"tern-1/src/parts.h",
+         "#ifdef HAVE_CONFIG_H\n#include \"../config.h\"\n#endif\n#include \"tern.h\"\n#if HAVE_STDINT_H\n#include "
+         "<stdint.h>\n#else\ntypedef "
+         "long int64_t;\n#endif\n"},
         {"tern-1/src/tern.c",
          "#include \"parts.h\"\n#ifdef HAVE_UNISTD_H\n#include <unistd.h>\n#endif\nint tern(void) { return "
          "PACKAGE_VERSION[0] - '0'; }\n"},
         {"tern-1/configure.ac",
-         "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h])\nAC_OUTPUT\n"}},
+         "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h stdint.h])\nAC_OUTPUT\n"}},
        take,
        0,
-       {"config.h is made from configure.ac", "__has_include(<unistd.h>)", "#define PACKAGE_VERSION \"@version@\"",
-        "HAVE_CONFIG_H=1"}},
+       {"config.h is made from configure.ac", "__has_include(<unistd.h>)", "#define HAVE_STDINT_H 1",
+        "#define PACKAGE_VERSION \"@version@\"", "HAVE_CONFIG_H=1"}},
       {"a configure script that is still to be written",
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},
@@ -346,7 +349,7 @@ TEST(SourceSelection, BuiltWithAHeaderOfTheTopMadeByNobody) {
             "#include \"parts.h\"\n#ifdef HAVE_UNISTD_H\n#include <unistd.h>\n#endif\nint tern(void) { return "
             "(int)sizeof(ssize_t) > 0 && PACKAGE_VERSION[0] == '1'; }\n"},
            {"tern-1/configure.ac",
-            "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h])\nAC_OUTPUT\n"},
+            "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h stdint.h])\nAC_OUTPUT\n"},
            {"main.c", use},
            {"fibula.toml", program + "[lane.desk]\ncompiler = \"gcc\"\n"}},
           build + " --run",
