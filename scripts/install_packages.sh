@@ -13,7 +13,7 @@ if [ "${1:-}" = --test ]; then
 fi
 # Compilers and linkers for other systems, and what starts their programs here; 680 MB to fetch.
 if [ "${1:-}" = --test ] && [ "${2:-}" != --native ]; then
-  packages="$packages clang-14 clangd clang-tools-14 lld-14 llvm-14 libc++-14-dev libc++abi-14-dev musl-tools
+  packages="$packages clang-14 clangd libclang-rt-14-dev clang-tools-14 lld-14 llvm-14 libc++-14-dev libc++abi-14-dev musl-tools
     g++-aarch64-linux-gnu g++-arm-linux-gnueabihf g++-riscv64-linux-gnu g++-s390x-linux-gnu
     g++-mingw-w64-x86-64-posix g++-mingw-w64-x86-64-win32 g++-mingw-w64-i686-posix g++-mingw-w64-i686-win32
     gcc-arm-none-eabi libnewlib-arm-none-eabi gcc-avr avr-libc mold qemu-user qemu-system-arm simavr wine64"
