@@ -9,6 +9,7 @@
 #include <thread>
 
 using test::check;
+using test::desk;
 using test::Files;
 using test::Workplace;
 using test::write_all;
@@ -16,7 +17,6 @@ namespace fs = test::fs;
 
 namespace {
 
-const std::string desk = "[lane.desk]\ncompiler = \"gcc\"\n";
 const std::string log_output = "[[output]]\nname = \"log\"\n";
 const std::string plain = log_output + "sources = [\"*.c\"]\n" + desk;
 const std::string empty_main = "int main(void) { return 0; }\n";

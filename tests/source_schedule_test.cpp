@@ -5,20 +5,12 @@
 #include <gtest/gtest.h>
 
 using test::check;
+using test::desk;
 using test::Files;
-using test::Workplace;
-using test::write_all;
-namespace fs = test::fs;
+using test::one_program;
+using test::with;
 
 namespace {
-
-const std::string desk = "[lane.desk]\ncompiler = \"gcc\"\n";
-const std::string program = "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n";
-
-Files with(Files files, const Files& more) {
-  files.insert(files.end(), more.begin(), more.end());
-  return files;
-}
 
 /// Two libraries of which the upper needs the lower, and a program that calls the upper.
 Files quarry(const std::string& lower = "int flint(void) { return 2; }\n") {
@@ -31,7 +23,7 @@ Files quarry(const std::string& lower = "int flint(void) { return 2; }\n") {
 }
 
 const std::string take_quarry = "$FIBULA take flint-1 >/dev/null && $FIBULA take slate-1 >/dev/null && ";
-const std::string with_slate = program + "[library.slate]\n";
+const std::string with_slate = one_program + "[library.slate]\n";
 /// The commands of a build in the order in which they ended, in one line.
 const std::string in_order = " 2>&1 | sed -n 's/^[[][0-9/]*[]] //p' | tr '\\n' ';'";
 
@@ -64,7 +56,7 @@ TEST(SourceSchedule, ALibraryThatFailsStopsWhoUsesIt) {
           0,
           {"a storm", "flint, which it requires, is not built", "lane storm", "there"}},
          {"what does without it is built",
-          with(quarry(broken), {{"fibula.toml", program + apart + storm}}),
+          with(quarry(broken), {{"fibula.toml", one_program + apart + storm}}),
           take_quarry + "$FIBULA build -j 1; test -x .fibula/storm/bin/q && echo there",
           0,
           {"a storm", "built in part, not p", "there"}},
@@ -97,7 +89,7 @@ Files beacon(const std::string& configure, const std::string& install =
            "install: libbeacon.a\n\t" +
                install},
           {"main.c", "#include <beacon.h>\nint main(void) { return beacon(); }\n"},
-          {"fibula.toml", program + "[library.beacon]\n" + desk}};
+          {"fibula.toml", one_program + "[library.beacon]\n" + desk}};
 }
 
 const std::string take_beacon =
@@ -136,7 +128,7 @@ TEST(SourceSchedule, OwnStepsRunAfterConsentInASandbox) {
        0,
        {"steps beacon"}},
       {"in every lane of this machine",
-       with(beacon(""), {{"fibula.toml", program + "[library.beacon]\n" + desk +
+       with(beacon(""), {{"fibula.toml", one_program + "[library.beacon]\n" + desk +
                                              "[lane.arm]\ncompiler = \"gcc\"\nconfiguration = \"debug\"\n"}}),
        take_beacon + "$FIBULA build --allow-steps && $FIBULA build",
        0,

@@ -5,16 +5,17 @@
 #include <gtest/gtest.h>
 
 using test::check;
+using test::desk;
 using test::Files;
+using test::one_program;
+using test::with;
 using test::Workplace;
 using test::write_all;
 namespace fs = test::fs;
 
 namespace {
 
-const std::string desk = "[lane.desk]\ncompiler = \"gcc\"\n";
-const std::string program = "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n";
-const std::string with_pebble = program + "[library.pebble]\n";
+const std::string with_pebble = one_program + "[library.pebble]\n";
 
 /// Two sources of which one is to be chosen, one that needs the other files, and a header that says what is there.
 const Files pebble = {
@@ -34,11 +35,6 @@ const Files pebble = {
     {"main.c",
      "#include <pebble.h>\nint main(void) {\n#ifdef PEBBLE_EXTRA\n  return pebble_read() + pebble_extra();\n#else\n"
      "  return pebble_read();\n#endif\n}\n"}};
-
-Files with(Files files, const Files& more) {
-  files.insert(files.end(), more.begin(), more.end());
-  return files;
-}
 
 const std::string take = "$FIBULA take pebble-1.2 >/dev/null && ";
 
@@ -152,7 +148,7 @@ TEST(Source, SharedStaticAndDamaged) {
        {{"q/include/q.h", "#define Q_VERSION \"1.0\"\nint q(void);\n"},
         {"q.c", "int q(void) { return 7; }\n"},
         {"main.c", "#include <q.h>\nint main(void) { return q(); }\n"},
-        {"fibula.toml", program + "[library.q]\n" + desk}},
+        {"fibula.toml", one_program + "[library.q]\n" + desk}},
        "gcc -c q.c && ar rcs q/libq.a q.o && $FIBULA take q >/dev/null && $FIBULA build --run",
        7,
        {},
@@ -250,13 +246,13 @@ TEST(Source, LibrariesThatNeedEachOtherAreBuiltInOrder) {
       {"cairn-2/src/cairn.c", "#include \"cairn.h\"\nint cairn(void) { return pebble_read() + 1; }\n"},
       {"main.c", "#include <cairn.h>\nint main(void) { return cairn(); }\n"}};
   check({{"static",
-          with(with(pebble, cairn), {{"fibula.toml", program + "[library.cairn]\n" + desk}}),
+          with(with(pebble, cairn), {{"fibula.toml", one_program + "[library.cairn]\n" + desk}}),
           take + "$FIBULA take cairn-2 && $FIBULA build --run",
           42,
           {"cairn: src/cairn.c"}},
          {"shared, of which one is not built",
           with(with(pebble, cairn), {{"pebble-1.2/src/raw.c", "#error no\n"},
-                                     {"fibula.toml", program + "[library.cairn]\nlinkage = \"shared\"\n" + desk}}),
+                                     {"fibula.toml", one_program + "[library.cairn]\nlinkage = \"shared\"\n" + desk}}),
           take + "$FIBULA take cairn-2 && $FIBULA build --run",
           1,
           {"pebble, which it requires, is not built"}}});
@@ -264,8 +260,9 @@ TEST(Source, LibrariesThatNeedEachOtherAreBuiltInOrder) {
 
 TEST(Source, FoldersAreUsedWhereTheyLieAndSeenWhenTheyChange) {
   const Workplace place;
-  write_all(place, with(pebble, {{"app/fibula.toml", program + "[library.pebble]\nfolder = \"../pebble-1.2\"\n" + desk},
-                                 {"app/main.c", "#include <pebble.h>\nint main(void) { return pebble_read(); }\n"}}));
+  write_all(place,
+            with(pebble, {{"app/fibula.toml", one_program + "[library.pebble]\nfolder = \"../pebble-1.2\"\n" + desk},
+                          {"app/main.c", "#include <pebble.h>\nint main(void) { return pebble_read(); }\n"}}));
   const auto build = [&](const std::string& before) { return place.shell(before + "$FIBULA -C app build --run"); };
   EXPECT_EQ(build("").status, 41);
   EXPECT_NE(place.shell("$FIBULA -C app build").all().find("nothing to do"), std::string::npos);
@@ -286,7 +283,7 @@ TEST(Source, FoldersAreUsedWhereTheyLieAndSeenWhenTheyChange) {
 }
 
 TEST(Source, WhatLiesElsewhereIsHeldByTheLockAndWhatLiesInsideIsNot) {
-  const std::string uses = program + "[library.pebble]\nfolder = \"{}\"\n" + desk;
+  const std::string uses = one_program + "[library.pebble]\nfolder = \"{}\"\n" + desk;
   const std::string change =
       " && printf 'int pebble_raw(void) {{ return 3; }}\\n' > {}/src/raw.c && $FIBULA -C app build --run; $FIBULA -C "
       "app build";

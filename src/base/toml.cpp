@@ -7,8 +7,8 @@
 
 #define TOML_EXCEPTIONS 0
 #define TOML_HEADER_ONLY 1
-// The parser asserts, and in release builds assumes, what a text may well be: `[` with nothing behind it is one. Without
-// that it goes on, and finds the error.
+// The parser asserts, and in release builds assumes, what a text may well be: `[` with nothing behind it is one.
+// Without that it goes on, and finds the error.
 #define TOML_ASSERT(expression) static_cast<void>(0)
 #pragma push_macro("NDEBUG")
 #undef NDEBUG
@@ -76,6 +76,7 @@ struct Misshape {
   unsigned line = 0;  ///< 0: nothing is wrong
   Code code = Code::malformed;
   std::string what = {};
+  std::string hint = {};
 };
 
 /// Reads a text as far as it takes to know what stands in quotes and comments.
@@ -89,14 +90,19 @@ class ShapeReader {
   Misshape read() {
     for (; at_ < text_.size(); ++at_) {
       const char c = text_[at_];
+      if (const auto wrong = control_character(c); wrong.line != 0) return wrong;
       if (c == '#') {
-        at_ = std::min(text_.find('\n', at_), text_.size()) - 1;
+        while (at_ + 1 < text_.size() && text_[at_ + 1] != '\n') {
+          if (const auto wrong = control_character(text_[++at_]); wrong.line != 0) return wrong;
+        }
       } else if (c == '"' || c == '\'') {
-        skip_quoted();
+        if (auto wrong = skip_quoted(); wrong.line != 0) return wrong;
       } else if (static_cast<unsigned char>(c) >= 0x80) {
-        return {line_, Code::malformed, "is not valid TOML: a character that is not ASCII stands outside of quotes"};
+        return {line_, Code::malformed, "is not valid TOML: a character that is not ASCII stands outside of quotes",
+                "put it in quotes"};
       } else if (c == '.' && ++dots_ > deepest) {
-        return {line_, Code::limit, fmt::format("has tables more than {} deep", deepest)};
+        return {line_, Code::limit, fmt::format("has tables more than {} deep", deepest),
+                "no key that fibula knows is that deep"};
       } else if (c == '\n' || c == '=' || c == ',' || c == '{' || c == '[') {
         dots_ = 0;  // those in numbers count, and there is one of them in each
         line_ += c == '\n' ? 1 : 0;
@@ -106,21 +112,45 @@ class ShapeReader {
   }
 
  private:
-  /// Stops at the last byte of it; one that does not end in its line is for the parser to tell.
-  void skip_quoted() {
+  /// None but tabs and ends of lines may stand anywhere (TOML 1.0.0, "Comment" and "String").
+  Misshape control_character(char c) const {
+    const auto byte = static_cast<unsigned char>(c);
+    if ((byte >= 0x20 && byte != 0x7f) || c == '\t' || c == '\n' || c == '\r') return {};
+    return {line_, Code::malformed, fmt::format("is not valid TOML: it has a control character, \\x{:02x}", byte),
+            "take it out, or write it as \\uXXXX in a text in quotes"};
+  }
+
+  /// Where a quote begins a text: what stands in one that begins elsewhere, the parser takes for something else.
+  bool may_begin_here() const {
+    const size_t before = at_ == 0 ? std::string_view::npos : text_.find_last_not_of(" \t", at_ - 1);
+    return before == std::string_view::npos ||
+           std::string_view("=[],{.\n").find(text_[before]) != std::string_view::npos ||
+           static_cast<unsigned char>(text_[before]) >= 0x80;  // the byte order mark
+  }
+
+  /// Stops at the last byte of it.
+  Misshape skip_quoted() {
+    const unsigned began = line_;
+    if (!may_begin_here())
+      return {began, Code::malformed, "is not valid TOML: a text in quotes stands where none may",
+              "a text stands behind =, [ or a comma"};
     const char quote = text_[at_];
     const std::string thrice(3, quote);
     const bool many_lines = text_.substr(at_).starts_with(thrice);
     const std::string_view end = many_lines ? std::string_view(thrice) : std::string_view(thrice).substr(0, 1);
     for (at_ += end.size(); at_ < text_.size() && !text_.substr(at_).starts_with(end); ++at_) {
-      if (text_[at_] == '\n' && !many_lines) {
-        --at_;
-        return;
-      }
+      if (text_[at_] == '\n' && !many_lines) break;
+      if (const auto wrong = control_character(text_[at_]); wrong.line != 0) return wrong;
       if (text_[at_] == '\n') ++line_;
       if (text_[at_] == '\\' && quote == '"' && at_ + 1 < text_.size() && text_[at_ + 1] != '\n') ++at_;
     }
+    if (at_ >= text_.size() || !text_.substr(at_).starts_with(end))
+      return {began, Code::malformed, "is not valid TOML: a text in quotes does not end",
+              fmt::format("end it with {}", end)};
     at_ += end.size() - 1;
+    // Two quotes may stand before the last three.
+    for (int more = 0; many_lines && more < 2 && at_ + 1 < text_.size() && text_[at_ + 1] == quote; ++more) ++at_;
+    return {};
   }
 
   std::string_view text_;
@@ -136,7 +166,7 @@ Result<Table> parse(std::string_view text, const std::filesystem::path& file) {
                  .what = std::move(wrong.what),
                  .file = file.string(),
                  .line = wrong.line,
-                 .hint = wrong.code == Code::limit ? "no key that fibula knows is that deep" : "put it in quotes"});
+                 .hint = wrong.hint});
   }
   const auto parsed = ::toml::parse(text);
   if (!parsed) {

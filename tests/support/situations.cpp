@@ -4,6 +4,11 @@
 
 namespace test {
 
+Files with(Files files, const Files& more) {
+  files.insert(files.end(), more.begin(), more.end());
+  return files;
+}
+
 void write_all(const Workplace& place, const Files& files) {
   for (const auto& [name, content] : files) place.folder().write(fs::path("work") / name, content);
 }

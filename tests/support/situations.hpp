@@ -11,6 +11,13 @@ namespace test {
 
 using Files = std::vector<std::pair<const char*, std::string>>;
 
+/// Both; later ones of a name win.
+Files with(Files files, const Files& more);
+
+/// The lines of a project for this machine's own compiler.
+inline const std::string desk = "[lane.desk]\ncompiler = \"gcc\"\n";
+inline const std::string one_program = "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n";
+
 /// Into the working folder.
 void write_all(const Workplace& place, const Files& files);
 
