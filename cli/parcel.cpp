@@ -2,6 +2,7 @@
 #include "session.hpp"
 
 #include <fmt/format.h>
+#include <algorithm>
 #include <memory>
 #include <nlohmann/json.hpp>
 
@@ -58,11 +59,23 @@ void print_parcel(const fibula::Parcel& parcel) {
   print_line(styled("  elsewhere: fibula take " + parcel.file.filename().string(), Style::faint));
 }
 
-bool makes_it(const fibula::Project& project, const std::string& name) {
-  for (const auto& output : project.outputs()) {
-    if (output.name == name && output.kind != fibula::OutputKind::program) return true;
+/// Where a parcel's contents come from.
+enum class Maker { shelf, output, built };
+
+Maker maker_of(const fibula::Result<fibula::Project>& project, const fibula::Shelf& shelf,
+               const fibula::ParcelRequest& request) {
+  if (!project) return Maker::shelf;
+  for (const auto& output : project->outputs()) {
+    if (output.name == request.name && output.kind != fibula::OutputKind::program) return Maker::output;
   }
-  return false;
+  const auto& uses = project->libraries();
+  const auto use = std::find_if(uses.begin(), uses.end(), [&](const auto& one) { return one.name == request.name; });
+  if (use == uses.end() || request.with_source) return Maker::shelf;
+  if (!use->folder.empty()) return Maker::built;
+  const auto versions = shelf.versions(request.name);
+  const auto comes_as_source = [](const fibula::Card& card) { return card.comes_as_source(); };
+  const bool source = versions && std::any_of(versions->begin(), versions->end(), comes_as_source);
+  return source ? Maker::built : Maker::shelf;
 }
 
 int run(const Session& session, ParcelOptions& options) {
@@ -70,15 +83,19 @@ int run(const Session& session, ParcelOptions& options) {
   if (!shelf) return report(session, shelf.error());
   options.request.to = options.to;
   const auto project = session.project();
-  const bool own = project && makes_it(*project, options.request.name);
-  if (own) {
+  const Maker maker = maker_of(project, *shelf, options.request);
+  if (maker != Maker::shelf) {
     const auto trusted = session.trusted_project();
     if (!trusted) return report(session, trusted.error());
   }
   const auto parcel = [&] {
     const SlowNotice notice("trying and packing …");
-    return own ? fibula::make_output_parcel(*project, *shelf, options.request)
-               : fibula::make_parcel(*shelf, options.request);
+    switch (maker) {
+      case Maker::output: return fibula::make_output_parcel(*project, *shelf, options.request);
+      case Maker::built: return fibula::make_built_parcel(*project, *shelf, options.request);
+      case Maker::shelf: break;
+    }
+    return fibula::make_parcel(*shelf, options.request);
   }();
   if (!parcel) return report(session, parcel.error());
   if (session.json) {
@@ -95,12 +112,13 @@ void add_parcel(Program& program, Session& session) {
   auto options = std::make_shared<ParcelOptions>();
   auto& request = options->request;
   program.command("parcel", "a library as one file to hand on, checked first")
-      .argument("NAME", request.name, "a library on the shelf, or one that this project makes and has built")
+      .argument("NAME", request.name, "a library on the shelf, or one that this project has built")
       .argument("VERSION", request.version, "the newest when left out", false)
       .list("--variant", "ID", request.variants, "only this variant; several may be named")
       .option("--to", "PLACE", options->to, "a folder or file; the current folder when left out")
       .option("--sign", "KEY", request.sign_with, "vouch for it with a key: see fibula shelf keys")
-      .flag("--with-source", request.with_source, "a library that comes as source: its sources")
+      .flag("--with-source", request.with_source,
+            "a library that comes as source: its sources, and not what this project built")
       .flag("--untried", request.untried, "do not try it with the compilers here")
       .flag("--anyway", request.anyway, "in spite of what stands against it")
       .flag("--replace", request.replace, "write over a file that is there")

@@ -175,6 +175,13 @@ TEST_F(Parcels, AreCheckedBeforeTheyAreMade) {
     EXPECT_EQ(ran.status, row.status) << ran.all();
     EXPECT_NE(ran.all().find(row.said), std::string::npos) << ran.all();
   }
+  // One that is meant to stand behind another is told, and goes out.
+  place.folder().write("work/port/include/port_log.h", "int port_log(port_level level);\n");
+  take_port("", "int deep(int);\ntypedef int port_level;\n");
+  const auto ordered = run("home", "parcel port --to one.tar.zst --replace");
+  EXPECT_EQ(ordered.status, 0) << ordered.all();
+  EXPECT_NE(ordered.all().find("does so: port_log.h behind port.h"), std::string::npos) << ordered.all();
+  test::must("rm port/include/port_log.h", place / "work");
   take_port("", "size_t deep(int);\n");
   test::must("rm -f one.tar.zst", place / "work");
   ASSERT_EQ(run("home", "parcel port --to one.tar.zst").status, 1);
@@ -223,6 +230,42 @@ TEST_F(Parcels, HoldWhatAProjectMakes) {
   ASSERT_EQ(made.status, 0) << made.all();
   const auto taken = elsewhere("other", "take gauge-1.0.tar.zst");
   EXPECT_EQ(taken.status, 0) << taken.all();
+}
+
+/// Whoever takes it compiles nothing of it, and gets none of its sources.
+TEST_F(Parcels, HoldWhatAProjectBuiltFromSource) {
+  place.folder().write("work/reef-1.0/include/reef.h", "#define REEF_VERSION \"1.0\"\nint reef(void);\n");
+  place.folder().write("work/reef-1.0/src/reef.c", "#include \"reef.h\"\nint reef(void) { return 0; }\n");
+  place.folder().write("work/reef-1.0/LICENSE", "Permission is hereby granted, free of charge\n");
+  place.folder().write("work/app/main.c", "#include <reef.h>\nint main(void) { return reef(); }\n");
+  place.folder().write("work/app/fibula.toml",
+                       "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.reef]\n[lane.fast]\ncompiler = "
+                       "\"gcc\"\n[lane.slow]\ncompiler = \"gcc\"\nconfiguration = \"debug\"\n");
+  ASSERT_EQ(run("home", "take reef-1.0").status, 0);
+  const auto says = [&](const std::string& words, const std::string& text, int status) {
+    const auto ran = run("home", words);
+    EXPECT_EQ(ran.status, status) << words << "\n" << ran.all();
+    EXPECT_NE(ran.all().find(text), std::string::npos) << ran.all();
+  };
+  says("parcel reef", "call this in a project that uses it", 2);
+  says("-C app parcel reef", "has not built reef as its sources and settings are now\n  remedy: build it first", 1);
+  says("-C app build --lane fast", "built", 0);
+  says("-C app parcel reef --to one.tar.zst", "not built as its sources and settings are now, and left out: slow", 0);
+  says("-C app build", "built", 0);
+  says("-C app parcel reef --to two.tar.zst", "headers, link, start", 0);
+  says("-C app parcel reef --to three.tar.zst --untried", "three.tar.zst", 0);
+  EXPECT_EQ(test::read(place / "work/two.tar.zst"), test::read(place / "work/three.tar.zst"));
+  const auto listed = test::shell("tar --zstd -tf two.tar.zst | sort", place / "work").out;
+  EXPECT_EQ(listed.find("reef.c"), std::string::npos) << listed;
+  EXPECT_NE(listed.find("files/LICENSE"), std::string::npos) << listed;
+  EXPECT_NE(listed.find("files/builds/x86_64-elf-static-debug/lib/libreef.a"), std::string::npos) << listed;
+  ASSERT_EQ(elsewhere("other", "take two.tar.zst").status, 0);
+  place.folder().write("work/app2/main.c", "#include <reef.h>\nint main(void) { return reef(); }\n");
+  for (const char* words : {"begin app2", "-C app2 attach reef", "-C app2 build --run"}) {
+    const auto ran = elsewhere("other", words);
+    EXPECT_EQ(ran.status, 0) << words << "\n" << ran.all();
+    EXPECT_EQ(ran.all().find("compile reef"), std::string::npos) << ran.all();
+  }
 }
 
 }  // namespace

@@ -60,4 +60,8 @@ FIBULA_API Result<Parcel> make_parcel(const Shelf& shelf, const ParcelRequest& r
 /// are looked for on the shelf. Errors: also usage (no version), those of `take_output`.
 FIBULA_API Result<Parcel> make_output_parcel(const Project& project, const Shelf& shelf, const ParcelRequest& request);
 
+/// The same of a library that comes as source, as it is built for this project's lanes: headers and builds, no sources.
+/// Errors: also refused (the project does not build it; nothing of it is built as its settings are now).
+FIBULA_API Result<Parcel> make_built_parcel(const Project& project, const Shelf& shelf, const ParcelRequest& request);
+
 }  // namespace fibula

@@ -25,6 +25,8 @@ struct Trial {
   TrialStep step = TrialStep::compile;
   TrialOutcome outcome = TrialOutcome::not_tried;
   std::string detail = {};  ///< what was done, or what is wrong
+  /// Public headers that compile behind another one of the library alone, each with that one in front.
+  std::vector<std::string> in_order = {};
 };
 
 /// The library of this name, or all that are attached, in these lanes: three steps each, in order. Each public header

@@ -126,6 +126,7 @@ bool LaneBuild::refuse(Made& made) {
 void LaneBuild::compile(Made& made) {
   if (refuse(made)) return;
   made.again = false;
+  made.phase = Phase::compiling;
   auto jobs = compiles_of(made);
   made.compiles = jobs.size();
   std::vector<fs::path> fresh;

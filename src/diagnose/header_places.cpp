@@ -300,6 +300,9 @@ std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evi
   return rivals;
 }
 
+namespace {
+
+/// Headers of the C and C++ library that declare a name.
 std::vector<std::string> system_headers_with(std::string_view name) {
   struct Row {
     std::string_view name, header;
@@ -349,6 +352,8 @@ std::vector<std::string> system_headers_with(std::string_view name) {
   }
   return headers;
 }
+
+}  // namespace
 
 std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence) {
   auto headers = system_headers_with(name);

@@ -63,8 +63,6 @@ struct RivalFolder {
 };
 std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evidence);
 
-/// Headers of the C and C++ library that declare a name.
-std::vector<std::string> system_headers_with(std::string_view name);
 /// Headers, as they would be included, that may declare a name: the standard's, then those near that mention it.
 std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence);
 

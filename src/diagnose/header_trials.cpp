@@ -3,7 +3,6 @@
 #include "base/text.hpp"
 #include "commands/log_reader.hpp"
 #include "commands/said.hpp"
-#include "diagnose/header_places.hpp"
 #include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 
@@ -48,7 +47,7 @@ std::vector<HeaderOrder> orders_to_try(const std::vector<HeaderFailure>& failed,
   std::vector<HeaderOrder> tries;
   for (const auto& failure : failed) {
     if (failure.missed.empty()) continue;
-    std::vector<std::string> firsts = system_headers_with(failure.missed);
+    std::vector<std::string> firsts;
     for (const auto& header : headers) {
       if (header == failure.header || firsts.size() >= most) continue;
       for (const auto& directory : card.include_directories_for(variant)) {

@@ -34,7 +34,8 @@ struct HeaderOrder {
   std::string first, then;  ///< as they are included
 };
 
-/// For each failure the headers that could declare what is missed: the library's own, and the system's.
+/// For each failure the headers of the library that could declare what is missed. One that lacks a header of the
+/// system's is wrong: no order of the library's mends it.
 std::vector<HeaderOrder> orders_to_try(const std::vector<HeaderFailure>& failed,
                                        const std::vector<std::string>& headers, const Card& card,
                                        const Variant* variant);

@@ -220,6 +220,8 @@ class LibraryTrial {
       fail_at(TrialStep::compile, tally.good == 0 ? failed[0].said : fmt::format("{}; {}", failed[0].said, detail));
     } else {
       at(TrialStep::compile).outcome = TrialOutcome::good;
+      for (const auto& [first, then] : tally.ordered)
+        at(TrialStep::compile).in_order.push_back(fmt::format("{} behind {}", then, first));
       at(TrialStep::compile).detail = std::move(detail);
     }
     return true;

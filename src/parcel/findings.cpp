@@ -94,6 +94,8 @@ void keep_trial(const std::string& subject, const Result<std::vector<Trial>>& tr
   }
   parcel.tried.push_back(subject);
   for (const auto& trial : *trials) {
+    for (const auto& order : trial.in_order)
+      parcel.findings.push_back({subject, "a header that does not compile alone does so: " + order, "", false});
     if (trial.outcome == TrialOutcome::failed)
       parcel.findings.push_back({subject, fmt::format("{} fails: {}", to_string(trial.step), trial.detail),
                                  "see it in a project: fibula trial " + parcel.name, true});

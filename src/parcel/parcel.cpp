@@ -7,6 +7,7 @@
 #include "os/files.hpp"
 #include "os/host.hpp"
 #include "os/stamp.hpp"
+#include "parcel/built_entry.hpp"
 #include "parcel/findings.hpp"
 #include "parcel/pack.hpp"
 #include "shelf/contents.hpp"
@@ -47,7 +48,9 @@ Result<void> check_request(const Card& card, const ParcelRequest& request) {
     return fail({.code = Code::usage,
                  .what = fmt::format("{} {} comes as source, and sources are handed on only when that is asked for",
                                      card.name, card.version),
-                 .hint = "say --with-source; whoever takes the parcel builds it"});
+                 .hint =
+                     "say --with-source: whoever takes the parcel builds it; or call this in a project that uses it, "
+                     "to hand on what was built there"});
   for (const auto& id : request.variants) {
     std::vector<std::string> ids;
     for (const auto& variant : card.variants) ids.push_back(variant.id);
@@ -206,6 +209,21 @@ Result<Parcel> make_output_parcel(const Project& project, const Shelf& shelf, co
   auto parcel = make_parcel(own.before(shelf), request);
   if (!parcel) return parcel;
   for (const auto& remark : taken->remarks) parcel->findings.push_back({.subject = request.name, .what = remark});
+  return parcel;
+}
+
+Result<Parcel> make_built_parcel(const Project& project, const Shelf& shelf, const ParcelRequest& request) {
+  const auto folder = TemporaryFolder::make(temporary_place(), "fibula-parcel-");
+  if (!folder) return fail(folder.error());
+  const Shelf own = Shelf::at(folder->path());
+  const auto without = put_built_on(own, project, shelf, request.name);
+  if (!without) return fail(without.error());
+  auto parcel = make_parcel(own.before(shelf), request);
+  if (!parcel) return parcel;
+  if (!without->empty())
+    parcel->findings.push_back(
+        {.subject = request.name,
+         .what = "not built as its sources and settings are now, and left out: " + text::join(*without, ", ")});
   return parcel;
 }
 

@@ -69,6 +69,8 @@ Result<void> check_unchanged(const fs::path& root, const std::vector<std::string
   return {};
 }
 
+}  // namespace
+
 Result<void> write_and_publish(const DigestList& contents, ArrivingEntry& entry, bool replace, const Card& card) {
   if (auto written = write_in(entry.path(), "contents.sha256", to_text(contents), Flush::later); !written)
     return written;
@@ -76,8 +78,6 @@ Result<void> write_and_publish(const DigestList& contents, ArrivingEntry& entry,
     return written;
   return entry.publish(card, replace);
 }
-
-}  // namespace
 
 Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
                           Digests digests, ArrivingEntry& entry, const Taking& taking, Taken& taken) {

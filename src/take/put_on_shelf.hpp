@@ -33,4 +33,8 @@ Result<void> put_on_shelf(const Shelf& shelf, const Arrival& arrival, const std:
 Result<void> join_entry(const Shelf& shelf, const Arrival& arrival, const std::vector<std::string>& files,
                         ArrivingEntry& entry, const Taking& taking, Taken& taken);
 
+/// Writes card and list of an entry whose files are in place, and puts it on its shelf. Errors: refused (it is there,
+/// and `replace` is not set), io.
+Result<void> write_and_publish(const DigestList& contents, ArrivingEntry& entry, bool replace, const Card& card);
+
 }  // namespace fibula

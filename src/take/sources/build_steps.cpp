@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <optional>
 
 namespace fibula {
 namespace {
@@ -40,23 +41,36 @@ bool hands_to_autoconf(const Source& source) {
   });
 }
 
+/// Where a text names an option as a whole word: what stands behind it.
+std::optional<std::string_view> behind_option(std::string_view script, const std::string& option) {
+  for (size_t at = script.find(option); at != std::string_view::npos; at = script.find(option, at + 1)) {
+    const auto rest = script.substr(at + option.size());
+    if (rest.empty() || (!text::is_identifier_character(rest[0]) && rest[0] != '-')) return rest;
+  }
+  return std::nullopt;
+}
+
+/// Whether a script makes a part unless it is told not to. Some take any word about a part, also that it is to be left
+/// out, for the wish to have it: they are told nothing of what they would not make.
+bool makes_by_default(std::string_view script, std::string_view part) {
+  constexpr size_t of_help = 120;
+  if (behind_option(script, fmt::format("--disable-{}", part))) return true;
+  const auto help = behind_option(script, fmt::format("--enable-{}", part));
+  if (!help) return false;
+  const std::string said = text::lower(help->substr(0, of_help));
+  return said.find("default=yes") != std::string::npos || said.find("default: yes") != std::string::npos ||
+         said.find("default is yes") != std::string::npos || said.find("enabled by default") != std::string::npos;
+}
+
 /// What a script can leave out that is no part of the library: it needs further tools, or makes programs.
-std::string besides_left_out(const std::string& script) {
-  static constexpr std::string_view besides[] = {"doc",     "docs",    "documentation", "doxygen",    "doxygen-doc",
-                                                 "gtk-doc", "man",     "manpages",      "manual",     "examples",
-                                                 "example", "samples", "tests",         "test",       "unit-tests",
-                                                 "testing", "fuzzing", "benchmark",     "benchmarks", "extra-programs"};
+std::string besides_left_out(std::string_view script) {
+  static constexpr std::string_view besides[] = {"doc",     "docs",          "documentation", "doxygen", "doxygen-doc",
+                                                 "gtk-doc", "man",           "manpages",      "manual",  "examples",
+                                                 "example", "samples",       "tests",         "test",    "unit-tests",
+                                                 "testing", "extra-programs"};
   std::string options;
   for (const auto part : besides) {
-    const auto is_named = [&](std::string_view before) {
-      const std::string option = fmt::format("{}{}", before, part);
-      for (size_t at = script.find(option); at != std::string::npos; at = script.find(option, at + 1)) {
-        const char next = at + option.size() < script.size() ? script[at + option.size()] : ' ';
-        if (!text::is_identifier_character(next) && next != '-') return true;
-      }
-      return false;
-    };
-    if (is_named("--enable-") || is_named("--disable-")) options += fmt::format(" --disable-{}", part);
+    if (makes_by_default(script, part)) options += fmt::format(" --disable-{}", part);
   }
   return options;
 }
