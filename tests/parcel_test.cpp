@@ -268,4 +268,34 @@ TEST_F(Parcels, HoldWhatAProjectBuiltFromSource) {
   }
 }
 
+/// What steps of its own installed is what users need of it.
+TEST_F(Parcels, HoldWhatOwnStepsInstalled) {
+  place.folder().write("work/horn-1.0/horn.h", "#define HORN_VERSION \"1.0\"\nint horn(void);\n");
+  place.folder().write("work/horn-1.0/horn.c", "#include \"horn.h\"\nint horn(void) { return 0; }\n");
+  place.folder().write("work/horn-1.0/make.sh",
+                       "mkdir -p $PREFIX/lib $PREFIX/include && cp horn.h $PREFIX/include && $CC -c horn.c && $AR rcs "
+                       "$PREFIX/lib/libhorn.a horn.o\n");
+  place.folder().write("work/app/main.c", "#include <horn.h>\nint main(void) { return horn(); }\n");
+  place.folder().write("work/app/fibula.toml",
+                       "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.horn]\n[lane.desk]\ncompiler = "
+                       "\"gcc\"\n");
+  ASSERT_EQ(run("home", "take horn-1.0").status, 0);
+  test::must("cd shelf/horn/1.0 && chmod u+w card.toml && sed -i 's/^compile = .*/steps = [\"sh make.sh\"]/' card.toml",
+             place.folder().path());
+  const auto built = run("home", "-C app build --allow-steps --unsandboxed");
+  ASSERT_EQ(built.status, 0) << built.all();
+  const auto made = run("home", "-C app parcel horn --to horn.tar.zst");
+  ASSERT_EQ(made.status, 0) << made.all();
+  ASSERT_EQ(elsewhere("other", "take horn.tar.zst").status, 0);
+  const auto shown = elsewhere("other", "shelf show horn");
+  EXPECT_NE(shown.out.find("public = [\"builds/x86_64-elf-static-release/include/horn.h\"]"), std::string::npos)
+      << shown.all();
+  EXPECT_EQ(shown.out.find("file = \"lib/libhorn.a\""), std::string::npos) << shown.all();
+  for (const char* words : {"-C app attach horn", "-C app build --run"}) {
+    const auto ran = elsewhere("other", words);
+    EXPECT_EQ(ran.status, 0) << words << "\n" << ran.all();
+    EXPECT_EQ(ran.all().find("steps horn"), std::string::npos) << ran.all();
+  }
+}
+
 }  // namespace

@@ -33,12 +33,17 @@ class BuiltEntry {
     }
     built_.insert(choice.source->key);
     const std::string own = "builds/" + variant.id + "/";
+    const auto place_of = [&](const fs::path& file) {
+      return own + (file.parent_path().filename() / file.filename()).generic_string();
+    };
     for (const auto member : {&Variant::link, &Variant::runtime}) {
       for (auto& file : variant.*member) {
-        const fs::path from = choice.card->root / file;
-        file = own + (from.parent_path().filename() / from.filename()).generic_string();
+        const fs::path from = choice.card->root / std::exchange(file, place_of(file));
         if (auto copied = copy(from, file); !copied) return copied;
       }
+    }
+    for (auto& [fact, learnt] : variant.learnt) {
+      if (!learnt.file.empty()) learnt.file = place_of(learnt.file);
     }
     // What its build made or installed; other headers serve all.
     std::vector<std::string> folders = variant.include_directories;
@@ -48,6 +53,11 @@ class BuiltEntry {
       const fs::path from = choice.card->root / folder;
       variant.include_directories.push_back(own + from.filename().generic_string());
       if (auto copied = copy_headers(from, variant.include_directories.back()); !copied) return copied;
+      if (choice.source->steps.empty() || !card_.variants.empty()) continue;
+      for (const auto& header : choice.card->public_headers) {
+        if (header.starts_with(folder + "/"))
+          card_.public_headers.push_back(variant.include_directories.back() + header.substr(folder.size()));
+      }
     }
     card_.variants.push_back(std::move(variant));
     return {};
