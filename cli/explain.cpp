@@ -36,8 +36,7 @@ fibula::Result<Failure> logged(const std::string& path) {
   return Failure{std::move(*text)};
 }
 
-/// What failed in the last build of the project here. Nothing is read from a terminal: whoever sits
-/// there would wait.
+/// What failed in the last build of the project here. Nothing is read from a terminal: whoever sits there would wait.
 fibula::Result<Failure> of_last_build(const Session& session) {
   const auto project = session.project();
   if (!project && project.error().code == fibula::Code::absent)

@@ -20,6 +20,19 @@ class Parcels : public testing::Test {
     return place.shell(config(who) + "FIBULA_SHELF=" + test::quoted(place / "elsewhere") + " $FIBULA " + words);
   }
 
+  /// A library of one source as it comes, version 1.0, and `app`, which calls it and builds in these lanes.
+  void write_source_library(const std::string& name, const std::string& lanes) const {
+    const test::fs::path library = "work/" + name + "-1.0";
+    place.folder().write(library / "include" / (name + ".h"), fmt::format("int {}(void);\n", name));
+    place.folder().write(library / "src" / (name + ".c"),
+                         fmt::format("#include \"{0}.h\"\nint {0}(void) {{ return 0; }}\n", name));
+    place.folder().write("work/app/main.c",
+                         fmt::format("#include <{0}.h>\nint main(void) {{ return {0}(); }}\n", name));
+    place.folder().write(
+        "work/app/fibula.toml",
+        fmt::format("[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.{}]\n{}", name, lanes));
+  }
+
   /// Headers, a static and a shared library, on the shelf as port 1.0.
   void take_port(const std::string& flags = "", const std::string& header = "int deep(int);\n") const {
     place.folder().write("work/port/include/port.h", header);
@@ -234,13 +247,10 @@ TEST_F(Parcels, HoldWhatAProjectMakes) {
 
 /// Whoever takes it compiles nothing of it, and gets none of its sources.
 TEST_F(Parcels, HoldWhatAProjectBuiltFromSource) {
-  place.folder().write("work/reef-1.0/include/reef.h", "#define REEF_VERSION \"1.0\"\nint reef(void);\n");
-  place.folder().write("work/reef-1.0/src/reef.c", "#include \"reef.h\"\nint reef(void) { return 0; }\n");
+  write_source_library("reef",
+                       "[lane.fast]\ncompiler = \"gcc\"\n[lane.slow]\ncompiler = \"gcc\"\nconfiguration = "
+                       "\"debug\"\n");
   place.folder().write("work/reef-1.0/LICENSE", "Permission is hereby granted, free of charge\n");
-  place.folder().write("work/app/main.c", "#include <reef.h>\nint main(void) { return reef(); }\n");
-  place.folder().write("work/app/fibula.toml",
-                       "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.reef]\n[lane.fast]\ncompiler = "
-                       "\"gcc\"\n[lane.slow]\ncompiler = \"gcc\"\nconfiguration = \"debug\"\n");
   ASSERT_EQ(run("home", "take reef-1.0").status, 0);
   const auto says = [&](const std::string& words, const std::string& text, int status) {
     const auto ran = run("home", words);
@@ -270,15 +280,11 @@ TEST_F(Parcels, HoldWhatAProjectBuiltFromSource) {
 
 /// What steps of its own installed is what users need of it.
 TEST_F(Parcels, HoldWhatOwnStepsInstalled) {
-  place.folder().write("work/horn-1.0/horn.h", "#define HORN_VERSION \"1.0\"\nint horn(void);\n");
-  place.folder().write("work/horn-1.0/horn.c", "#include \"horn.h\"\nint horn(void) { return 0; }\n");
+  write_source_library("horn", "[lane.desk]\ncompiler = \"gcc\"\n");
   place.folder().write("work/horn-1.0/make.sh",
-                       "mkdir -p $PREFIX/lib $PREFIX/include && cp horn.h $PREFIX/include && $CC -c horn.c && $AR rcs "
+                       "mkdir -p $PREFIX/lib $PREFIX/include && cp include/horn.h $PREFIX/include && $CC -Iinclude -c "
+                       "src/horn.c && $AR rcs "
                        "$PREFIX/lib/libhorn.a horn.o\n");
-  place.folder().write("work/app/main.c", "#include <horn.h>\nint main(void) { return horn(); }\n");
-  place.folder().write("work/app/fibula.toml",
-                       "[[output]]\nname = \"p\"\nsources = [\"main.c\"]\n[library.horn]\n[lane.desk]\ncompiler = "
-                       "\"gcc\"\n");
   ASSERT_EQ(run("home", "take horn-1.0").status, 0);
   test::must("cd shelf/horn/1.0 && chmod u+w card.toml && sed -i 's/^compile = .*/steps = [\"sh make.sh\"]/' card.toml",
              place.folder().path());

@@ -26,6 +26,11 @@ bool commands_are_known(const GatheredLane& lane) {
   });
 }
 
+/// A plain sum would not see two that change places; this one does, and costs nothing.
+uint64_t followed_by(uint64_t digests, uint64_t digest) {
+  return digests * 0x100000001b3U + digest;
+}
+
 }  // namespace
 
 fs::path record_file(const Project& project, const Lane& lane) {
@@ -39,7 +44,7 @@ LaneBuild::LaneBuild(const Project& project, const Lane& lane, std::function<voi
 
 uint64_t LaneBuild::commands_digest() const {
   uint64_t all = 0;
-  for (const auto& made : outputs_) all = all * 0x100000001b3U + made.commands;
+  for (const auto& made : outputs_) all = followed_by(all, made.commands);
   return commands_known_ && plan_ ? all : 0;
 }
 
@@ -108,9 +113,8 @@ std::vector<Job> LaneBuild::compiles_of(Made& made) {
   std::vector<Job> jobs;
   for (const auto& source : gathered_->sources_for(*made.output, lane_)) {
     jobs.push_back(jobs_->compile(*made.output, source));
-    // A plain sum would not see two that change places; this one does, and costs nothing.
     const Job& job = jobs.back();
-    made.commands = made.commands * 0x100000001b3U + (command_digest(job) ^ quick_digest(job.product));
+    made.commands = followed_by(made.commands, command_digest(job) ^ quick_digest(job.product));
   }
   return jobs;
 }

@@ -300,10 +300,7 @@ std::vector<RivalFolder> rival_folders(const ToolCommand& command, Evidence& evi
   return rivals;
 }
 
-namespace {
-
-/// Headers of the C and C++ library that declare a name.
-std::vector<std::string> system_headers_with(std::string_view name) {
+std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence) {
   struct Row {
     std::string_view name, header;
   };
@@ -350,13 +347,6 @@ std::vector<std::string> system_headers_with(std::string_view name) {
   for (const auto& row : rows) {
     if (row.name == name) headers.emplace_back(row.header);
   }
-  return headers;
-}
-
-}  // namespace
-
-std::vector<std::string> headers_with(const std::string& name, const ToolCommand& command, Evidence& evidence) {
-  auto headers = system_headers_with(name);
   for (const auto& file : evidence.files_near(command, {std::begin(header_endings), std::end(header_endings)})) {
     const auto text = read_text(file, largest_header);
     if (headers.size() >= 6 || !text || !text::has_word(*text, name)) continue;

@@ -204,11 +204,16 @@ std::optional<OwnDefiner> OwnDefiners::built_here(const fs::path& file) const {
         if (own.empty()) own = own_build_in(folder);
       }
     }
+    const std::string card_file = (card.entry / "card.toml").string();
     return OwnDefiner{
         fmt::format("{} {} was built here, of sources that define no such name", card.name, card.version),
-        fmt::format(
-            "see in {} how its own build makes it, and correct [source] in {}; or attach the library that has it",
-            own.empty() ? "its documents" : own.string(), (card.entry / "card.toml").string())};
+        own.empty()
+            ? fmt::format("correct the name in its source, add what defines it to [source] in {}, or attach the "
+                          "library that has it",
+                          card_file)
+            : fmt::format("see in {} how its own build makes it, and correct [source] in {}; or attach the "
+                          "library that has it",
+                          own.string(), card_file)};
   }
   return std::nullopt;
 }

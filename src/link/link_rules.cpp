@@ -127,9 +127,13 @@ void add_near_name(FileStore& files, const std::vector<LinkInput>& inputs,
 /// Nobody has the names. What a library lacks that was built here is no name that the project could have meant.
 void add_unknown(FileStore& files, const std::vector<const Unresolved*>& missing, const std::vector<LinkInput>& inputs,
                  const LinkContext& context, std::vector<Misfit>& misfits) {
+  std::map<fs::path, std::optional<OwnDefiner>> makers;  // by the input that needs names: one may need thousands
   std::map<std::optional<OwnDefiner>, std::vector<const Unresolved*>> by_maker;
-  for (const auto* one : missing)
-    by_maker[context.built_here ? context.built_here(one->file) : std::nullopt].push_back(one);
+  for (const auto* one : missing) {
+    const auto [maker, fresh] = makers.try_emplace(one->file);
+    if (fresh && context.built_here) maker->second = context.built_here(one->file);
+    by_maker[maker->second].push_back(one);
+  }
   for (const auto& [maker, group] : by_maker) {
     misfits.push_back(undefined_misfit(group, nullptr, context));
     if (maker) {

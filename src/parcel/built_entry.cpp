@@ -16,7 +16,7 @@ namespace {
 
 class BuiltEntry {
  public:
-  explicit BuiltEntry(ArrivingEntry entry) : entry_(std::move(entry)) {}
+  BuiltEntry(ArrivingEntry entry, Folder folder) : entry_(std::move(entry)), folder_(std::move(folder)) {}
 
   bool empty() const { return card_.variants.empty(); }
 
@@ -25,13 +25,10 @@ class BuiltEntry {
     if (empty()) {
       if (auto begun = begin(choice); !begun) return begun;
     }
+    if (!built_.insert(choice.source->key).second) return {};  // another lane uses the very same
     Variant variant = *choice.variant;
     const auto is_same = [&](const Variant& other) { return other.id == variant.id; };
-    if (std::any_of(card_.variants.begin(), card_.variants.end(), is_same)) {
-      if (!built_.insert(choice.source->key).second) return {};  // another lane uses the very same
-      variant.id += "-" + lane.name;
-    }
-    built_.insert(choice.source->key);
+    if (std::any_of(card_.variants.begin(), card_.variants.end(), is_same)) variant.id += "-" + lane.name;
     const std::string own = "builds/" + variant.id + "/";
     const auto place_of = [&](const fs::path& file) {
       return own + (file.parent_path().filename() / file.filename()).generic_string();
@@ -64,8 +61,7 @@ class BuiltEntry {
   }
 
   Result<void> publish() {
-    std::sort(files_.begin(), files_.end());
-    const auto contents = digest_files(entry_.path() / "files", files_);
+    const auto contents = digest_files(entry_.path() / "files", {files_.begin(), files_.end()});
     if (!contents) return fail(contents.error());
     card_.digest = digest_of(*contents);
     return write_and_publish(*contents, entry_, false, card_);
@@ -107,17 +103,14 @@ class BuiltEntry {
   }
 
   Result<void> copy(const fs::path& from, const std::string& to) {
-    if (std::find(files_.begin(), files_.end(), to) != files_.end()) return {};
-    const auto folder = Folder::open(entry_.path());
-    if (!folder) return fail(folder.error());
-    files_.push_back(to);
-    return folder->copy_in(from, "files/" + to);
+    return files_.insert(to).second ? folder_.copy_in(from, "files/" + to) : Result<void>();
   }
 
   ArrivingEntry entry_;
+  Folder folder_;  ///< of the entry
   Card card_;
   std::set<std::string> built_;  ///< keys
-  std::vector<std::string> files_;
+  std::set<std::string> files_;
 };
 
 Error refusal(const Project& project, std::string what, std::string hint) {
@@ -132,7 +125,9 @@ Result<std::vector<std::string>> put_built_on(const Shelf& place, const Project&
   if (!gathered) return fail(gathered.error());
   auto arriving = ArrivingEntry::make(place.folder());
   if (!arriving) return fail(arriving.error());
-  BuiltEntry entry(std::move(*arriving));
+  auto folder = Folder::open(arriving->path());
+  if (!folder) return fail(folder.error());
+  BuiltEntry entry(std::move(*arriving), std::move(*folder));
   std::vector<std::string> without;
   for (const auto& lane : gathered->state().found) {
     if (lane.problem) return fail(*lane.problem);
