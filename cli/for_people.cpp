@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <filesystem>
 #include <map>
+#include <set>
 #include <string>
 
 namespace cli {
@@ -18,16 +19,22 @@ class Shortener {
         // A copy inside a project has its own place, which says more than its version.
         const fs::path& entry = library.entry;
         const bool on_shelf = entry.filename() == library.version && entry.parent_path().filename() == library.name;
-        if (on_shelf)
-          short_.emplace((entry / "files").string(), fmt::format("shelf: {}/{}", library.name, library.version));
+        if (on_shelf) {
+          const std::string shelf = entry.parent_path().parent_path().string() + '/';
+          known_[shelf].insert(fmt::format("{}/{}", library.name, library.version));
+        }
       }
     }
   }
 
   void text(std::string& text) const {
-    for (const auto& [path, shown] : short_) {
-      for (size_t at = text.find(path); at != std::string::npos; at = text.find(path, at + shown.size()))
-        text.replace(at, path.size(), shown);
+    for (const auto& [shelf, entries] : known_) {
+      for (size_t at = text.find(shelf); at != std::string::npos; at = text.find(shelf, at + 1)) {
+        const size_t from = at + shelf.size(), end = text.find(files, from);
+        if (end == std::string::npos) break;
+        const std::string entry = text.substr(from, end - from);
+        if (entries.contains(entry)) text.replace(at, end + files.size() - at, "shelf: " + entry);
+      }
     }
   }
 
@@ -45,7 +52,9 @@ class Shortener {
   }
 
  private:
-  std::map<std::string, std::string> short_;
+  static constexpr std::string_view files = "/files";
+
+  std::map<std::string, std::set<std::string>> known_;  ///< `NAME/VERSION`, by the folder of their shelf
 };
 
 void shorten(const Shortener& with, fibula::Fit& fit) {

@@ -4,6 +4,7 @@
 #include <fibula/fit.hpp>
 
 #include <filesystem>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -44,7 +45,7 @@ FIBULA_API Result<void> build_files(const Fit& fit, const std::filesystem::path&
 FIBULA_API Result<void> response_files(const Fit& fit, const std::filesystem::path& folder);
 
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
-FIBULA_API std::string json(const std::vector<Fit>& fits);
+FIBULA_API std::string json(std::span<const Fit> fits);
 
 /// The same misfit as it is said of several lanes: "each lane needs …" for "lane desk-debug needs …".
 FIBULA_API Misfit said_of_each(Misfit misfit, const std::string& lane);

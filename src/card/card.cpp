@@ -259,7 +259,9 @@ std::vector<std::string> Card::include_directories_for(const Variant* variant) c
   // A build's own headers stand in front of those that all builds have.
   if (variant != nullptr) add(variant->include_directories);
   add(include_directories);
-  for (const auto& one : variant == nullptr ? variants : std::vector<Variant>()) add(one.include_directories);
+  if (variant == nullptr) {
+    for (const auto& one : variants) add(one.include_directories);
+  }
   return directories;
 }
 

@@ -88,7 +88,7 @@ Result<void> lane_files(const Fit& fit) {
   if (auto written = shared_headers(fit); !written) return written;
   if (auto written = response_files(fit, fit.folder); !written) return written;
   if (auto written = build_files(fit, fit.folder); !written) return written;
-  return without_value(place->write_if_changed("fit.json", json({fit}) + "\n"));
+  return without_value(place->write_if_changed("fit.json", json({&fit, 1}) + "\n"));
 }
 
 Result<void> lane_files(const std::vector<Fit>& fits) {

@@ -107,7 +107,7 @@ ordered_json to_json(const Fit& fit) {
 
 }  // namespace
 
-std::string json(const std::vector<Fit>& fits) {
+std::string json(std::span<const Fit> fits) {
   const ordered_json object{{"schema", "fibula.fit/1"},
                             {"lanes", listed(fits, [](const Fit& fit) { return to_json(fit); })}};
   return json_text(object, 2);

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -49,8 +50,7 @@ class CompilePlanner {
   }
 
   void add_library(const std::string& name) {
-    const auto known = [&](const ChosenLibrary& library) { return library.name == name; };
-    if (std::any_of(fit_.libraries.begin(), fit_.libraries.end(), known)) return;
+    if (!added_.insert(name).second) return;
     const Choice& choice = choices_.at(name);
     if (choice.card) {
       add_includes(choice);
@@ -168,6 +168,7 @@ class CompilePlanner {
   const Project& project_;
   const std::map<std::string, std::vector<LibraryUse>>& uses_;
   const std::map<std::string, Choice>& choices_;
+  std::set<std::string> added_;  ///< libraries
   Fit fit_;
 };
 
@@ -178,6 +179,7 @@ Fit compile_plan(const Project& project, const GatheredLane& lane) {
 }
 
 void add_words(Fit& fit, const std::string& name, std::vector<Misfit> said) {
+  if (said.empty()) return;
   for (auto& library : fit.libraries) {
     if (library.name != name) continue;
     for (auto& word : said) (objects(word) ? library.misfits : library.notes).push_back(std::move(word));
