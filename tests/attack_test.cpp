@@ -99,6 +99,7 @@ const Case endless[] = {
     {"a control character", "printf 'a = 1 # \\001\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: is not valid TOML: it has a control character, \\x01"},
     {"a text that does not end", "printf 'a = 1\\nb = \\047\\313\\235\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:2: is not valid TOML: a text in quotes does not end\n  remedy: end it with '"},
     {"a text behind a number", "printf 'a = 1\\047\\313\\235\\047\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: is not valid TOML: a text in quotes stands where none may"},
+    {"one behind a number that goes wrong", "printf 'a = 0{\"he/*\\322\\230pp\"]\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: is not valid TOML"},
     {"a character that is not ASCII outside of quotes", "printf 'a = 1 \\313\\235\\n' >fibula.toml; $FIBULA fit", 3, "fibula.toml:1: is not valid TOML: a character that is not ASCII"},
     {"a pattern of stars", "sed -i 's|main.c|****************************a*b*c*d*e*f*g*h*i*j*k*l*m*n*o*p*q*r*s*t.c|' fibula.toml; touch $(printf 'abcdefghijklmnopqrs%.0s' 1 2 3 4 5 6 7 8 9).c; $FIBULA fit", 3, "no file matches"},
     {"folders that nest", "python3 -c \"import os\nfor i in range(2000): os.mkdir('d'); os.chdir('d')\nopen('x.h','w')\"; $FIBULA inspect .", 3, "folders more than 256 deep"},

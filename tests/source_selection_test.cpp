@@ -1,6 +1,7 @@
 /// Which files of a source tree are the library, and what they are compiled with: what an ordinary build would take.
 #include "support/situations.hpp"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 using test::check;
@@ -49,6 +50,54 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
        0,
        {"directories = [\"src\"]", "compile = [\"src/tern.c\"]"}},
   });
+}
+
+TEST(SourceSelection, HeadersAreThoseThatUsersInclude) {
+  check({
+      {"a folder called include that others pass through is none of the library's doors",
+       {{"tern-1/tern/tern.h", "#include \"tern/inner/knot/include/knot/tie.h\"\nint tern(void);\n"},
+        {"tern-1/tern/more.h", "int more(void);\n"},
+        {"tern-1/tern/inner/knot/include/knot/tie.h", "int tie(void);\n"},
+        {"tern-1/tern/tern.c",
+         "#include \"tern/tern.h\"\nint tern(void) { return 1; }\nint more(void) { return 2; }\n"},
+        {"tern-1/tern/inner/knot/tie.c", "int tie(void) { return 1; }\n"}},
+       take,
+       0,
+       {"directories = [\".\"]", "\"tern/tern.h\"", "tern/inner/knot/tie.c"}},
+      {"those in a folder with its name, though another folder is a directory too",
+       {{"tern-1/tern/tern.h", "#include \"tern/deep/part.h\"\nint tern(void);\n"},
+        {"tern-1/tern/deep/part.h", "int part(void);\n"},
+        {"tern-1/util/line.h", "int line(void);\n"},
+        {"tern-1/tern/tern.c", "#include \"tern/tern.h\"\n#include \"line.h\"\nint tern(void) { return line(); }\n"},
+        {"tern-1/util/line.c", "#include \"line.h\"\nint line(void) { return 1; }\nint part(void) { return 1; }\n"}},
+       take,
+       0,
+       {"\"tern/tern.h\"", "\"tern/deep/part.h\""}},
+  });
+}
+
+TEST(SourceSelection, HeadersOfAnotherLibraryAreCountedTogether) {
+  const auto part = [](char name) {
+    return fmt::format("#include \"tern.h\"\n#include <knot/{0}.h>\nint part_{0}(void) {{ return 1; }}\n", name);
+  };
+  check({{"each needs another header of one library",
+          {{"tern-1/include/tern.h",
+            "#include <knot/a.h>\nint tern(void);\nint part_a(void);\nint part_b(void);\nint part_c(void);\n"
+            "int part_d(void);\nint part_e(void);\nint part_f(void);\nint part_g(void);\n"},
+           {"tern-1/src/tern.c", source},
+           {"tern-1/src/a.c", part('a')},
+           {"tern-1/src/b.c", part('b')},
+           {"tern-1/src/c.c", part('c')},
+           {"tern-1/src/d.c", part('d')},
+           {"tern-1/src/e.c", part('e')},
+           {"tern-1/src/f.c", part('f')},
+           {"tern-1/src/g.c", part('g')},
+           {"tern-1/vendor/knot/include/knot/a.h", "int knot(void);\n"}},
+          take,
+          0,
+          {"\"src/a.c\"", "\"src/g.c\"",
+           "include/tern.h includes knot/a.h, a header of another library, which lies in vendor/knot: take that "
+           "folder"}}});
 }
 
 TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {

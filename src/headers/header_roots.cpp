@@ -40,6 +40,7 @@ class Resolver {
     if (std::any_of(question_.headers.begin(), question_.headers.end(),
                     [](const std::string& header) { return has_include_folder(header); }))
       roots_ = include_directories(question_.headers);
+    leave_out_inner_folders();
     const bool named = !roots_.empty();
     // Samples include as users do, so they are asked first where no folder says what it is.
     if (!named) {
@@ -59,6 +60,22 @@ class Resolver {
  private:
   static bool has_include_folder(const std::string& header) {
     return header.starts_with("include/") || header.find("/include/") != std::string::npos;
+  }
+
+  /// A folder called include that others name on the way to what is in it, as `harbour/knot/include/knot.h`, is a part
+  /// of the tree like any other. Only where most headers lie outside of such folders is that asked.
+  void leave_out_inner_folders() {
+    const auto is_inside = [&](const std::string& header) { return !included_as(header, roots_).empty(); };
+    const auto inside = std::count_if(question_.headers.begin(), question_.headers.end(), is_inside);
+    if (roots_.empty() || 2 * inside > std::ssize(question_.headers)) return;
+    for (const auto& file : question_.headers) {
+      if (roots_.empty() || is_inside(file)) continue;
+      for (const auto& line : include_lines(read_text(question_.root / file).value_or(""))) {
+        if (line.name.find("/include/") == std::string::npos) continue;
+        if (const auto above = root_for(line.name, file))
+          std::erase_if(roots_, [&](const auto& root) { return root.starts_with(*above == "." ? "" : *above + "/"); });
+      }
+    }
   }
 
   /// Where no header needs a directory and none is called include: the uppermost folder with headers, or the one above

@@ -124,8 +124,8 @@ constexpr std::string_view of_cxx[] = {"algorithm",
 
 /// What compilers bring for their machines, and systems' own that are asked for everywhere.
 constexpr std::string_view of_compilers[] = {
-    "arm_acle.h",  "arm_neon.h",  "altivec.h",      "cpuid.h",         "intrin.h",    "immintrin.h", "emmintrin.h",
-    "xmmintrin.h", "tmmintrin.h", "smmintrin.h",    "pmmintrin.h",     "nmmintrin.h", "wmmintrin.h", "x86intrin.h",
+    "arm_acle.h",  "arm_neon.h",  "arm_sve.h",      "arm_fp16.h",      "altivec.h",   "cpuid.h", "wasm_simd128.h",
+    "mm_malloc.h", "stdatomic.h", "unwind.h",       "omp.h",           "quadmath.h",  "cet.h",   "gcov.h",
     "windows.h",   "avr/io.h",    "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
 
 constexpr std::string_view anybodys[] = {
@@ -149,6 +149,7 @@ StandardHeader standard_header(std::string_view name) {
 bool comes_with_compilers(std::string_view name) {
   // C++ headers have no ending; a library's own without one lie in a folder.
   if (name.find_first_of("./") == std::string_view::npos && name == text::lower(name)) return true;
+  if (name.ends_with("intrin.h") || name.starts_with("sanitizer/")) return true;
   return is_in(of_c, name) || is_in(of_compilers, name);
 }
 

@@ -5,6 +5,7 @@
 #include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "shelf/header_lookup.hpp"
+#include "take/bundled.hpp"
 #include "take/source.hpp"
 #include "take/sources/source_system.hpp"
 
@@ -72,17 +73,26 @@ bool is_of_other_system(const std::string& header, const std::string& asking) {
   return !system.everywhere() && !(linux && system.archs.empty() && !system.foreign);
 }
 
+/// Whose header it may be.
+std::string owner_of(const Source& source, const Bundled& bundled, const std::string& header) {
+  if (const auto library = bundled.library_with(header); !library.empty())
+    return fmt::format(", a header of another library, which lies in {}: take that folder by itself", library);
+  const auto folder = folder_with(source, header);
+  return fmt::format(", which neither it nor the shelf has{}",
+                     folder.empty()
+                         ? ""
+                         : fmt::format("; {} has one of that name: take the library that it belongs to", folder));
+}
+
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
 void tell_unmet(const std::map<std::string, std::string>& unmet, Source& source) {
   constexpr size_t enough = 3;
   size_t told = 0;
+  const Bundled bundled(source);
   for (const auto& [header, asking] : unmet) {
     if (comes_with_system(header) || is_of_other_system(header, asking)) continue;
     if (++told > enough) break;
-    const auto folder = folder_with(source, header);
-    source.remarks.push_back(fmt::format(
-        "{} includes {}, which neither it nor the shelf has{}", asking, header,
-        folder.empty() ? "" : fmt::format("; {} has one of that name: take the library that it belongs to", folder)));
+    source.remarks.push_back(fmt::format("{} includes {}{}", asking, header, owner_of(source, bundled, header)));
   }
 }
 

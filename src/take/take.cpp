@@ -58,8 +58,9 @@ Result<Source> read_source(const Arrival& arrival, const TakeRequest& request) {
     leave_out_one_systems_headers(*source);
     leave_out_program_headers(*source);
   }
-  settle_headers(*source, guessed_name(*source, request));
-  if (from_source) narrow_headers(*source);
+  const std::string name = guessed_name(*source, request);
+  settle_headers(*source, name);
+  if (from_source) narrow_headers(*source, name);
   return source;
 }
 

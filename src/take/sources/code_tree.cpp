@@ -70,7 +70,8 @@ size_t common_folders(const std::string& a, const std::string& b) {
 }
 
 bool is_called_a_test(const std::string& file) {
-  static constexpr std::string_view words[] = {"test", "tests", "unittest", "fuzzer", "fuzz", "benchmark", "bench"};
+  static constexpr std::string_view words[] = {"test", "tests",     "unittest",   "fuzzer",
+                                               "fuzz", "benchmark", "benchmarks", "bench"};
   std::string stem = text::lower(fs::path(file).stem().string());
   std::replace(stem.begin(), stem.end(), '-', '_');
   const auto parts = text::split(stem, '_');

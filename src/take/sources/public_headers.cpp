@@ -1,6 +1,7 @@
 #include "take/sources/public_headers.hpp"
 
 #include "base/text.hpp"
+#include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/sources/code_tree.hpp"
@@ -90,9 +91,13 @@ void drop_second_forms(Source& source) {
 
 }  // namespace
 
-void narrow_headers(Source& source) {
+void narrow_headers(Source& source, const std::string& name) {
   drop_second_forms(source);
   const std::set<std::string> all(source.headers.begin(), source.headers.end());
+  const std::string own_folder = text::lower(name) + "/";
+  const auto is_in_own_folder = [&](const std::string& header) {
+    return text::lower(included_as(header, source.directories)).starts_with(own_folder);
+  };
   std::set<std::string> kept;
   std::vector<std::string> open;
   const auto keep = [&](const std::string& header) {
@@ -103,6 +108,7 @@ void narrow_headers(Source& source) {
       const bool direct = folder_of(header) == (directory == "." ? "" : directory);
       if (direct || (is_for_users(directory) && lies_in(header, directory))) keep(header);
     }
+    if (is_in_own_folder(header)) keep(header);
   }
   while (!open.empty()) {
     const std::string header = std::move(open.back());

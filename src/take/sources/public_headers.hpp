@@ -12,8 +12,9 @@ void leave_out_program_headers(Source& source);
 /// users' own.
 void leave_out_one_systems_headers(Source& source);
 
-/// Of directories that are not made for users, the headers directly in them, and what these include: what lies below is
-/// the library's own. To be called when the directories are known.
-void narrow_headers(Source& source);
+/// Of directories that are not made for users, the headers directly in them, those in a folder with the library's name
+/// (`tide/part.h`), and what these include: what else lies below is the library's own. To be called when the directories
+/// are known.
+void narrow_headers(Source& source, const std::string& name);
 
 }  // namespace fibula

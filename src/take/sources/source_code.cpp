@@ -70,21 +70,25 @@ class Selection {
  private:
   /// A few that need what is not here are extras; where many do, it is a library that must be there.
   void leave_out_incomplete() {
-    std::map<std::string, std::vector<std::string>> lacking;
+    std::map<std::string, std::map<std::string, std::string>> lacking;  // by owner, then file: the first such header
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
-        if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere()) lacking[name].push_back(file);
+        if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere())
+          lacking[owner_of(name)].emplace(file, name);
       }
     }
     constexpr size_t few = 8;  // of so few none is an extra
-    for (const auto& [name, files] : lacking) {
-      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_with(name)) continue;
-      for (const auto& file : files) {
+    for (const auto& [owner, files] : lacking) {
+      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_with(owner)) continue;
+      for (const auto& [file, name] : files) {
         if (!is_one_systems_own(file) && !is_needed_by_many(file) && kept_.erase(file) != 0)
           left_out_.incomplete[name].push_back(file);
       }
     }
   }
+
+  /// Headers of one library have their first folder in common: `knot` for `knot/tie.h`.
+  static std::string owner_of(const std::string& header) { return header.substr(0, header.find('/')); }
 
   /// What several others call is no extra; a table of all extras calls each.
   bool is_needed_by_many(const std::string& file) const {
@@ -118,18 +122,21 @@ class Selection {
   }
 
   /// Public headers that need what is not here are extras like the sources: whether they were, and are left out.
-  bool leave_out_headers_with(const std::string& name) {
-    if (!source_.elsewhere.contains(name)) return true;
+  bool leave_out_headers_with(const std::string& owner) {
+    const auto is_of_owner = [&](const auto& entry) { return owner_of(entry.first) == owner; };
+    if (std::none_of(source_.elsewhere.begin(), source_.elsewhere.end(), is_of_owner)) return true;
     const auto needs_it = [&](const std::string& header) {
       const auto lines = include_lines(read_text(source_.root / header).value_or(""));
-      return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) { return line.name == name; });
+      return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) {
+        return owner_of(line.name) == owner && source_.elsewhere.contains(line.name);
+      });
     };
     auto& headers = source_.headers;
     if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > static_cast<std::ptrdiff_t>(headers.size()))
       return false;
     std::copy_if(headers.begin(), headers.end(), std::back_inserter(source_.goes_along), needs_it);
     std::erase_if(headers, needs_it);
-    source_.elsewhere.erase(name);
+    std::erase_if(source_.elsewhere, is_of_owner);
     return true;
   }
 

@@ -1,6 +1,7 @@
 #include "take/sources/source_directories.hpp"
 
 #include "headers/header_roots.hpp"
+#include "take/bundled.hpp"
 #include "take/file_roles.hpp"
 
 #include <algorithm>
@@ -12,15 +13,6 @@ bool holds(const std::vector<std::string>& list, const std::string& one) {
   return std::find(list.begin(), list.end(), one) != list.end();
 }
 
-void add_bundled(const Source& source, const std::string& name, std::vector<std::string>& directories) {
-  for (const auto& bundled : source.goes_along) {
-    if (role_of(bundled) != Role::foreign || !bundled.ends_with("/" + name)) continue;
-    std::string directory = bundled.substr(0, bundled.size() - name.size() - 1);
-    if (!holds(directories, directory)) directories.push_back(std::move(directory));
-    return;
-  }
-}
-
 }  // namespace
 
 std::vector<std::string> source_directories(const Source& source, const CodeTree& tree,
@@ -30,9 +22,12 @@ std::vector<std::string> source_directories(const Source& source, const CodeTree
     if (role_of(file) == Role::header) headers.push_back(file);
   }
   auto directories = header_roots({source.root, {}, headers, {}, {sources.begin(), sources.end()}}).directories;
+  const Bundled bundled(source);
   for (const auto& file : sources) {
     for (const auto& name : tree.file(file).needs) {
-      if (!comes_with_system(name) && tree.own_header(name, file).empty()) add_bundled(source, name, directories);
+      if (comes_with_system(name) || !tree.own_header(name, file).empty()) continue;
+      auto directory = bundled.directory_with(name);
+      if (!directory.empty() && !holds(directories, directory)) directories.push_back(std::move(directory));
     }
   }
   std::erase_if(directories, [&](const std::string& directory) { return holds(source.directories, directory); });
