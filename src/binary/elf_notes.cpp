@@ -29,17 +29,21 @@ uint64_t padded(uint64_t size) {
   return (size + 3) / 4 * 4;
 }
 
-Result<void> read_note_area(const File& file, Bytes area, Image& image) {
+/// Nothing needs a note to link or run: where one has not the form of notes, the rest of its section is not read. Some
+/// compilers keep texts of their own in such sections.
+void read_note_area(const File& file, Bytes area, Image& image) {
   uint64_t at = 0;
   while (area.size() - at >= 12) {
-    auto header = area.slice(at, 12, "note");
-    if (!header) return pass(header);
+    const auto header = area.slice(at, 12, "note");
+    if (!header) return;
     Cursor c(*header, file.order, "note");
     const uint32_t name_size = c.u32(), size = c.u32(), type = c.u32();
-    auto name = area.slice(at + 12, name_size, "note name");
-    if (!name) return pass(name);
-    auto description = area.slice(at + 12 + padded(name_size), size, "note description");
-    if (!description) return pass(description);
+    const auto name = area.slice(at + 12, name_size, "note name");
+    const auto description = area.slice(at + 12 + padded(name_size), size, "note description");
+    if (!name || !description) {
+      image.odd_notes = true;
+      return;
+    }
     if (name->starts_with("GNU")) {
       if (type == nt_gnu_build_id) image.build_id = hexadecimal(*description);
       if (type == nt_gnu_abi_tag) image.system = system_of(*description, file.order);
@@ -52,7 +56,6 @@ Result<void> read_note_area(const File& file, Bytes area, Image& image) {
     at += 12 + padded(name_size) + padded(size);
     if (at > area.size()) break;
   }
-  return {};
 }
 
 }  // namespace
@@ -65,13 +68,13 @@ Result<void> read_notes(const File& file, Image& image) {
     auto area = file.content(section);
     if (!area) return pass(area);
     if (!budget.spend(area->size())) return fail(Budget::exceeded(*area, "note section"));
-    if (auto read = read_note_area(file, *area, image); !read) return read;
+    read_note_area(file, *area, image);
   }
   for (const auto& segment : file.segments) {
     if (segment.type != pt_note || !file.sections.empty()) continue;
     auto area = file.bytes.slice(segment.offset, segment.file_size, "note segment");
     if (!area) return pass(area);
-    if (auto read = read_note_area(file, *area, image); !read) return read;
+    read_note_area(file, *area, image);
   }
   const Section* comment = file.named(".comment");
   if (comment == nullptr) return {};

@@ -127,6 +127,7 @@ struct Image {
   std::vector<std::string> rpath;
   std::vector<std::string> runpath;
   std::vector<std::string_view> defined_versions;
+  bool odd_notes = false;        ///< a section of notes has not their form
   bool sections_differ = false;  ///< what the section headers call dynamic is not what the loader reads
   bool debug_entry = false;      ///< DT_DEBUG, where a loader leaves word for debuggers
   bool only_run_paths = false;   ///< the loader's own directories are not searched for what it needs (DF_1_NODEFLIB)

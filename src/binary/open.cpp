@@ -31,7 +31,7 @@ Error about_file(Error error, const std::filesystem::path& path) {
   error.file = path.string();
   if (!error.hint.empty()) return error;
   if (error.code == Code::truncated)
-    error.hint = "the file was cut off while it was copied or downloaded: fetch it again";
+    error.hint = "it is damaged, or was cut off while it was copied or downloaded: fetch it again";
   if (error.code == Code::malformed) error.hint = "the file is damaged: fetch or build it again";
   return error;
 }

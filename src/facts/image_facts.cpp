@@ -173,6 +173,7 @@ Facts facts_of_image(const Image& image) {
     facts.build_id = fact(image.build_id, image.target.format == Format::macho ? "LC_UUID" : "note NT_GNU_BUILD_ID");
   if (image.sections_differ)
     facts.notes.emplace_back("its section headers are not about what its segments hold; loaders go by the segments");
+  if (image.odd_notes) facts.notes.emplace_back("a section of notes in it has not the form of notes");
   if (image.encrypted) facts.notes.emplace_back("its code is encrypted: only the system's loader can read it");
   return facts;
 }

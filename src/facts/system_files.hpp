@@ -9,6 +9,10 @@ namespace fibula {
 /// DLLs that come with Windows itself, by any spelling of case. What compilers bring is not among them.
 bool is_windows_dll(const std::string& name);
 
+/// The C run-time that is part of Windows since 10, and the names through which it is found. Downloads for older ones
+/// bring copies along.
+bool is_universal_run_time(const std::string& name);
+
 /// DLLs that Windows takes from its own folder whatever lies beside the program (the registry's list of known DLLs, and
 /// what they need).
 bool is_known_dll(const std::string& name);

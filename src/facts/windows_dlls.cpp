@@ -44,6 +44,10 @@ bool is_windows_dll(const std::string& name) {
   return windows_dlls.find(" " + plain + " ") != std::string_view::npos;
 }
 
+bool is_universal_run_time(const std::string& name) {
+  return is_api_set(name) || text::lower(name) == "ucrtbase.dll";
+}
+
 bool is_known_dll(const std::string& name) {
   static constexpr std::string_view names[] = {"advapi32.dll", "bcryptprimitives.dll",
                                                "clbcatq.dll",  "combase.dll",

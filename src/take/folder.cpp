@@ -113,6 +113,14 @@ void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
 
 /// What a packer put beside programs so that they start. It is no library of this one's, unless one asks for it.
 void leave_out_run_times(Source& source) {
+  std::vector<std::string> of_windows;
+  std::erase_if(source.binaries, [&](const Binary& binary) {
+    const bool is_one = is_universal_run_time(fs::path(binary.file).filename().string());
+    if (is_one) of_windows.push_back(binary.file);
+    return is_one;
+  });
+  if (!of_windows.empty())
+    source.remarks.push_back(and_more(of_windows) + " left out: the C run-time that is part of Windows");
   const auto maker_of = [](const Binary& binary) {
     return maker_of_run_time_dll(fs::path(binary.file).filename().string());
   };
@@ -134,6 +142,29 @@ void leave_out_run_times(Source& source) {
     source.remarks.push_back(
         fmt::format("{} left out: the run-time of {}, which no library here needs", and_more(files), maker));
   }
+}
+
+/// Code for machines that have no name here, such as those of signal processors: no lane can use it.
+Result<void> leave_out_unknown_machines(Source& source) {
+  std::vector<std::string> out;
+  std::erase_if(source.binaries, [&](const Binary& binary) {
+    const auto& facts = binary.facts;
+    const bool has_code = facts.format.value == Format::elf || facts.format.value == Format::pe ||
+                          facts.format.value == Format::coff || facts.format.value == Format::macho;
+    if (!has_code || facts.arch) return false;
+    out.push_back(binary.file);
+    std::erase_if(source.remarks, [&](const std::string& one) { return one.starts_with(binary.file + ": "); });
+    return true;
+  });
+  if (out.empty()) return {};
+  if (source.binaries.empty())
+    return fail({.code = Code::refused,
+                 .what = "is for a machine that is not one of those known here",
+                 .file = (source.root / out.front()).string(),
+                 .hint = "no compiler that Fibula knows links it: take the build for the machine of a lane"});
+  source.remarks.push_back(
+      fmt::format("{} left out: for a machine that is not one of those known here", and_more(out)));
+  return {};
 }
 
 }  // namespace
@@ -194,6 +225,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
         fmt::format("{} left out: what packers, editors and other systems left behind", and_more(debris)));
   leave_out_pointers(source, libraries);
   if (auto added = add_binaries(source, libraries); !added) return pass(added);
+  if (auto left = leave_out_unknown_machines(source); !left) return pass(left);
   leave_out_run_times(source);
   find_unread(source);
   return source;

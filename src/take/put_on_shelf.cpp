@@ -76,6 +76,12 @@ Result<void> write_and_publish(const DigestList& contents, ArrivingEntry& entry,
     return written;
   if (auto written = write_in(entry.path(), "card.toml", sealed_card(card_text(card)), Flush::later); !written)
     return written;
+  // What nobody could read would break the shelf for everybody.
+  if (const auto again = read_card(entry.path()); !again)
+    return fail({.code = Code::refused,
+                 .what = fmt::format("cannot be described so that the card can be read again: {}", again.error().what),
+                 .file = card.origin.path,
+                 .hint = "report this fault; nothing was kept"});
   return entry.publish(card, replace);
 }
 

@@ -157,7 +157,13 @@ void tell_oddities(Source& source) {
       if (other.path == real) other.links.push_back(path.filename().string());
     }
   }
+  // What no linker takes may still be what an import library stands for.
+  const std::set<std::string> opened(source.opened_only.begin(), source.opened_only.end());
+  for (const auto& file : opened) {
+    if (auto facts = inspect(source.root / file)) view.binaries.push_back({.path = file, .facts = std::move(*facts)});
+  }
   relate(view);
+  std::erase_if(view.odd, [&](const Oddity& oddity) { return opened.contains(oddity.file); });
   for (const auto& [file, what] : view.odd) source.remarks.push_back(fmt::format("{} {}", file, what));
 }
 
