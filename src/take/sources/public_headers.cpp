@@ -119,4 +119,25 @@ void narrow_headers(Source& source, const std::string& name) {
   source.headers.assign(kept.begin(), kept.end());
 }
 
+std::string owner_of_header(const std::string& name) {
+  return name.substr(0, name.find('/'));
+}
+
+bool leave_out_headers_of(Source& source, const std::string& owner) {
+  const auto is_of_owner = [&](const auto& entry) { return owner_of_header(entry.first) == owner; };
+  if (std::none_of(source.elsewhere.begin(), source.elsewhere.end(), is_of_owner)) return true;
+  const auto needs_it = [&](const std::string& header) {
+    const auto lines = include_lines(read_text(source.root / header).value_or(""));
+    return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) {
+      return owner_of_header(line.name) == owner && source.elsewhere.contains(line.name);
+    });
+  };
+  auto& headers = source.headers;
+  if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > std::ssize(headers)) return false;
+  std::copy_if(headers.begin(), headers.end(), std::back_inserter(source.goes_along), needs_it);
+  std::erase_if(headers, needs_it);
+  std::erase_if(source.elsewhere, is_of_owner);
+  return true;
+}
+
 }  // namespace fibula

@@ -17,4 +17,11 @@ void leave_out_one_systems_headers(Source& source);
 /// are known.
 void narrow_headers(Source& source, const std::string& name);
 
+/// Headers of one library have their first folder in common: `knot` for `knot/tie.h`.
+std::string owner_of_header(const std::string& name);
+
+/// Public headers that need what is not here are extras like sources that do, if they are few: whether that is so, and
+/// they are left out.
+bool leave_out_headers_of(Source& source, const std::string& owner);
+
 }  // namespace fibula

@@ -16,6 +16,7 @@
 #include "take/sources/made_headers.hpp"
 #include "take/sources/own_macros.hpp"
 #include "take/sources/program_folders.hpp"
+#include "take/sources/public_headers.hpp"
 #include "take/sources/rivals.hpp"
 #include "take/sources/script_templates.hpp"
 #include "take/sources/source_directories.hpp"
@@ -74,21 +75,18 @@ class Selection {
     for (const auto& file : kept_) {
       for (const auto& name : tree_.file(file).needs) {
         if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere())
-          lacking[owner_of(name)].emplace(file, name);
+          lacking[owner_of_header(name)].emplace(file, name);
       }
     }
     constexpr size_t few = 8;  // of so few none is an extra
     for (const auto& [owner, files] : lacking) {
-      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_with(owner)) continue;
+      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_of(source_, owner)) continue;
       for (const auto& [file, name] : files) {
         if (!is_one_systems_own(file) && !is_needed_by_many(file) && kept_.erase(file) != 0)
           left_out_.incomplete[name].push_back(file);
       }
     }
   }
-
-  /// Headers of one library have their first folder in common: `knot` for `knot/tie.h`.
-  static std::string owner_of(const std::string& header) { return header.substr(0, header.find('/')); }
 
   /// What several others call is no extra; a table of all extras calls each.
   bool is_needed_by_many(const std::string& file) const {
@@ -119,25 +117,6 @@ class Selection {
     std::erase_if(source_.elsewhere, [&](const auto& entry) {
       return made.contains(text::lower(fs::path(entry.first).filename().string()));
     });
-  }
-
-  /// Public headers that need what is not here are extras like the sources: whether they were, and are left out.
-  bool leave_out_headers_with(const std::string& owner) {
-    const auto is_of_owner = [&](const auto& entry) { return owner_of(entry.first) == owner; };
-    if (std::none_of(source_.elsewhere.begin(), source_.elsewhere.end(), is_of_owner)) return true;
-    const auto needs_it = [&](const std::string& header) {
-      const auto lines = include_lines(read_text(source_.root / header).value_or(""));
-      return std::any_of(lines.begin(), lines.end(), [&](const IncludeLine& line) {
-        return owner_of(line.name) == owner && source_.elsewhere.contains(line.name);
-      });
-    };
-    auto& headers = source_.headers;
-    if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > static_cast<std::ptrdiff_t>(headers.size()))
-      return false;
-    std::copy_if(headers.begin(), headers.end(), std::back_inserter(source_.goes_along), needs_it);
-    std::erase_if(headers, needs_it);
-    std::erase_if(source_.elsewhere, is_of_owner);
-    return true;
   }
 
   /// Whether it gives users on its system what other files give those on theirs: without it there would be nothing.
