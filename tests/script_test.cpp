@@ -1,6 +1,8 @@
 #include "binary/script.hpp"
 #include "binary/foreign.hpp"
+#include "binary/memory_regions.hpp"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 using namespace fibula;
@@ -66,6 +68,35 @@ TEST(Foreign, IsToldByName) {
     EXPECT_EQ(error.what, c.what);
     EXPECT_EQ(error.code, Code::not_a_library);
     EXPECT_FALSE(error.hint.empty());
+  }
+}
+
+/// GNU ld manual, "MEMORY Command" and "Expressions".
+TEST(Script, RegionsOfMemoryAreCalculated) {
+  struct Case {
+    const char* text;
+    const char* regions;
+  };
+  for (const auto& c : {
+           Case{"MEMORY { FLASH (rx) : ORIGIN = 0, LENGTH = 64K  RAM (rwx) : ORIGIN = 0x20000000, LENGTH = 1M }",
+                "FLASH 0x0+0x10000 RAM 0x20000000+0x100000 "},
+           {"MEMORY\n{\n  flash : org = 0x100, len = 0400 /* octal */\n  ram (!rx) : o = 010000 l = 2*1K\n}",
+            "flash 0x100+0x100 ram 0x1000+0x800 "},
+           {"size = 128K; boot = (size >> 3);\nMEMORY { boot (rx) : ORIGIN = 0x8000000, LENGTH = boot\n"
+            "app (rx) : ORIGIN = ORIGIN(boot) + LENGTH(boot), LENGTH = size - LENGTH(boot) - 16 }",
+            "boot 0x8000000+0x4000 app 0x8004000+0x1bff0 "},
+           {"MEMORY { a : ORIGIN = 0, LENGTH = GIVEN b (r) : ORIGIN = 8, LENGTH = DEFINED(x) ? 1 : 2  c : ORIGIN = 4, "
+            "LENGTH = 4/0 d : ORIGIN = 1, LENGTH = 1 }",
+            "a ? b ? c ? d 0x1+0x1 "},
+           {"MEMORY { INCLUDE more.ld ram : ORIGIN = 1, LENGTH = 2 }", "more.ld ? ram 0x1+0x2 "},
+           {"SECTIONS { MEMORY = 1; } /* MEMORY { a : ORIGIN = 0, LENGTH = 1 }", ""},
+           {"MEMORY { a : ORIGIN = ((", "a ? "},
+           {"MEMORY { a (", ""},
+       }) {
+    std::string shown;
+    for (const auto& region : memory_regions(c.text))
+      shown += region.name + (region.known ? fmt::format(" {:#x}+{:#x} ", region.origin, region.length) : " ? ");
+    EXPECT_EQ(shown, c.regions) << c.text;
   }
 }
 

@@ -26,6 +26,7 @@ struct Placement {
   std::string section = {};
   std::string region = {};  ///< in which it lies; empty: in none of the script's
   bool found = false;       ///< the program has it
+  bool judged = true;       ///< false: the script does not say where all regions lie, and `region` may lack a name
 };
 
 /// Looks these names up in an ELF program, and their addresses in the regions of a linker script. `wanted`: the region
@@ -36,7 +37,7 @@ FIBULA_API Result<std::vector<Placement>> placements_in(const std::filesystem::p
 
 /// What an ELF program takes of the regions of a linker script, in the script's order: what is loaded lies at its load
 /// address, and at the address where it runs when that is another (gABI chapter 5, "Program Header"). Regions whose
-/// origin or length is calculated are left out. Errors: absent, unreadable, those of `inspect`.
+/// origin or length the script leaves to others are left out. Errors: absent, unreadable, those of `inspect`.
 FIBULA_API Result<std::vector<MemoryUse>> memory_use(const std::filesystem::path& program,
                                                      const std::filesystem::path& script);
 

@@ -12,10 +12,11 @@ struct MemoryRegion {
   std::string name;
   uint64_t origin = 0;
   uint64_t length = 0;  ///< bytes
+  bool known = true;    ///< false: origin or length could not be calculated, and are 0
 };
 
-/// The regions of a script whose origin and length are numbers, with K and M where they stand behind; those that are
-/// calculated are left out.
+/// The regions of a script, in its order. Numbers, sums and products of them, other regions' ORIGIN and LENGTH, and
+/// symbols that the script sets before are calculated; what the command line or an included script sets is not known.
 std::vector<MemoryRegion> memory_regions(std::string_view script);
 
 }  // namespace fibula

@@ -30,6 +30,13 @@ void judge_one(const std::string& file, const BuiltOutput& product, std::vector<
       said.push_back(misfit(placement.name, product.output,
                             {asked, product.path.string() + " defines nothing of that name"},
                             "correct the name, or see to it that the linker keeps it (KEEP, or -u among the flags)"));
+    } else if (placement.region.empty() && !placement.judged) {
+      said.push_back(misfit(placement.name, product.output,
+                            {asked, fmt::format("it lies at {:#x}, and the script leaves to others where regions lie",
+                                                placement.address)},
+                            "write the origin and length of each region as numbers, or look into the linker's map "
+                            "(-Wl,-Map=FILE)"));
+      said.back().verdict = Verdict::caution;
     } else if (placement.region != placement.wanted) {
       said.push_back(
           misfit(placement.name, product.output, {asked, "it lies at " + place_of(placement)},

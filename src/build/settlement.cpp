@@ -139,7 +139,7 @@ std::string settlement_text(const Project& project, const Lane& lane, const Shel
     for (const auto& use : product.memory) Pack{packed}(use.region, use.used, use.length);
     packed.number(product.placements.size());
     for (const auto& one : product.placements)
-      Pack{packed}(one.name, one.wanted, one.address, one.section, one.region, one.found);
+      Pack{packed}(one.name, one.wanted, one.address, one.section, one.region, one.found, one.judged);
   }
   return packed.take();
 }
@@ -167,7 +167,7 @@ bool read_settlement(const std::string& text, const Project& project, const Lane
     }
     for (size_t uses = from.count(); uses > 0; --uses) {
       Placement& one = product.placements.emplace_back();
-      Unpack{from}(one.name, one.wanted, one.address, one.section, one.region, one.found);
+      Unpack{from}(one.name, one.wanted, one.address, one.section, one.region, one.found, one.judged);
     }
   }
   report.good = from.good();

@@ -21,6 +21,7 @@ Result<std::vector<MemoryUse>> memory_use(const fs::path& program, const fs::pat
   }
   std::vector<MemoryUse> uses;
   for (const auto& region : memory_regions(*text)) {
+    if (!region.known) continue;
     MemoryUse use{.region = region.name, .length = region.length};
     const auto is_inside = [&](uint64_t address) {
       return address >= region.origin && address - region.origin < region.length;
@@ -61,6 +62,7 @@ Result<std::vector<Placement>> placements_in(const fs::path& program, const fs::
   const auto regions = memory_regions(*text);
   for (auto& placement : placements) {
     for (const auto& region : regions) {
+      placement.judged = placement.judged && region.known;
       const bool inside = placement.address >= region.origin && placement.address - region.origin < region.length;
       if (placement.found && inside) placement.region = region.name;
     }
