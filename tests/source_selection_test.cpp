@@ -76,6 +76,37 @@ TEST(SourceSelection, HeadersAreThoseThatUsersInclude) {
   });
 }
 
+TEST(SourceSelection, WhatOnlyItsOwnBuildTellsIsGuessedWhereItShows) {
+  check({
+      {"public headers that are templates say nothing of the sources",
+       {{"tern-1/src/tern.h.in", "int tern(void);\n"},
+        {"tern-1/src/util.h", "int opened(const char*);\n"},
+        {"tern-1/src/tern.c", "#include \"util.h\"\nint tern(void) { return 1; }\n"},
+        {"tern-1/src/windows_port.c", "#include <windows.h>\nint opened(const char* name) { return name != 0; }\n"}},
+       take,
+       0,
+       {"\"src/tern.c\""}},
+      {"a public header asks for a configuration that nothing makes",
+       {{"tern-1/include/tern.h",
+         "#ifdef HAVE_CONFIG_H\n#include \"config.h\"\n#endif\n#include \"tern_version.h\"\nint tern(void);\n"},
+        {"tern-1/include/tern_version.h.in", "#define TERN_MAJOR 1\n"},
+        {"tern-1/src/tern.c", source},
+        {"main.c", "#include <tern.h>\nint main(void) { return tern() - TERN_MAJOR; }\n"},
+        {"fibula.toml", test::one_program + "[library.tern]\n" + test::desk}},
+       "$FIBULA take tern-1 >taken && $FIBULA build --run",
+       0,
+       {"desk  built"}},
+      {"a source that is an error without a macro of its build",
+       {{"tern-1/include/tern.h", header},
+        {"tern-1/src/tern.c",
+         "// SPDX-License-Identifier: MIT\n#ifndef TERN_IS_COMPILED\n# error define TERN_IS_COMPILED\n#endif\n"
+         "#include \"tern.h\"\nint tern(void) { return 1; }\n"}},
+       take,
+       0,
+       {"definitions = [\"TERN_IS_COMPILED\"]", "TERN_IS_COMPILED is defined while its own sources are compiled"}},
+  });
+}
+
 TEST(SourceSelection, HeadersOfAnotherLibraryAreCountedTogether) {
   const auto part = [](char name) {
     return fmt::format("#include \"tern.h\"\n#include <knot/{0}.h>\nint part_{0}(void) {{ return 1; }}\n", name);

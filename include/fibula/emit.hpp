@@ -47,7 +47,8 @@ FIBULA_API Result<void> response_files(const Fit& fit, const std::filesystem::pa
 /// The fit as JSON, schema fibula.fit/1, with all lanes in one object.
 FIBULA_API std::string json(std::span<const Fit> fits);
 
-/// The same misfit as it is said of several lanes: "each lane needs …" for "lane desk-debug needs …".
+/// The same misfit as it is said of several lanes: "each lane needs …" for "lane desk-debug needs …", and without the
+/// places in objects.
 FIBULA_API Misfit said_of_each(Misfit misfit, const std::string& lane);
 
 /// What the fits object to, as SARIF 2.1.0, each thing once for all lanes, with the line of `fibula.toml` or of the

@@ -120,7 +120,8 @@ class ScriptReader {
   /// Of a region that was not understood, up to the name of the next.
   void skip_rest() {
     while (at_ < tokens_.size() && peek() != "}") {
-      if (peek(1) == ":" || (peek(1) == "(" && names_region())) return;
+      const bool is_name = is_of_word(peek().front()) && !text::is_digit(peek().front());
+      if (is_name && (peek(1) == ":" || (peek(1) == "(" && names_region()))) return;
       ++at_;
     }
   }

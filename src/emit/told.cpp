@@ -31,6 +31,9 @@ bool is_same(const Misfit& one, const Misfit& other) {
 Misfit said_of_each(Misfit misfit, const std::string& lane) {
   const std::string one = "lane " + lane;
   for (auto& text : misfit.evidence) {
+    // Where in an object is another thing in each lane.
+    if (const size_t place = text.find(", section "); text.find(" is needed by ") < place && place != std::string::npos)
+      text = text.substr(0, place);
     for (size_t at = text.find(one); at != std::string::npos; at = text.find(one, at + 1)) {
       const size_t end = at + one.size();
       const bool whole = end == text.size() || !(text::is_identifier_character(text[end]) || text[end] == '-');

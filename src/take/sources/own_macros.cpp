@@ -29,6 +29,19 @@ std::string stem_of(const std::string& macro) {
   return {};
 }
 
+/// Macros without which a source says `#error`.
+void note_demanded(std::string_view text, DefinedNames& demanded) {
+  std::string_view asked;
+  for (const auto line : text::lines(text)) {
+    const auto word = text::trim(line);
+    if (word.empty()) continue;
+    const auto directive = word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
+    if (!asked.empty() && directive.starts_with("error")) demanded.emplace(asked);
+    asked = directive.starts_with("ifndef ") ? text::trim(directive.substr(7)) : std::string_view();
+    asked = asked.substr(0, asked.find_first_of(" \t/"));
+  }
+}
+
 }  // namespace
 
 std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
@@ -53,7 +66,8 @@ std::vector<std::string> macros_of_own_build(const Source& source, const CodeTre
     std::copy_if(headers->begin(), headers->end(), std::back_inserter(files),
                  [](const std::string& file) { return role_of(file) == Role::header; });
   }
-  DefinedNames tested, exporting;
+  DefinedNames tested, exporting, demanded;
+  for (const auto& file : sources) note_demanded(read_text(source.root / file).value_or(""), demanded);
   for (const auto& file : files) {
     const std::string text = read_text(source.root / file).value_or("");
     const bool exports = text.find("dllexport") != std::string::npos;
@@ -64,8 +78,10 @@ std::vector<std::string> macros_of_own_build(const Source& source, const CodeTre
   for (const auto& macro : tested) {
     const std::string stem = stem_of(macro);
     const bool own = std::find(stems.begin(), stems.end(), stem) != stems.end() || tree.is_usual_prefix(stem);
-    if (!stem.empty() && own && !exporting.contains(macro) && tree.is_never_defined(macro)) found.push_back(macro);
+    if (!stem.empty() && own && !exporting.contains(macro) && tree.is_never_defined(macro)) demanded.insert(macro);
   }
+  std::copy_if(demanded.begin(), demanded.end(), std::back_inserter(found),
+               [&](const std::string& macro) { return tree.is_never_defined(macro); });
   return found;
 }
 

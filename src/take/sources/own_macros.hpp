@@ -10,8 +10,9 @@ namespace fibula {
 std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
                                                   const std::string& library, const std::filesystem::path& root);
 
-/// `TIDE_LIB`, `BUILDING_TIDE`: macros that these sources and the tree's headers test, and that only the library's own
-/// build would define. None of those that export symbols. `library`: its name.
+/// `TIDE_LIB`, `BUILDING_TIDE`: macros that these sources and the tree's headers test, or without which a source says
+/// `#error`, and that only the library's own build would define. None of those that export symbols. `library`: its
+/// name.
 std::vector<std::string> macros_of_own_build(const Source& source, const CodeTree& tree,
                                              const std::set<std::string>& sources, const std::string& library);
 

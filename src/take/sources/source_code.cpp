@@ -100,14 +100,18 @@ class Selection {
            }) >= many;
   }
 
-  /// Whether no source would ask in vain for `config.h` once it is told that there is one.
+  /// Whether no source or header would ask in vain for `config.h` once it is told that there is one.
   bool has_asked_configuration() const {
-    return std::none_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
-      const auto& includes = tree_.file(file).includes;
+    const auto asks_in_vain = [&](const std::vector<IncludeLine>& includes) {
       return std::any_of(includes.begin(), includes.end(), [&](const IncludeLine& line) {
         return line.conditional && line.name == "config.h" && !tree_.came(line.name);
       });
-    });
+    };
+    return std::none_of(kept_.begin(), kept_.end(),
+                        [&](const std::string& file) { return asks_in_vain(tree_.file(file).includes); }) &&
+           std::none_of(source_.headers.begin(), source_.headers.end(), [&](const std::string& header) {
+             return asks_in_vain(include_lines(read_text(source_.root / header).value_or("")));
+           });
   }
 
   /// What its own steps make does not come from elsewhere.
@@ -214,8 +218,10 @@ class Selection {
       open.pop_back();
       for (const auto& name : tree_.with_expansions(tree_.file(file).names.mentions)) want(name, file);
     }
-    // Declared by macros, or not at all: then nothing is known, and nothing left out.
-    if (reached.empty()) return;
+    // Declared by macros or templates, or not at all: then nothing is known, and nothing left out.
+    if (std::none_of(reached.begin(), reached.end(),
+                     [&](const std::string& file) { return tree_.system_of(file).everywhere(); }))
+      return;
     std::set<std::string> folders;
     for (const auto& file : reached) folders.insert(folder_of(file));
     for (auto file = kept_.begin(); file != kept_.end();) {
