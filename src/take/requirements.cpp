@@ -184,7 +184,7 @@ void complete_requirements(Card& card, const Shelf& shelf) {
     for (auto& requirement : card.requirements) {
       if (!is_open(requirement)) continue;
       const Answer answer = giver.answer(requirement.header, requirement.by, directories);
-      if (!answer) continue;
+      if (!answer || (answer.plain && is_anybodys_header(requirement.header))) continue;
       requirement.library = other.name;
       requirement.shared_include = answer.beside;
     }
