@@ -49,7 +49,7 @@ class Resolver {
     for (const auto& header : question_.headers) {
       if (!named || !included_as(header, roots_).empty()) follow(header, true);
     }
-    for (const auto& source : question_.insiders) follow(source, false);
+    for (const auto& source : question_.insiders) follow_through(source);
     if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
     add_unreached_folder(named);
     if (named) add_versioned_folder();
@@ -128,6 +128,31 @@ class Resolver {
                        [&](const std::string& root) { return all_.contains(below(root, name)); });
   }
 
+  /// A source, and the headers that it includes, and what these include.
+  void follow_through(const std::string& source) {
+    std::vector<std::string> open{source};
+    while (!open.empty()) {
+      const std::string file = std::move(open.back());
+      open.pop_back();
+      follow(file, false);
+      for (const auto& line : include_lines(read_text(question_.root / file).value_or(""))) {
+        const std::string header = own_header(line, file);
+        if (!header.empty() && through_.insert(header).second) open.push_back(header);
+      }
+    }
+  }
+
+  /// The header of the library that a line of a file finds, as far as the directories are known; empty for none.
+  std::string own_header(const IncludeLine& line, const std::string& file) const {
+    const std::string beside = below(folder_of(file), line.name);
+    if (line.quoted && all_.contains(beside)) return beside;
+    for (const auto& root : roots_) {
+      const std::string found = below(root, line.name);
+      if (all_.contains(found)) return found;
+    }
+    return {};
+  }
+
   void follow(const std::string& file, bool is_header) {
     const auto content = read_text(question_.root / file);
     if (!content) return;
@@ -170,7 +195,8 @@ class Resolver {
   std::unordered_set<std::string> all_;
   std::unordered_map<std::string, std::vector<std::string>> by_name_;
   std::vector<std::string> roots_;
-  std::set<std::string> included_;  ///< first folders of the names that are included
+  std::unordered_set<std::string> through_;  ///< headers that sources led to
+  std::set<std::string> included_;           ///< first folders of the names that are included
   std::map<std::string, std::string> elsewhere_;
 };
 
