@@ -102,11 +102,22 @@ class HeaderMaker {
     tree_.add_header(asked);
     source_.remarks.push_back(fmt::format("{} is made: with it nothing of the library is hidden", asked));
     source_.elsewhere.erase(asked);
-    return SourceHeader{.path = asked,
-                        .text = fmt::format("#ifndef {0}_EXPORT_H\n#define {0}_EXPORT_H\n#define {0}_EXPORT\n#define "
-                                            "{0}_NO_EXPORT\n#define {0}_DEPRECATED\n#endif\n",
-                                            name),
-                        .for_users = true};
+    std::string text = fmt::format("#ifndef {0}_EXPORT_H\n#define {0}_EXPORT_H\n", name);
+    for (const auto& macro : export_macros(name)) text += fmt::format("#define {}\n", macro);
+    return SourceHeader{.path = asked, .text = text + "#endif\n", .for_users = true};
+  }
+
+  /// Those that such a header has by itself, and what the library's headers call them instead: `TIDE_API`.
+  std::set<std::string> export_macros(const std::string& name) const {
+    std::set<std::string> macros{name + "_EXPORT", name + "_NO_EXPORT", name + "_DEPRECATED"};
+    for (const auto& header : source_.headers) {
+      const std::string text = read_text(source_.root / header).value_or("");
+      for (const auto word : text::identifiers(text)) {
+        const bool exports = word.ends_with("_API") || word.ends_with("_EXPORT") || word.ends_with("_EXPORTS");
+        if (exports && word.starts_with(name + "_") && tree_.is_never_defined(word)) macros.emplace(word);
+      }
+    }
+    return macros;
   }
 
   /// A header of that name in another corner of the tree is not the one that is meant.
