@@ -99,7 +99,8 @@ TEST(SourceSelection, WhatOnlyItsOwnBuildTellsIsGuessedWhereItShows) {
        {"desk  built"}},
       {"a header that a build tool writes has the macros that the others use",
        {{"tern-1/include/tern.h",
-         "#include \"tern_export.h\"\nTERN_API int tern(void);\nTERN_EXPORT int more(void);\n"},
+         "#include \"tern_export.h\"\nTERN_API int tern(void);\nTERN_EXPORT int more(void);\n#ifdef "
+         "TERN_OLD_API\n#error old\n#endif\n"},
         {"tern-1/src/tern.c", "#include \"tern.h\"\nint tern(void) { return 1; }\nint more(void) { return 2; }\n"},
         {"main.c", "#include <tern.h>\nint main(void) { return tern() + more() - 3; }\n"},
         {"fibula.toml", test::one_program + "[library.tern]\n" + test::desk}},

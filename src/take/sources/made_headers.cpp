@@ -110,13 +110,16 @@ class HeaderMaker {
   /// Those that such a header has by itself, and what the library's headers call them instead: `TIDE_API`.
   std::set<std::string> export_macros(const std::string& name) const {
     std::set<std::string> macros{name + "_EXPORT", name + "_NO_EXPORT", name + "_DEPRECATED"};
+    DefinedNames tested;  // what conditions ask for is another thing
     for (const auto& header : source_.headers) {
       const std::string text = read_text(source_.root / header).value_or("");
+      note_tested_names(text, tested);
       for (const auto word : text::identifiers(text)) {
         const bool exports = word.ends_with("_API") || word.ends_with("_EXPORT") || word.ends_with("_EXPORTS");
         if (exports && word.starts_with(name + "_") && tree_.is_never_defined(word)) macros.emplace(word);
       }
     }
+    std::erase_if(macros, [&](const std::string& macro) { return tested.contains(macro); });
     return macros;
   }
 
