@@ -81,8 +81,10 @@ bool is_called_a_test(const std::string& file) {
 
 CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedNames handed)
     : root_(source.root), handed_(std::move(handed)) {
+  std::set<std::string> seen;  // what users include goes along too
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
+      if (!seen.insert(file).second) continue;
       const std::string name = fs::path(file).filename().string();
       if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) {
         for_one_system_[name].push_back(file);
