@@ -97,9 +97,10 @@ void print_placements(const std::vector<fibula::Placement>& placements) {
   std::vector<std::vector<Cell>> table;
   for (const auto& one : placements) {
     if (!one.found) continue;
-    const bool right = one.region == one.wanted;
+    const bool right = one.region == one.wanted || (one.region.empty() && !one.judged);
+    const std::string_view nowhere = one.judged ? "no region" : "a region that the script leaves to others";
     table.push_back({{one.name, Style::faint},
-                     {fmt::format("{:#x} in {}", one.address, one.region.empty() ? "no region" : one.region),
+                     {fmt::format("{:#x} in {}", one.address, one.region.empty() ? nowhere : one.region),
                       right ? Style::plain : Style::bad}});
   }
   print_table(table, "    ");

@@ -283,8 +283,8 @@ Result<void> LaneBuild::finish() {
   }
   report_.fit = plan_->fit();
   for (auto& misfit : judge_placements(project_, report_.products)) {
+    report_.good = report_.good && misfit.verdict != Verdict::misfit;
     report_.fit->link_misfits.push_back(std::move(misfit));
-    report_.good = false;
   }
   report_.misfits = report_.fit->misfits();
   if (!report_.good) return {};

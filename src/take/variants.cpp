@@ -2,6 +2,7 @@
 #include "base/text.hpp"
 #include "os/file_digest.hpp"
 #include "os/files.hpp"
+#include "take/data_files.hpp"
 #include "take/draft_facts.hpp"
 #include "take/draft_joins.hpp"
 #include "take/inner_libraries.hpp"
@@ -176,6 +177,7 @@ std::vector<Variant> variants_in(Source& source) {
     join_parts(source, drafts);
     place_inner_libraries(inner, drafts);
     find_opened(source, drafts);
+    find_data(source);
   }
   make_choices(source, drafts);
   give_ids(drafts);
