@@ -44,10 +44,10 @@ class Resolver {
     const bool named = !roots_.empty();
     // Samples include as users do, so they are asked first where no folder says what it is.
     if (!named) {
-      for (const auto& example : question_.examples) follow(example, false);
+      for (const auto& example : question_.examples) follow(lines_of(example), example, false);
     }
     for (const auto& header : question_.headers) {
-      if (!named || !included_as(header, roots_).empty()) follow(header, true);
+      if (!named || !included_as(header, roots_).empty()) follow(lines_of(header), header, true);
     }
     for (const auto& source : question_.insiders) follow_through(source);
     if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
@@ -70,7 +70,7 @@ class Resolver {
     if (roots_.empty() || 2 * inside > std::ssize(question_.headers)) return;
     for (const auto& file : question_.headers) {
       if (roots_.empty() || is_inside(file)) continue;
-      for (const auto& line : include_lines(read_text(question_.root / file).value_or(""))) {
+      for (const auto& line : lines_of(file)) {
         if (line.name.find("/include/") == std::string::npos) continue;
         if (const auto above = root_for(line.name, file))
           std::erase_if(roots_, [&](const auto& root) { return root.starts_with(*above == "." ? "" : *above + "/"); });
@@ -123,9 +123,18 @@ class Resolver {
     std::erase_if(elsewhere_, [&](const auto& entry) { return reached(entry.first); });
   }
 
-  bool reached(const std::string& name) const {
-    return std::any_of(roots_.begin(), roots_.end(),
-                       [&](const std::string& root) { return all_.contains(below(root, name)); });
+  bool reached(const std::string& name) const { return !header_below_roots(name).empty(); }
+
+  std::string header_below_roots(const std::string& name) const {
+    for (const auto& root : roots_) {
+      std::string found = below(root, name);
+      if (all_.contains(found)) return found;
+    }
+    return {};
+  }
+
+  std::vector<IncludeLine> lines_of(const std::string& file) const {
+    return include_lines(read_text(question_.root / file).value_or(""));
   }
 
   /// A source, and the headers that it includes, and what these include.
@@ -134,8 +143,9 @@ class Resolver {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      follow(file, false);
-      for (const auto& line : include_lines(read_text(question_.root / file).value_or(""))) {
+      const auto lines = lines_of(file);
+      follow(lines, file, false);
+      for (const auto& line : lines) {
         const std::string header = own_header(line, file);
         if (!header.empty() && through_.insert(header).second) open.push_back(header);
       }
@@ -145,18 +155,11 @@ class Resolver {
   /// The header of the library that a line of a file finds, as far as the directories are known; empty for none.
   std::string own_header(const IncludeLine& line, const std::string& file) const {
     const std::string beside = below(folder_of(file), line.name);
-    if (line.quoted && all_.contains(beside)) return beside;
-    for (const auto& root : roots_) {
-      const std::string found = below(root, line.name);
-      if (all_.contains(found)) return found;
-    }
-    return {};
+    return line.quoted && all_.contains(beside) ? beside : header_below_roots(line.name);
   }
 
-  void follow(const std::string& file, bool is_header) {
-    const auto content = read_text(question_.root / file);
-    if (!content) return;
-    for (const auto& [name, quoted, on_line, conditional] : include_lines(*content)) {
+  void follow(const std::vector<IncludeLine>& lines, const std::string& file, bool is_header) {
+    for (const auto& [name, quoted, on_line, conditional] : lines) {
       if (name.empty() || name.starts_with('/')) continue;
       if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;

@@ -57,47 +57,35 @@ bool is_beginning_of_path(std::string_view before) {
          before.ends_with("%s/");
 }
 
-class DataFinder {
- public:
-  explicit DataFinder(Source& source) : source_(source) {}
-
-  void find() {
-    const auto files = candidates(source_);
-    if (files.empty()) return;
-    std::set<std::string> named;
-    for (const auto& binary : source_.binaries) {
-      const auto mapped = MappedFile::open(source_.root / binary.file);
-      if (!mapped) continue;
-      const Bytes bytes = (*mapped)->bytes();
-      note(files, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, named);
-    }
-    if (named.empty()) return;
-    source_.files.data.insert(source_.files.data.end(), named.begin(), named.end());
-    source_.remarks.push_back(
-        fmt::format("its code names {}: placed with the program as data", and_more({named.begin(), named.end()})));
+/// Adds those of the files that a library's bytes name.
+void note_named(const std::vector<std::string>& files, std::string_view content, std::set<std::string>& named) {
+  std::map<std::string, bool> folders;  // whether they are named
+  for (const auto& file : files) {
+    if (named.contains(file)) continue;
+    const fs::path path(file);
+    const std::string name = path.filename().string(), folder = path.parent_path().filename().string();
+    const auto [known, fresh] = folders.try_emplace(folder, false);
+    if (fresh && folder.size() >= telling - 1) known->second = stands_in(content, folder + "/", is_beginning_of_path);
+    const bool by_name = name.size() >= telling && path.has_extension() && stands_in(content, name, is_whole_name);
+    if (known->second || by_name) named.insert(file);
   }
-
- private:
-  static void note(const std::vector<std::string>& files, std::string_view content, std::set<std::string>& named) {
-    std::map<std::string, bool> folders;
-    for (const auto& file : files) {
-      if (named.contains(file)) continue;
-      const fs::path path(file);
-      const std::string name = path.filename().string(), folder = path.parent_path().filename().string();
-      const auto [known, fresh] = folders.try_emplace(folder, false);
-      if (fresh && folder.size() >= telling - 1) known->second = stands_in(content, folder + "/", is_beginning_of_path);
-      const bool by_name = name.size() >= telling && path.has_extension() && stands_in(content, name, is_whole_name);
-      if (known->second || by_name) named.insert(file);
-    }
-  }
-
-  Source& source_;
-};
+}
 
 }  // namespace
 
 void find_data(Source& source) {
-  DataFinder(source).find();
+  const auto files = candidates(source);
+  if (files.empty()) return;
+  std::set<std::string> named;
+  for (const auto& binary : source.binaries) {
+    const auto mapped = MappedFile::open(source.root / binary.file);
+    if (!mapped) continue;
+    note_named(files, (*mapped)->bytes().text(), named);
+  }
+  if (named.empty()) return;
+  source.files.data.insert(source.files.data.end(), named.begin(), named.end());
+  source.remarks.push_back(
+      fmt::format("its code names {}: placed with the program as data", and_more({named.begin(), named.end()})));
 }
 
 }  // namespace fibula

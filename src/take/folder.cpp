@@ -111,14 +111,22 @@ void leave_out_pointers(Source& source, std::vector<std::string>& libraries) {
   });
 }
 
+/// Takes these out of the binaries; gives their files.
+template <class Which>
+std::vector<std::string> taken_out(Source& source, Which which) {
+  std::vector<std::string> out;
+  std::erase_if(source.binaries, [&](const Binary& binary) {
+    if (!which(binary)) return false;
+    out.push_back(binary.file);
+    return true;
+  });
+  return out;
+}
+
 /// What a packer put beside programs so that they start. It is no library of this one's, unless one asks for it.
 void leave_out_run_times(Source& source) {
-  std::vector<std::string> of_windows;
-  std::erase_if(source.binaries, [&](const Binary& binary) {
-    const bool is_one = is_universal_run_time(fs::path(binary.file).filename().string());
-    if (is_one) of_windows.push_back(binary.file);
-    return is_one;
-  });
+  const auto of_windows = taken_out(
+      source, [](const Binary& binary) { return is_universal_run_time(fs::path(binary.file).filename().string()); });
   if (!of_windows.empty())
     source.remarks.push_back(and_more(of_windows) + " left out: the C run-time that is part of Windows");
   const auto maker_of = [](const Binary& binary) {
@@ -146,17 +154,15 @@ void leave_out_run_times(Source& source) {
 
 /// Code for machines that have no name here, such as those of signal processors: no lane can use it.
 Result<void> leave_out_unknown_machines(Source& source) {
-  std::vector<std::string> out;
-  std::erase_if(source.binaries, [&](const Binary& binary) {
+  const auto out = taken_out(source, [](const Binary& binary) {
     const auto& facts = binary.facts;
     const bool has_code = facts.format.value == Format::elf || facts.format.value == Format::pe ||
                           facts.format.value == Format::coff || facts.format.value == Format::macho;
-    if (!has_code || facts.arch) return false;
-    out.push_back(binary.file);
-    std::erase_if(source.remarks, [&](const std::string& one) { return one.starts_with(binary.file + ": "); });
-    return true;
+    return has_code && !facts.arch;
   });
   if (out.empty()) return {};
+  for (const auto& file : out)
+    std::erase_if(source.remarks, [&](const std::string& one) { return one.starts_with(file + ": "); });
   if (source.binaries.empty())
     return fail({.code = Code::refused,
                  .what = "is for a machine that is not one of those known here",

@@ -78,10 +78,9 @@ std::string owner_of(const Source& source, const Bundled& bundled, const std::st
   if (const auto library = bundled.library_with(header); !library.empty())
     return fmt::format(", a header of another library, which lies in {}: take that folder by itself", library);
   const auto folder = folder_with(source, header);
-  return fmt::format(", which neither it nor the shelf has{}",
-                     folder.empty()
-                         ? ""
-                         : fmt::format("; {} has one of that name: take the library that it belongs to", folder));
+  return fmt::format(
+      ", which neither it nor the shelf has{}",
+      folder.empty() ? "" : fmt::format("; {} has one of that name: take the library that it belongs to", folder));
 }
 
 /// Tells of headers that nobody on the shelf has; the first ones say enough.
@@ -122,6 +121,13 @@ class Giver {
     return {.beside = given_.contains(seen_from(included_as(asking, directories), header))};
   }
 
+  /// The same of a library that nothing else leads to: a header of a name that many have is nobody's in particular.
+  Answer answer_of_stranger(const std::string& header, const std::string& asking,
+                            const std::vector<std::string>& directories) const {
+    const Answer found = answer(header, asking, directories);
+    return found.plain && is_anybodys_header(header) ? Answer() : found;
+  }
+
  private:
   std::set<std::string> given_;
 };
@@ -148,8 +154,8 @@ std::vector<Requirement> requirements_of(Source& source, const Card& own, const 
     std::optional<Requirement> requirement;
     std::erase_if(wanted, [&](const auto& entry) {
       const auto& [header, asking] = entry;
-      const Answer answer = giver.answer(header, asking, source.directories);
-      if (!answer || (answer.plain && is_anybodys_header(header))) return false;
+      const Answer answer = giver.answer_of_stranger(header, asking, source.directories);
+      if (!answer) return false;
       if (!requirement)
         requirement = Requirement{
             .library = card.name, .header = header, .because = fmt::format("{} includes {}", asking, header)};
@@ -183,8 +189,8 @@ void complete_requirements(Card& card, const Shelf& shelf) {
     if (giver.has_headers_of(card)) continue;
     for (auto& requirement : card.requirements) {
       if (!is_open(requirement)) continue;
-      const Answer answer = giver.answer(requirement.header, requirement.by, directories);
-      if (!answer || (answer.plain && is_anybodys_header(requirement.header))) continue;
+      const Answer answer = giver.answer_of_stranger(requirement.header, requirement.by, directories);
+      if (!answer) continue;
       requirement.library = other.name;
       requirement.shared_include = answer.beside;
     }

@@ -33,8 +33,7 @@ bool UsersNames::are_given_by(const Unit& unit) {
 bool is_named_in(const fs::path& file, const std::string& name) {
   const auto mapped = MappedFile::open(file);
   if (!mapped) return false;
-  const Bytes bytes = (*mapped)->bytes();
-  const std::string_view content(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+  const std::string_view content = (*mapped)->bytes().text();
   if (content.find(name) != std::string_view::npos) return true;
   std::string wide;
   for (const char c : name) {

@@ -67,19 +67,19 @@ std::vector<std::string> macros_of_own_build(const Source& source, const CodeTre
                  [](const std::string& file) { return role_of(file) == Role::header; });
   }
   DefinedNames tested, exporting, demanded;
-  for (const auto& file : sources) note_demanded(read_text(source.root / file).value_or(""), demanded);
   for (const auto& file : files) {
     const std::string text = read_text(source.root / file).value_or("");
     const bool exports = text.find("dllexport") != std::string::npos;
     note_tested_names(text, exports ? exporting : tested);
+    if (sources.contains(file)) note_demanded(text, demanded);
   }
   const auto stems = stems_of(library);
-  std::vector<std::string> found;
   for (const auto& macro : tested) {
     const std::string stem = stem_of(macro);
     const bool own = std::find(stems.begin(), stems.end(), stem) != stems.end() || tree.is_usual_prefix(stem);
-    if (!stem.empty() && own && !exporting.contains(macro) && tree.is_never_defined(macro)) demanded.insert(macro);
+    if (!stem.empty() && own && !exporting.contains(macro)) demanded.insert(macro);
   }
+  std::vector<std::string> found;
   std::copy_if(demanded.begin(), demanded.end(), std::back_inserter(found),
                [&](const std::string& macro) { return tree.is_never_defined(macro); });
   return found;

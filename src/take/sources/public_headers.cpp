@@ -134,8 +134,7 @@ bool leave_out_headers_of(Source& source, const std::string& owner) {
   };
   auto& headers = source.headers;
   if (std::count_if(headers.begin(), headers.end(), needs_it) * 4 > std::ssize(headers)) return false;
-  std::copy_if(headers.begin(), headers.end(), std::back_inserter(source.goes_along), needs_it);
-  std::erase_if(headers, needs_it);
+  std::erase_if(headers, needs_it);  // they go along already
   std::erase_if(source.elsewhere, is_of_owner);
   return true;
 }
