@@ -103,5 +103,8 @@ for folder in ("src", "cli", "include"):
         check_file(path)
 for folder in sorted({path.parent for part in ("src", "cli") for path in (root / part).rglob("*.cpp")}):
     check_units(folder.relative_to(root), sorted(folder.glob("*.cpp")))
+tests = root / "tests"
+for program in re.findall(r"\b(?:add_tests|set)\(([^)]*_test\.cpp[^)]*)\)", (tests / "CMakeLists.txt").read_text(encoding="utf-8")):
+    check_units("tests", [tests / name for name in program.split() if name.endswith("_test.cpp")])
 print("\n".join(faults) if faults else "the code keeps to its rules")
 sys.exit(bool(faults))

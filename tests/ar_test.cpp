@@ -2,21 +2,18 @@
 
 #include "binary/open.hpp"
 #include "support/builders.hpp"
+#include "support/bytes.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
-#include <deque>
 
 using namespace fibula;
 using test::ArBuilder;
 
 namespace {
 
-/// What is read borrows its names from the bytes, so they are kept to the end.
-Result<Archive> read(std::string content) {
-  static std::deque<std::string> kept;
-  const std::string& bytes = kept.emplace_back(std::move(content));
-  return read_archive(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))));
+Result<Archive> read_members(std::string content) {
+  return read_archive(test::kept_bytes(std::move(content)));
 }
 
 TEST(Ar, TellsWhatIsWrongAndWhere) {
@@ -48,7 +45,7 @@ TEST(Ar, TellsWhatIsWrongAndWhere) {
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.what);
-    const auto archive = read(c.bytes);
+    const auto archive = read_members(c.bytes);
     ASSERT_FALSE(archive);
     EXPECT_EQ(render(archive.error()), c.message);
   }
@@ -71,7 +68,7 @@ TEST(Ar, ReadsEveryFlavour) {
                         {"llvm-ar --format=darwin rcs x.a *.o", ArFlavour::bsd, false}}) {
     SCOPED_TRACE(c.command);
     test::must(std::string("rm -f x.a; ") + c.command, folder.path());
-    const auto archive = read(test::read(folder / "x.a"));
+    const auto archive = read_members(test::read(folder / "x.a"));
     ASSERT_TRUE(archive) << render(archive.error());
     EXPECT_EQ(archive->flavour, c.flavour);
     EXPECT_EQ(archive->thin, c.thin);
@@ -83,7 +80,7 @@ TEST(Ar, ReadsEveryFlavour) {
 }
 
 TEST(Ar, AnEmptyArchiveIsSound) {
-  const auto archive = read("!<arch>\n");
+  const auto archive = read_members("!<arch>\n");
   ASSERT_TRUE(archive);
   EXPECT_TRUE(archive->members.empty());
   EXPECT_FALSE(archive->has_index);

@@ -14,9 +14,9 @@ using test::Workplace;
 constexpr const char* lane = "[lane.desk]\ncompiler = \"gcc\"\n";
 
 /// A library, a project that uses it, and a folder outside of both that nothing may change.
-class Harbour : public Workplace {
+class Stronghold : public Workplace {
  public:
-  Harbour() {
+  Stronghold() {
     folder().write("tide-1.0/include/tide.h", "int tide(void);\n");
     folder().write("tide.c", "int tide(void) { return 0; }\n");
     test::must("mkdir tide-1.0/lib && gcc -c tide.c && ar rcs tide-1.0/lib/libtide.a tide.o && rm tide.o", *this / ".");
@@ -39,7 +39,7 @@ struct Case {
   const char* says;
 };
 
-void expect(const Harbour& harbour, const Case& c, const std::string& first = {}) {
+void expect(const Stronghold& harbour, const Case& c, const std::string& first = {}) {
   SCOPED_TRACE(c.what);
   const std::string before = harbour.precious();
   const Ran ran = harbour.shell(first + c.command);
@@ -111,26 +111,26 @@ const Case endless[] = {
 // clang-format on
 
 TEST(Attack, NothingLeadsOut) {
-  for (const auto& c : leading_out) expect(Harbour(), c);
+  for (const auto& c : leading_out) expect(Stronghold(), c);
 }
 
 /// Where the kernel cannot be asked for a whole path, each folder of it is opened for itself.
 TEST(Attack, NothingLeadsOutOnAnOlderKernel) {
   const std::string first =
       fmt::format("export FIBULA='{} {}/tests/without_openat2.py {}'; ", TEST_PYTHON, FIBULA_SOURCE, FIBULA_TOOL);
-  for (const auto& c : leading_out) expect(Harbour(), c, first);
+  for (const auto& c : leading_out) expect(Stronghold(), c, first);
 }
 
 TEST(Attack, NothingLies) {
-  for (const auto& c : lying) expect(Harbour(), c);
+  for (const auto& c : lying) expect(Stronghold(), c);
 }
 
 TEST(Attack, EverythingEnds) {
-  for (const auto& c : endless) expect(Harbour(), c);
+  for (const auto& c : endless) expect(Stronghold(), c);
 }
 
 TEST(Attack, ASourceThatChangesIsNotKept) {
-  const Harbour harbour;
+  const Stronghold harbour;
   const Ran ran = harbour.shell(
       "(for i in $(seq 400); do echo \"int t$i(void);\" >../tide-1.0/include/tide.h; done) & sleep 0.05; kept=0; "
       "for i in 1 2 3 4 5; do $FIBULA take ../tide-1.0 --name n$i >>log 2>&1 && kept=$((kept+1)); done; wait; "
@@ -163,7 +163,7 @@ TEST(Attack, AFileThatIsCutWhileItIsReadIsNamed) {
   for (const auto* command : {"inspect ../tide-1.0", "inspect --symbols ../tide-1.0/lib/libtide.a",
                               "take ../tide-1.0 --name new", "compare ../tide-1.0 ../tide-2.0"}) {
     SCOPED_TRACE(command);
-    const Harbour harbour;
+    const Stronghold harbour;
     harbour.folder().write("shears.c", shears);
     test::must("gcc -shared -fPIC -o shears.so shears.c && cp -r tide-1.0 tide-2.0", harbour / ".");
     const auto entries = harbour.shelf_entries();
@@ -181,7 +181,7 @@ TEST(Attack, AFileThatIsCutWhileItIsReadIsNamed) {
 
 /// A compiler that is part of a download is run after somebody said so, and not after its command changed.
 TEST(Attack, WhatAProjectBringsRunsAfterItWasTrusted) {
-  const Harbour harbour;
+  const Stronghold harbour;
   const auto tool = harbour.folder().write("work/tools/cc", "#!/bin/sh\ntouch ran\nexec gcc \"$@\"\n");
   test::fs::permissions(tool, test::fs::perms::owner_all);
   harbour.folder().write("work/log", "undefined reference to `tide'\n");
@@ -213,7 +213,7 @@ TEST(Attack, WhatAProjectBringsRunsAfterItWasTrusted) {
 TEST(Attack, AFullDiskIsToldAndLeavesNothingHalfDone) {
   const std::string small = "bwrap --dev-bind / / --size 16384 --tmpfs ";
   if (test::shell(small + "/mnt true").status != 0) GTEST_SKIP() << "nobody can mount anything here";
-  const Harbour harbour;
+  const Stronghold harbour;
   harbour.folder().write("tide-1.0/include/charts.h", "/* " + std::string(300000, 'x') + " */\n");
   const Ran taken = harbour.shell("mkdir ../small && " + small +
                                   "$PWD/../small --chdir $PWD sh -c 'FIBULA_SHELF=$PWD/../small; $FIBULA take "
@@ -278,7 +278,7 @@ const Surroundings surroundings[] = {
 
 /// Every command under each: it works, or says what is wrong with its status; nothing is left half-written.
 TEST(Attack, EveryCommandBearsItsSurroundings) {
-  const Harbour harbour;
+  const Stronghold harbour;
   ASSERT_EQ(harbour.fibula("build").status, 0);
   harbour.folder().write("work/log", "main.c:(.text+0x5): undefined reference to `tide'\n");
   const auto entries = harbour.shelf_entries();

@@ -4,6 +4,7 @@
 #include "base/version.hpp"
 #include "os/folder.hpp"
 #include "os/process.hpp"
+#include "support/bytes.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
@@ -12,12 +13,8 @@ using namespace fibula;
 
 namespace {
 
-Bytes bytes_of(std::string_view text) {
-  return Bytes(std::as_bytes(std::span(text.data(), text.size())));
-}
-
 TEST(Bytes, SliceNeverLeavesTheFile) {
-  const Bytes bytes = bytes_of("0123456789");
+  const Bytes bytes = test::bytes_of("0123456789");
   struct Case {
     uint64_t offset, length;
     bool good;
@@ -36,14 +33,14 @@ TEST(Bytes, SliceNeverLeavesTheFile) {
 }
 
 TEST(Bytes, StringsEndInsideTheirTable) {
-  const Bytes table = bytes_of(std::string_view("ab\0cd", 5));
+  const Bytes table = test::bytes_of(std::string_view("ab\0cd", 5));
   EXPECT_EQ(*table.c_string(0, "name"), "ab");
   EXPECT_EQ(render(table.c_string(3, "name").error()), "at 0x3: name does not end inside its table");
   EXPECT_EQ(render(table.c_string(5, "name").error()), "at 0x5: name starts beyond the end of its table (5 bytes)");
 }
 
 TEST(Cursor, KeepsItsFirstErrorAndReadsZeroAfterIt) {
-  Cursor c(bytes_of("\x01\x02\x03"), Order::big, "header");
+  Cursor c(test::bytes_of("\x01\x02\x03"), Order::big, "header");
   EXPECT_EQ(c.u16(), 0x0102);
   EXPECT_EQ(c.u32(), 0U);
   EXPECT_EQ(c.u8(), 0U);
@@ -51,9 +48,9 @@ TEST(Cursor, KeepsItsFirstErrorAndReadsZeroAfterIt) {
 }
 
 TEST(Table, RefusesEntriesThatCannotHoldTheirFields) {
-  EXPECT_FALSE(Table::of(bytes_of("01234567"), 0, 4, Order::little, "symbols"));
-  EXPECT_FALSE(Table::of(bytes_of("01234567"), 3, 4, Order::little, "symbols"));
-  EXPECT_EQ(Table::of(bytes_of("0123456789"), 4, 4, Order::little, "symbols")->count(), 2U);
+  EXPECT_FALSE(Table::of(test::bytes_of("01234567"), 0, 4, Order::little, "symbols"));
+  EXPECT_FALSE(Table::of(test::bytes_of("01234567"), 3, 4, Order::little, "symbols"));
+  EXPECT_EQ(Table::of(test::bytes_of("0123456789"), 4, 4, Order::little, "symbols")->count(), 2U);
 }
 
 TEST(Versions, Order) {

@@ -27,7 +27,7 @@ void PrintTo(const ChangeRow& row, std::ostream* out) {
   *out << row.name;
 }
 
-const ChangeRow rows[] = {
+const ChangeRow change_rows[] = {
     {"nothing",
      {"int tide(int hour);", "int tide(int hour);"},
      {"int tide(int hour) { return hour; }", "int tide(int hour) { return hour + 1 - 1; }"},
@@ -317,7 +317,7 @@ TEST_P(Compared, IsToldAsItHappens) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Changes, Compared, testing::ValuesIn(rows), [](const auto& row) {
+INSTANTIATE_TEST_SUITE_P(Changes, Compared, testing::ValuesIn(change_rows), [](const auto& row) {
   std::string name = row.param.name;
   std::replace(name.begin(), name.end(), '-', '_');
   return name;

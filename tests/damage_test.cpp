@@ -3,6 +3,7 @@
 #include "binary/open.hpp"
 #include "facts/facts.hpp"
 #include "support/builders.hpp"
+#include "support/bytes.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
@@ -66,7 +67,7 @@ std::string universal(uint64_t offset, uint64_t size) {
 }
 
 Result<Facts> read(const std::string& content) {
-  const Bytes bytes(std::as_bytes(std::span(content)));
+  const Bytes bytes = test::bytes_of(content);
   auto read = read_content(bytes, want_all);
   if (!read) return pass(read);
   return facts_of(*read, {}, {});
@@ -232,9 +233,7 @@ TEST(Damage, DebuggingRecordsMayLie) {
   for (const char* flags : {"-gdwarf-5", "-gdwarf-4 -gz", "-gdwarf-2 -gstrict-dwarf"}) {
     test::must(std::string("g++ -w -femit-class-debug-always -c port.cpp ") + flags, folder.path());
     const std::string good = test::read(folder / "port.o");
-    const auto read = [](const std::string& bytes) {
-      return debug_types_of(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))));
-    };
+    const auto read = [](const std::string& bytes) { return debug_types_of(test::bytes_of(bytes)); };
     const auto types = read(good);
     ASSERT_TRUE(types) << flags;
     ASSERT_TRUE(types->layouts.contains("Gate")) << flags;

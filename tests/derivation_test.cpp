@@ -21,7 +21,7 @@ shared() { gcc -shared -fPIC -o lib$1.so $2 -Wl,-soname,lib$1.so $3 $4; }
 archive() { gcc -fPIC -c $2 -o $1.o && ar rcs lib$1.a $1.o && rm $1.o; }
 )";
 
-struct Row {
+struct SystemRow {
   const char* title;
   const char* system;             ///< commands in the system's folder
   const char* library;            ///< the code of libtide.a
@@ -32,7 +32,7 @@ struct Row {
 };
 
 // clang-format off
-const Row rows[] = {
+const SystemRow system_rows[] = {
     {"one has it", "shared moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon, which libtide.a(tide.o) needs"},
     {"an archive where there is no other", "archive moon moon.c", needs_moon, "", "", {"-lmoon"}, "defines moon"},
     {"two have it, and the shared form says which", "shared moon moon.c; shared luna moon.c", needs_moon,
@@ -68,7 +68,7 @@ class Sea : public Workplace {
 
  public:
   ~Sea() { test::fs::copy(indices(), shared_indices(), test::fs::copy_options::skip_existing); }
-  explicit Sea(const Row& row) {
+  explicit Sea(const SystemRow& row) {
     test::fs::create_directories(indices());
     test::fs::copy(shared_indices(), indices());
     folder().write("system/made", "");
@@ -93,7 +93,7 @@ class Sea : public Workplace {
 }  // namespace
 
 TEST(Derivation, TakesFromTheSystemWhatIsMissing) {
-  for (const auto& row : rows) {
+  for (const auto& row : system_rows) {
     SCOPED_TRACE(row.title);
     const Sea sea(row);
     const auto fit = sea.fibula("fit --json");

@@ -2,10 +2,10 @@
 
 #include "binary/open.hpp"
 #include "support/builders.hpp"
+#include "support/bytes.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
-#include <deque>
 #include <fibula/facts.hpp>
 
 using namespace fibula;
@@ -14,11 +14,8 @@ using test::patched;
 
 namespace {
 
-/// What is read borrows its names from the bytes, so they are kept to the end.
-Result<Image> read(std::string content) {
-  static std::deque<std::string> kept;
-  const std::string& bytes = kept.emplace_back(std::move(content));
-  return read_image(Bytes(std::as_bytes(std::span(bytes.data(), bytes.size()))), want_all);
+Result<Image> read_elf(std::string content) {
+  return read_image(test::kept_bytes(std::move(content)), want_all);
 }
 
 TEST(Elf, ReadsBothWordSizesAndByteOrders) {
@@ -42,7 +39,7 @@ TEST(Elf, ReadsBothWordSizesAndByteOrders) {
     builder.symbol({.name = "tide_height"})
         .symbol({.name = "moon", .info = 0x20, .section = 0})
         .symbol({.name = "shared_buffer", .info = 0x11, .other = 2, .section = 0xfff2});
-    const auto image = read(builder.build());
+    const auto image = read_elf(builder.build());
     ASSERT_TRUE(image) << render(image.error());
     EXPECT_EQ(image->target, (Target{Format::elf, c.arch, c.wide ? 64 : 32, c.big ? Endian::big : Endian::little}));
     ASSERT_EQ(image->symbols.size(), 3U);
@@ -85,7 +82,7 @@ TEST(Elf, TellsWhatIsWrongAndWhere) {
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.what);
-    const auto image = read(c.bytes);
+    const auto image = read_elf(c.bytes);
     ASSERT_FALSE(image);
     EXPECT_EQ(render(image.error()), c.message);
   }

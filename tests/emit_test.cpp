@@ -104,9 +104,9 @@ TEST(Emitted, TheDatabaseServesAnEditor) {
 #endif
 
 /// harbourlog with tidecalc, SQLite from the system, and what they need.
-struct Harbour : Workplace {
+struct HarbourOnSqlite : Workplace {
   test::fs::path project = harbourlog();
-  Harbour() {
+  HarbourOnSqlite() {
     test::must(fmt::format(
         "FIBULA_SHELF='{0}' '{1}' take {2} && FIBULA_SHELF='{0}' '{1}' take /usr --library sqlite3 --in-place",
         shelf().string(), FIBULA_TOOL, (prebuilt() / "tidecalc-2.1.0").string()));
@@ -118,7 +118,7 @@ struct Harbour : Workplace {
 };
 
 TEST(Why, TellsOfLibrariesDirectoriesAndFiles) {
-  const Harbour place;
+  const HarbourOnSqlite place;
   const auto why = place.fibula("fit --lane desk-release --why tidecalc", place.project);
   EXPECT_EQ(why.status, 0) << why.all();
   EXPECT_NE(why.out.find("library  tidecalc 2.1.0, x86_64-elf-static"), std::string::npos) << why.out;
@@ -147,7 +147,7 @@ TEST(Why, TellsWhoAsksTheLoader) {
 }
 
 TEST(Diff, TellsWhatTheLockHoldsBack) {
-  const Harbour place;
+  const HarbourOnSqlite place;
   EXPECT_EQ(place.fibula("fit --diff", place.project).out,
             "nothing would change: what the lock file has is what would be chosen now\n");
   test::must(fmt::format("FIBULA_SHELF='{}' '{}' take --version 2.2.0 {}", place.shelf().string(), FIBULA_TOOL,
@@ -170,7 +170,7 @@ void expect_members(const nlohmann::json& object, const std::vector<const char*>
 }
 
 TEST(Materials, HaveWhatTheirStandardsRequire) {
-  const Harbour place;
+  const HarbourOnSqlite place;
   ASSERT_EQ(place.fibula("fit --materials", place.project).status, 0);
   const auto folder = place.project / ".fibula/desk-release";
   const auto spdx = nlohmann::json::parse(test::read(folder / "materials.spdx.json"));

@@ -4,6 +4,7 @@
 #include "binary/coff.hpp"
 #include "binary/elf_attributes.hpp"
 #include "facts/name_traits.hpp"
+#include "support/bytes.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -11,10 +12,6 @@
 using namespace fibula;
 
 namespace {
-
-Bytes bytes_of(std::string_view text) {
-  return Bytes(std::as_bytes(std::span(text)));
-}
 
 TEST(Mangling, IsReadWhereItIsKnownAndLeftRawElsewhere) {
   struct Case {
@@ -205,31 +202,31 @@ std::string attributes_section(const std::string& vendor, const std::string& att
 TEST(BuildAttributes, AreReadByVendor) {
   const std::string arm = std::string("\5cortex-m4\0\6\x0d\7M\x0a\6\x1c\1", 19);
   const std::string section = attributes_section("aeabi", arm);
-  const auto read = elf::read_attributes(bytes_of(section), Order::little, "aeabi");
+  const auto read = elf::read_attributes(test::bytes_of(section), Order::little, "aeabi");
   ASSERT_TRUE(read) << render(read.error());
   EXPECT_EQ(read->text(5), "cortex-m4");
   EXPECT_EQ(read->number(6), 13U);
   EXPECT_EQ(read->number(28), 1U);
   EXPECT_EQ(read->number(99), 0U) << "what was not recorded is zero";
-  EXPECT_EQ(elf::read_attributes(bytes_of(section), Order::little, "gnu")->numbers.size(), 0U);
+  EXPECT_EQ(elf::read_attributes(test::bytes_of(section), Order::little, "gnu")->numbers.size(), 0U);
   const std::string riscv = attributes_section("riscv", std::string("\5rv64gc\0\4\x10", 10));
-  EXPECT_EQ(elf::read_attributes(bytes_of(riscv), Order::little, "riscv")->text(5), "rv64gc");
+  EXPECT_EQ(elf::read_attributes(test::bytes_of(riscv), Order::little, "riscv")->text(5), "rv64gc");
 }
 
 TEST(BuildAttributes, ThatAreDamagedSayWhere) {
   const std::string cut = attributes_section("aeabi", std::string("\6\x0d\7M", 4), 2);
-  EXPECT_EQ(render(elf::read_attributes(bytes_of(cut), Order::little, "aeabi").error()),
+  EXPECT_EQ(render(elf::read_attributes(test::bytes_of(cut), Order::little, "aeabi").error()),
             "at 0xb: build attributes: need 9 bytes, have 7");
   const std::string endless = attributes_section("aeabi", "\5name without an end");
-  EXPECT_FALSE(elf::read_attributes(bytes_of(endless), Order::little, "aeabi"));
+  EXPECT_FALSE(elf::read_attributes(test::bytes_of(endless), Order::little, "aeabi"));
   const std::string backwards = std::string("A\2\0\0\0x\0", 7);
-  EXPECT_EQ(render(elf::read_attributes(bytes_of(backwards), Order::little, "aeabi").error()),
+  EXPECT_EQ(render(elf::read_attributes(test::bytes_of(backwards), Order::little, "aeabi").error()),
             "at 0x1: build attributes are shorter than their header");
 }
 
 TEST(Bitstream, NumbersAndEnds) {
   const std::string data("\x29\0\0\0", 4);
-  bitcode::Bits bits(bytes_of(data));
+  bitcode::Bits bits(test::bytes_of(data));
   EXPECT_EQ(bits.fixed(3), 1U);
   EXPECT_EQ(bits.variable(3), 1U) << "the highest bit of a piece says that more follow";
   EXPECT_TRUE(bits);
@@ -237,14 +234,14 @@ TEST(Bitstream, NumbersAndEnds) {
   EXPECT_FALSE(bits) << "more than there is";
   EXPECT_EQ(bits.fixed(1), 0U) << "and nothing after that";
   const std::string endless(64, '\xff');
-  bitcode::Bits more(bytes_of(endless));
+  bitcode::Bits more(test::bytes_of(endless));
   (void)more.variable(6);
   EXPECT_FALSE(more) << "a number of more than 64 bits";
 }
 
 TEST(Cursor, ReadsNumbersOfAnyLength) {
   const std::string data("\xe5\x8e\x26\x7f\xff\xff\xff\xff\xff\xff\xff\xff\xff\xff\xff", 15);
-  Cursor c(bytes_of(data), Order::little, "numbers");
+  Cursor c(test::bytes_of(data), Order::little, "numbers");
   EXPECT_EQ(c.uleb128(), 624485U);
   EXPECT_EQ(c.uleb128(), 127U);
   (void)c.uleb128();
@@ -253,7 +250,7 @@ TEST(Cursor, ReadsNumbersOfAnyLength) {
 
 TEST(Budget, IsAMultipleOfTheFile) {
   const std::string file(1000, 'x');
-  Budget budget(bytes_of(file));
+  Budget budget(test::bytes_of(file));
   EXPECT_TRUE(budget.spend(90'000));
   EXPECT_FALSE(budget.spend(90'000));
   EXPECT_TRUE(budget.spend(1)) << "what was refused was not taken";

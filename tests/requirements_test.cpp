@@ -34,7 +34,7 @@ std::string outcome(const Workplace& place) {
   return chosen;
 }
 
-struct Row {
+struct RequirementRow {
   const char* title;
   std::vector<Entry> shelf;
   std::vector<std::string> attached;
@@ -42,7 +42,7 @@ struct Row {
 };
 
 // clang-format off
-const Row rows[] = {
+const RequirementRow requirement_rows[] = {
     {"what is required is used", {{"tide", "1.0"}, {"bell", "1.0", {{"tide", ""}}}}, {"bell"}, "bell 1.0, tide 1.0"},
     {"the newest in the range", {{"tide", "1.0"}, {"tide", "1.5"}, {"tide", "2.0"}, {"bell", "1.0", {{"tide", "<2"}}}}, {"bell"}, "bell 1.0, tide 1.5"},
     {"both ranges count", {{"tide", "1.0"}, {"tide", "1.5"}, {"tide", "2.0"}, {"bell", "1.0", {{"tide", "<2"}}}, {"buoy", "1.0", {{"tide", ">=1.2"}}}}, {"bell", "buoy"}, "bell 1.0, buoy 1.0, tide 1.5"},
@@ -59,7 +59,7 @@ const Row rows[] = {
 }  // namespace
 
 TEST(Requirements, OneVersionServesAll) {
-  for (const auto& row : rows) {
+  for (const auto& row : requirement_rows) {
     SCOPED_TRACE(row.title);
     const Workplace place;
     for (const auto& entry : row.shelf) put_on_shelf(place, entry);

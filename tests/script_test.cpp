@@ -1,6 +1,7 @@
 #include "binary/script.hpp"
 #include "binary/foreign.hpp"
 #include "binary/memory_regions.hpp"
+#include "support/bytes.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -8,10 +9,6 @@
 using namespace fibula;
 
 namespace {
-
-Bytes bytes_of(std::string_view text) {
-  return Bytes(std::as_bytes(std::span(text.data(), text.size())));
-}
 
 std::string shown(const Script& script) {
   std::string text;
@@ -31,8 +28,8 @@ TEST(Script, NamesItsFiles) {
                         {"INPUT(libncurses.so.6 -ltinfo)", "libncurses.so.6 -ltinfo "},
                         {"INPUT ( \"a b.so\", c.so )", "a b.so c.so "},
                         {"GROUP()", ""}}) {
-    ASSERT_TRUE(is_script(bytes_of(c.text))) << c.text;
-    const auto script = read_script(bytes_of(c.text));
+    ASSERT_TRUE(is_script(test::bytes_of(c.text))) << c.text;
+    const auto script = read_script(test::bytes_of(c.text));
     ASSERT_TRUE(script) << c.text;
     EXPECT_EQ(shown(*script), c.inputs);
   }
@@ -40,12 +37,12 @@ TEST(Script, NamesItsFiles) {
 
 TEST(Script, AListThatDoesNotEndIsAnError) {
   for (const char* text : {"GROUP ( a b", "INPUT ( AS_NEEDED ( a )", "OUTPUT_FORMAT ( x", "GROUP ( ( a ) )"})
-    EXPECT_FALSE(read_script(bytes_of(text))) << text;
+    EXPECT_FALSE(read_script(test::bytes_of(text))) << text;
 }
 
 TEST(Script, OtherTextIsNone) {
   for (const char* text : {"", "int main() {}", "GROUP of people", "<html>INPUT</html>"})
-    EXPECT_FALSE(is_script(bytes_of(text))) << text;
+    EXPECT_FALSE(is_script(test::bytes_of(text))) << text;
 }
 
 TEST(Foreign, IsToldByName) {
@@ -64,7 +61,7 @@ TEST(Foreign, IsToldByName) {
       {std::string("\0\1\2", 3), "is of no known kind; its first bytes are 00 01 02"},
   };
   for (const auto& c : cases) {
-    const Error error = name_foreign(bytes_of(c.bytes));
+    const Error error = name_foreign(test::bytes_of(c.bytes));
     EXPECT_EQ(error.what, c.what);
     EXPECT_EQ(error.code, Code::not_a_library);
     EXPECT_FALSE(error.hint.empty());

@@ -11,7 +11,7 @@ using test::Workplace;
 
 namespace {
 
-constexpr const char* one_program =
+constexpr const char* calling_project =
     "[[output]]\nname = \"log\"\nsources = [\"**/*.c\"]\n[lane.desk]\ncompiler = \"gcc\"\n";
 
 std::vector<std::string> files_in(const test::fs::path& folder) {
@@ -35,7 +35,7 @@ TEST(SecondTime, ACorrectedProjectIsBuilt) {
   for (const auto& c : cases) {
     SCOPED_TRACE(c.file);
     const Workplace place;
-    place.folder().write("work/fibula.toml", one_program);
+    place.folder().write("work/fibula.toml", calling_project);
     place.folder().write("work/tide.h", "int tide(void);\n");
     place.folder().write(
         "work/main.c",
@@ -53,7 +53,7 @@ TEST(SecondTime, ACorrectedProjectIsBuilt) {
 
 TEST(SecondTime, SourcesWhoseNamesLookAlikeHaveObjectsOfTheirOwn) {
   const Workplace place;
-  place.folder().write("work/fibula.toml", one_program);
+  place.folder().write("work/fibula.toml", calling_project);
   place.folder().write("work/src/a/b.c", "int one(void) { return 1; }\n");
   place.folder().write("work/src/a_b.c", "int two(void) { return 2; }\n");
   place.folder().write("work/main.c", "int one(void), two(void);\nint main(void) { return one() + two() - 3; }\n");
@@ -135,7 +135,7 @@ TEST(Surroundings, ThatAreNotAsTheyShouldBe) {
   for (const auto& c : cases) {
     SCOPED_TRACE(c.name);
     const Workplace place;
-    place.folder().write("work/fibula.toml", one_program);
+    place.folder().write("work/fibula.toml", calling_project);
     place.folder().write("work/main.c", "int main(void) { return 0; }\n");
     place.folder().write("work/lib/tide.h", "int tide(void);\n");
     test::must("printf 'int tide(void){return 1;}' | gcc -x c - -c -o t.o && ar rcs lib/libtide.a t.o && rm t.o",

@@ -41,13 +41,13 @@ class Nginx {
   int port_ = 0;
 };
 
-const char* const program = "#include <tidecalc.h>\nint main(void) { return tide_height(0, 0, 0) > 9; }\n";
+const char* const tide_program = "#include <tidecalc.h>\nint main(void) { return tide_height(0, 0, 0) > 9; }\n";
 
 TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
   const Nginx server(place, place.shelf());
-  const auto app = place.folder().write("app/main.c", program).parent_path();
+  const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   const std::string shelf = fmt::format("--shelf '{}' ", server.url());
   EXPECT_EQ(place.fibula(shelf + "shelf").out.substr(0, 15), "tidecalc  2.1.0");
   ASSERT_EQ(place.fibula(shelf + "attach tidecalc", app).status, 0);
@@ -74,7 +74,7 @@ TEST(ServedShelf, ServesEightAtOnce) {
   // Eight machines: each with a home, a cache and a project of its own.
   std::string all;
   for (int client = 0; client < 8; ++client) {
-    place.folder().write(fmt::format("client{}/app/main.c", client), program);
+    place.folder().write(fmt::format("client{}/app/main.c", client), tide_program);
     all += fmt::format(
         "(cd '{0}' && export HOME='{0}' XDG_CACHE_HOME='{0}/cache' FIBULA_SHELF='{1}' && cd app && "
         "'{2}' attach tidecalc && '{2}' fit && cat '{0}'/cache/fibula/served/*/*/*/contents.sha256 "
@@ -93,7 +93,7 @@ TEST(ServedShelf, GivesTheSameBytesToWhoHasTheLock) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
   const Nginx server(place, place.shelf());
-  place.folder().write("one/app/main.c", program);
+  place.folder().write("one/app/main.c", tide_program);
   const auto on = [&](const std::string& machine, const std::string& words) {
     return test::shell(fmt::format("XDG_CACHE_HOME='{0}/{1}/cache' '{2}' --shelf '{3}' -C '{0}/{1}/app' {4}",
                                    place.folder().path().string(), machine, FIBULA_TOOL, server.url(), words));
@@ -132,7 +132,7 @@ TEST(ServedShelf, GivesTheSameBytesToWhoHasTheLock) {
 TEST(ServedShelf, TrustsNoFileThatItsIndexDoesNotName) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
-  const auto app = place.folder().write("app/main.c", program).parent_path();
+  const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   ASSERT_EQ(place.fibula("attach tidecalc", app).status, 0);
   const Nginx server(place, place.shelf());
   const std::string shelf = fmt::format("--shelf '{}' ", server.url());
@@ -170,7 +170,7 @@ class PutServer {
 };
 
 /// Libraries of one function each, on shelves of their own.
-void take_lamps(const Workplace& place, int count) {
+void take_lamps_apart(const Workplace& place, int count) {
   for (int i = 1; i <= count; ++i) {
     const std::string name = fmt::format("lamp{}", i);
     place.folder().write(fmt::format("work/{}/include/{}.h", name, name), fmt::format("int {}(void);\n", name));
@@ -184,7 +184,7 @@ void take_lamps(const Workplace& place, int count) {
 /// Eight publish at once, to a server and to a folder: all of it is there afterwards, and can be used.
 TEST(Publishing, LosesNothingWhenEightDoItAtOnce) {
   const Workplace place;
-  take_lamps(place, 8);
+  take_lamps_apart(place, 8);
   const PutServer server(place, place / "served", "");
   const auto common = (place / "common").string();
   for (const std::string& to : {server.url(), common}) {
@@ -206,7 +206,7 @@ TEST(Publishing, LosesNothingWhenEightDoItAtOnce) {
 /// Servers that do not do what they say, and other files under the same version.
 TEST(Publishing, TellsWhatDidNotCome) {
   const Workplace place;
-  take_lamps(place, 1);
+  take_lamps_apart(place, 1);
   struct Row {
     const char* manner;
     const char* said;
@@ -274,7 +274,7 @@ TEST(Shelves, ComeInOrder) {
 TEST(Shelves, ReadOnlyOnesServe) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
-  const auto app = place.folder().write("app/main.c", program).parent_path();
+  const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   // Another user, since root may write everywhere; that one may not reach the build folder.
   test::fs::copy_file(FIBULA_TOOL, place / "fibula");
   test::must("chmod -R a+rX . && chmod -R a-w shelf && chmod a+rwx app && mkdir -m 777 home", place.folder().path());
@@ -291,15 +291,15 @@ TEST(Shelves, ReadOnlyOnesServe) {
 TEST(Shelves, InsideAProjectMoveWithIt) {
   const Workplace place;
   const auto tide = (place.prebuilt() / "tidecalc-2.1.0").string();
-  const auto app = place.folder().write("app/main.c", program).parent_path();
+  const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   place.folder().write(
       "app/fibula.toml",
-      "# our program\n[[output]]\nname = \"app\"\nsources = [\"*.c\"]\n\n[lane.desk]\ncompiler = \"gcc\"\n");
+      "# our tide_program\n[[output]]\nname = \"app\"\nsources = [\"*.c\"]\n\n[lane.desk]\ncompiler = \"gcc\"\n");
   ASSERT_EQ(place.fibula("take --here " + tide, app).status, 0);
   ASSERT_EQ(place.fibula("attach tidecalc", app).status, 0);
   ASSERT_EQ(place.fibula("build --run", app).status, 0);
   EXPECT_EQ(place.fibula("take --here --in-place " + tide, app).status, 2);
-  EXPECT_EQ(test::read(app / "fibula.toml").substr(0, 40), "shelves = [\"shelf\"]\n\n# our program\n[[out");
+  EXPECT_EQ(test::read(app / "fibula.toml").substr(0, 40), "shelves = [\"shelf\"]\n\n# our tide_program\n[[out");
   // Nothing that is meant to be kept names a folder of this machine.
   const auto paths = test::shell(
       "rm -rf .fibula compile_commands.json; grep -rIl '" + place.folder().path().string() + "' . || true", app);

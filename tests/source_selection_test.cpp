@@ -8,7 +8,7 @@ using test::check;
 
 namespace {
 
-const std::string take = "$FIBULA take tern-1 --dry-run";
+const std::string dry_take = "$FIBULA take tern-1 --dry-run";
 const char* const header = "int tern(void);\n";
 const char* const source = "#include \"tern.h\"\nint tern(void) { return 1; }\n";
 
@@ -20,13 +20,13 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
         {"tern-1/src/tool.c",
          "#ifdef _WIN32\nint wmain(int argc, wchar_t** argv)\n#else\nint main(int argc, char** argv)\n#endif\n"
          "{\n  return argc > 9 || argv == 0;\n}\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]", "src/tool.c has a main of its own"}},
       {"a test that a macro asks for stays in its source",
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", std::string(source) + "#ifdef SELFTEST\nint main(void) { return tern(); }\n#endif\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]"}},
       {"what lies beside a main, and is nobody else's",
@@ -37,7 +37,7 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
         {"tern-1/show/lines.h", "int lines(void);\nint shown(void);\n"},
         {"tern-1/show/lines.c",
          "#include \"lines.h\"\nint lines(void) { return 2; }\nint shown(void) { return 2; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]", "show/lines.c lies with programs", "directories = [\"include\"]"}},
       {"a tool among the library's own sources does not take its headers away",
@@ -46,7 +46,7 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
         {"tern-1/src/tables.c", "int main(void) { return 0; }\n"},
         {"tern-1/compat/other.h", "int other(void);\n"},
         {"tern-1/examples/use.c", "#include \"tern.h\"\nint main(void) { return tern(); }\n"}},
-       take,
+       dry_take,
        0,
        {"directories = [\"src\"]", "compile = [\"src/tern.c\"]"}},
   });
@@ -61,7 +61,7 @@ TEST(SourceSelection, HeadersAreThoseThatUsersInclude) {
         {"tern-1/tern/tern.c",
          "#include \"tern/tern.h\"\nint tern(void) { return 1; }\nint more(void) { return 2; }\n"},
         {"tern-1/tern/inner/knot/tie.c", "int tie(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"directories = [\".\"]", "\"tern/tern.h\"", "tern/inner/knot/tie.c"}},
       {"those in a folder with its name, though another folder is a directory too",
@@ -70,7 +70,7 @@ TEST(SourceSelection, HeadersAreThoseThatUsersInclude) {
         {"tern-1/util/line.h", "int line(void);\n"},
         {"tern-1/tern/tern.c", "#include \"tern/tern.h\"\n#include \"line.h\"\nint tern(void) { return line(); }\n"},
         {"tern-1/util/line.c", "#include \"line.h\"\nint line(void) { return 1; }\nint part(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"\"tern/tern.h\"", "\"tern/deep/part.h\""}},
   });
@@ -83,7 +83,7 @@ TEST(SourceSelection, WhatOnlyItsOwnBuildTellsIsGuessedWhereItShows) {
         {"tern-1/src/util.h", "int opened(const char*);\n"},
         {"tern-1/src/tern.c", "#include \"util.h\"\nint tern(void) { return 1; }\n"},
         {"tern-1/src/windows_port.c", "#include <windows.h>\nint opened(const char* name) { return name != 0; }\n"}},
-       take,
+       dry_take,
        0,
        {"\"src/tern.c\""}},
       {"a header of its own includes another as from the folder of the sources",
@@ -122,7 +122,7 @@ TEST(SourceSelection, WhatOnlyItsOwnBuildTellsIsGuessedWhereItShows) {
         {"tern-1/src/tern.c",
          "// SPDX-License-Identifier: MIT\n#ifndef TERN_IS_COMPILED\n# error define TERN_IS_COMPILED\n#endif\n"
          "#include \"tern.h\"\nint tern(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"definitions = [\"TERN_IS_COMPILED\"]", "TERN_IS_COMPILED is defined while its own sources are compiled"}},
   });
@@ -145,7 +145,7 @@ TEST(SourceSelection, HeadersOfAnotherLibraryAreCountedTogether) {
            {"tern-1/src/f.c", part('f')},
            {"tern-1/src/g.c", part('g')},
            {"tern-1/vendor/knot/include/knot/a.h", "int knot(void);\n"}},
-          take,
+          dry_take,
           0,
           {"\"src/a.c\"", "\"src/g.c\"",
            "include/tern.h includes knot/a.h, a header of another library, which lies in vendor/knot: take that "
@@ -161,7 +161,7 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
          "  return marks();\n#else\n  return 1;\n#endif\n}\n"},
         {"tern-1/src/marks.h", "int marks(void);\n"},
         {"tern-1/src/marks.c", "int marks(void) { return NOT_THERE; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]", "src/marks.c left out"}},
       {"one that a header of the tree defines stays",
@@ -170,7 +170,7 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
          "#include \"tern.h\"\n#ifdef WITH_INDEX\n#include \"marks.h\"\n#endif\nint tern(void) { return marks(); }\n"},
         {"tern-1/src/marks.h", "int marks(void);\n"},
         {"tern-1/src/marks.c", "int marks(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/marks.c\", \"src/tern.c\"]"}},
       {"what only macros and inline functions of headers lead to",
@@ -182,7 +182,7 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
         {"tern-1/more/slow.c", "int slow(void) { return 1; }\n"},
         {"tern-1/more/began.c", "int began(void) { return 1; }\n"},
         {"tern-1/more/never.c", "int never(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"more/began.c\", \"more/slow.c\", \"src/tern.c\"]", "more/never.c left out"}},
       {"functions behind others that macros make, and prototypes for compilers before C89",
@@ -193,7 +193,7 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
          "faults(void) "
          "{ (void)range_fault; (void)unit_fault; }\n"},
         {"tern-1/more/spare.c", "int spare(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"more/faults.c\", \"src/tern.c\"]"}},
       {"a source that is taken in only where nothing asks for it",
@@ -202,14 +202,14 @@ TEST(SourceSelection, WhatTheTreeNeverAsksForIsLeftOut) {
          "#include \"tern.h\"\n#ifdef ALL_IN_ONE\n#include \"pack.c\"\n#endif\nint tern(void) { return tern_pack(); "
          "}\n"},
         {"tern-1/src/pack.c", "int tern_pack(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/pack.c\", \"src/tern.c\"]"}},
       {"what an assembler of the other width would not take",
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", source},
         {"tern-1/src/sum_x86.S", "sum:\n  push ebp\n  mov ebp, esp  # the 64-bit one has rbp\n  pop ebp\n  ret\n"}},
-       take,
+       dry_take,
        0,
        {"arch = [\"x86\"]"}},
   });
@@ -225,7 +225,7 @@ TEST(SourceSelection, AMacroThatMakesNamesIsNoName) {
           "#include \"tern.h\"\n#include \"names.h\"\nint tern(void) { return *IN_(one) + *IN_(two); }\n"},
          {"tern-1/one.c", "#include \"names.h\"\nconst int IN_(one)[] = {1};\n"},
          {"tern-1/two.c", "#include \"names.h\"\nconst int IN_(two)[] = {2};\n"}},
-        take,
+        dry_take,
         0,
         {"compile = [\"one.c\", \"tern.c\", \"two.c\"]"},
         {"choice"}}});
@@ -238,7 +238,7 @@ TEST(SourceSelection, AHelperThatComesWithAProgramOfItsOwnIsNeeded) {
            {"tern-1/node/include/node.h", "int node_new(void);\n"},
            {"tern-1/node/node.c", "#include \"node.h\"\nint node_new(void) { return 1; }\n"},
            {"tern-1/node/show.c", "#include \"node.h\"\nint main(void) { return node_new(); }\n"}},
-          take,
+          dry_take,
           0,
           {"\"node/node.c\"", "\"src/tern.c\"", "node/show.c has a main of its own"},
           {}}});
@@ -251,7 +251,7 @@ TEST(SourceSelection, BindingsToAHostThatIsNotHereAreLeftOut) {
            {"tern-1/lab/read.c",
             "#include \"lab.h\"\n#include \"tern.h\"\nint helper(void) { return lab_write() + tern(); }\n"},
            {"tern-1/lab/write.c", "#include \"lab.h\"\nint lab_write(void) { return helper(); }\n"}},
-          take,
+          dry_take,
           0,
           {"lab/read.c, lab/write.c left out: they include lab.h, which is not here", "compile = [\"tern.c\"]"},
           {}}});
@@ -264,7 +264,7 @@ TEST(SourceSelection, PartsOfASourceAreNoSources) {
        {{"tern-1/tern.h", "typedef struct { int n; } Tern;\nint tern(Tern* one);\nint wing(Tern* one);\n"},
         {"tern-1/tern.c", whole + "int tern(Tern* one) { return wing(one); }\n"},
         {"tern-1/tern_wing.c", "#include <stdio.h>\nint wing(Tern* one) { return one->n; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"tern.c\"]"}},
       {"and one that has the header of its own stays",
@@ -272,7 +272,7 @@ TEST(SourceSelection, PartsOfASourceAreNoSources) {
         {"tern-1/tern.c", "#include \"tern.h\"\nint tern(Tern* one) { return wing(one); }\n"},
         {"tern-1/tern_wing.c", "#include \"tern.h\"\nint wing(Tern* one) { return one->n; }\n"},
         {"tern-1/more.c", "#include \"tern_wing.c\"\nint more(void) { return 0; }\n"}},
-       take,
+       dry_take,
        0,
        {"tern_wing.c"}},
   });
@@ -287,7 +287,7 @@ TEST(SourceSelection, OneSourceServesEachSystem) {
         {"tern-1/src/watch_epoll.c", "#include <sys/epoll.h>\nint watch(void) { return 2; }\n"},
         {"tern-1/src/no-watch.c", "#include <sys/socket.h>\nint watch(void) { return 3; }\n"},
         {"tern-1/src/watch_cygwin.c", "int watch(void) { return 4; }\n"}},
-       take,
+       dry_take,
        0,
        {"system = [\"linux\"]\ncompile = [\"src/watch_epoll.c\"]",
         "system = [\"macos\"]\ncompile = [\"src/watch_posix.c\"]",
@@ -300,7 +300,7 @@ TEST(SourceSelection, OneSourceServesEachSystem) {
          "#if HAVE_UNISTD_H\n#include <unistd.h>\n#else\n#include <io.h>\n#endif\n#if OTHER_API == 1\n"
          "#include <windows.h>\n#endif\nint tern(void) { return 1; }\n"},
         {"tern-1/tern-config.h.in", "#cmakedefine01 USE_WINDOWS_API\n#cmakedefine01 HAVE_UNISTD_H\n"}},
-       take,
+       dry_take,
        0,
        {"[source]\ncompile = [\"src/tern.c\"]"}},
       {"a condition that goes on behind a backslash",
@@ -308,7 +308,7 @@ TEST(SourceSelection, OneSourceServesEachSystem) {
         {"tern-1/src/tern.c", source},
         {"tern-1/src/tool.c",
          "#if defined(__CYGWIN__) || \\\n    defined(__linux__)\nint main(void) { return 0; }\n#endif\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]", "src/tool.c has a main of its own"}},
       {"what its own build would not find on a system",
@@ -317,7 +317,7 @@ TEST(SourceSelection, OneSourceServesEachSystem) {
         {"tern-1/src/cores.c",
          "#include \"tern.h\"\n#ifndef _WIN32\n#include <sys/sysctl.h>\n#endif\nint cores(void) { return tern(); }\n"},
         {"tern-1/include/cores.h", "int cores(void);\n"}},
-       take,
+       dry_take,
        0,
        {"system = [\"macos\", \"windows\"]\ncompile = [\"src/cores.c\"]"}},
   });
@@ -333,7 +333,7 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
          "#cmakedefine01 WITH_PARTS\n#define TERN_LITTLE_ENDIAN @TERN_LITTLE_ENDIAN@\n#cmakedefine HAVE_STRDUP\n"
          "#define TERN_LIBRARY_VERSION_MAJOR @TERN_LIBRARY_VERSION_MAJOR@\n"},
         {"tern-1/msvc/tern-config.h", "#define WITH_PARTS 1\n"}},
-       take,
+       dry_take,
        0,
        {"#define WITH_PARTS 1", "#define TERN_LITTLE_ENDIAN (__BYTE_ORDER__ == __ORDER_LITTLE_ENDIAN__)",
         "defined(__MINGW32__)", "its value is not known: #define TERN_LIBRARY_VERSION_MAJOR",
@@ -341,7 +341,7 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
       {"a macro by which its sources know that they are being compiled",
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", "#if defined TERN_LIB\n#include \"tern.h\"\n#endif\nint tern(void) { return 1; }\n"}},
-       take,
+       dry_take,
        0,
        {"definitions = [\"TERN_LIB\"]", "TERN_LIB is defined while its own sources are compiled"}},
       {"steps that only a program needs are none of the library's",
@@ -350,7 +350,7 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
         {"tern-1/configure", "#!/bin/sh\n# Generated by GNU Autoconf 2.71.\n"},
         {"tern-1/config.h.in", "#undef HAVE_UNISTD_H\n"},
         {"tern-1/tool/tool.c", "#include \"config.h\"\nint main(void) { return 0; }\n"}},
-       take,
+       dry_take,
        0,
        {"compile = [\"src/tern.c\"]"},
        {"./configure"}},
@@ -365,7 +365,7 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
          "PACKAGE_VERSION[0] - '0'; }\n"},
         {"tern-1/configure.ac",
          "AC_INIT([tern], [1])\nAC_CONFIG_HEADERS([config.h])\nAC_CHECK_HEADERS([unistd.h stdint.h])\nAC_OUTPUT\n"}},
-       take,
+       dry_take,
        0,
        {"config.h is made from configure.ac", "__has_include(<unistd.h>)", "#define HAVE_STDINT_H 1",
         "#define PACKAGE_VERSION \"@version@\"", "HAVE_CONFIG_H=1"}},
@@ -373,7 +373,7 @@ TEST(SourceSelection, HeadersThatAConfigureStepWouldMake) {
        {{"tern-1/include/tern.h", header},
         {"tern-1/src/tern.c", "#include <config.h>\n#include \"tern.h\"\nint tern(void) { return 1; }\n"},
         {"tern-1/configure.ac", "AC_INIT([tern], [1])\nAC_OUTPUT\n"}},
-       take,
+       dry_take,
        0,
        {"\"autoreconf -fi\"", "of which GNU Autoconf makes the first from configure.ac"}},
   });

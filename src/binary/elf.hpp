@@ -70,6 +70,7 @@ struct File {
 
 constexpr uint32_t pt_load = 1, pt_dynamic = 2, pt_interp = 3, pt_note = 4;
 constexpr uint16_t et_rel = 1;
+constexpr uint16_t shn_xindex = 0xffff;  ///< the number is elsewhere
 constexpr uint32_t sht_progbits = 1, sht_symtab = 2, sht_rela = 4, sht_dynamic = 6, sht_note = 7, sht_nobits = 8,
                    sht_rel = 9, sht_dynsym = 11, sht_group = 17, sht_symtab_shndx = 18, sht_arm_attributes = 0x70000003,
                    sht_gnu_verdef = 0x6ffffffd, sht_gnu_verneed = 0x6ffffffe, sht_gnu_versym = 0x6fffffff;

@@ -7,7 +7,7 @@
 namespace fibula::elf {
 namespace {
 
-constexpr uint16_t shn_xindex = 0xffff, pn_xnum = 0xffff;
+constexpr uint16_t pn_xnum = 0xffff;
 
 struct Counts {
   uint64_t section_offset, segment_offset;

@@ -9,8 +9,7 @@
 namespace fibula::elf {
 namespace {
 
-constexpr uint16_t shn_undef = 0, shn_common = 0xfff2, shn_lo_reserve = 0xff00, shn_x86_64_lcommon = 0xff02,
-                   shn_xindex = 0xffff;
+constexpr uint16_t shn_undef = 0, shn_common = 0xfff2, shn_lo_reserve = 0xff00, shn_x86_64_lcommon = 0xff02;
 constexpr uint32_t grp_comdat = 1;
 
 Binding binding_of(uint8_t info) {
