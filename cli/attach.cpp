@@ -4,7 +4,6 @@
 
 #include <fmt/format.h>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <optional>
 
 namespace cli {
@@ -21,24 +20,6 @@ std::optional<fibula::Linkage> linkage_named(const std::string& name) {
   if (name.empty()) return std::nullopt;
   if (name == "static") return fibula::Linkage::static_;
   return name == "shared" ? fibula::Linkage::shared : fibula::Linkage::any;
-}
-
-nlohmann::ordered_json to_json(const fibula::Attachment& attached) {
-  auto passed_over = nlohmann::ordered_json::array();
-  for (const auto& newer : attached.passed_over)
-    passed_over.push_back({{"version", newer.version}, {"lane", newer.lane}, {"reason", newer.reason}});
-  return {{"schema", "fibula.attach/1"},
-          {"name", attached.name},
-          {"version", attached.version},
-          {"before", attached.before},
-          {"range", attached.range},
-          {"changed", attached.changed},
-          {"created", attached.created.string()},
-          {"folder", attached.folder.string()},
-          {"remarks", attached.remarks},
-          {"fits_everywhere", attached.fits_everywhere},
-          {"passed_over", passed_over},
-          {"also_needed", attached.also_needed}};
 }
 
 void print_attachment(const fibula::Attachment& attached, const fibula::Shelf& shelf) {
@@ -100,7 +81,7 @@ bool show_change(const Session& session, const fibula::Shelf& shelf, const fibul
 
 int run_undo(const Session& session) {
   if (auto undone = fibula::undo_attach(session.directory); !undone) return report(session, undone.error());
-  if (session.json) print_json({{"schema", "fibula.attach/1"}, {"undone", true}});
+  if (session.json) print_json(fibula::answers::attach_undone());
   if (!session.json) print_line("fibula.toml and fibula.lock are as they were before the last attach");
   return all_good;
 }
@@ -129,7 +110,7 @@ int run_attach(const Session& session, const AttachOptions& options) {
       fibula::attach(session.directory, *shelf, options.name, options.range, linkage_named(options.linkage));
   if (!attached) return report(session, attached.error());
   if (session.json) {
-    print_json(to_json(*attached));
+    print_json(fibula::answers::attached(*attached));
   } else {
     print_attachment(*attached, *shelf);
   }
@@ -139,7 +120,7 @@ int run_attach(const Session& session, const AttachOptions& options) {
 int run_detach(const Session& session, const std::string& name) {
   const auto detached = fibula::detach(session.directory, name);
   if (!detached) return report(session, detached.error());
-  if (session.json) print_json({{"schema", "fibula.detach/1"}, {"name", name}});
+  if (session.json) print_json(fibula::answers::detached(name));
   if (!session.json) print_line(fmt::format("{} detached; it stays on the shelf", name));
   return all_good;
 }

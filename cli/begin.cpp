@@ -7,7 +7,6 @@
 #include <fmt/ranges.h>
 #include <algorithm>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <optional>
 
 namespace cli {
@@ -18,30 +17,6 @@ struct BeginOptions {
   std::string like;
   std::vector<std::string> lanes;
 };
-
-nlohmann::ordered_json to_json(const fibula::Begun& begun) {
-  nlohmann::ordered_json object{{"schema", "fibula.begin/1"}, {"project", begun.project.file().string()}};
-  if (!begun.first_source.empty()) object["first_source"] = begun.first_source.string();
-  object["outputs"] = nlohmann::ordered_json::array();
-  for (const auto& output : begun.project.outputs())
-    object["outputs"].push_back({{"name", output.name},
-                                 {"kind", fibula::to_string(output.kind)},
-                                 {"sources", output.sources},
-                                 {"headers", output.headers}});
-  object["libraries"] = nlohmann::ordered_json::array();
-  for (const auto& use : begun.project.libraries()) {
-    nlohmann::ordered_json library{{"name", use.name}};
-    if (!use.version.empty()) library["version"] = use.version;
-    if (!use.folder.empty()) library["folder"] = use.folder.string();
-    object["libraries"].push_back(std::move(library));
-  }
-  object["lanes"] = nlohmann::ordered_json::array();
-  for (const auto& lane : begun.project.lanes())
-    object["lanes"].push_back(
-        {{"name", lane.name}, {"compiler", lane.compiler}, {"configuration", lane.configuration}});
-  object["remarks"] = begun.remarks;
-  return object;
-}
 
 /// What the sources include and nothing here has, with what to do about it: else the first build would say so.
 std::vector<std::string> unmet_includes(const Session& session, const fibula::Project& project) {
@@ -90,18 +65,16 @@ void print_begun(const Session& session, const BeginOptions& options, const fibu
 
 int run(const Session& session, const BeginOptions& options) {
   std::optional<SlowNotice> notice(std::in_place, "looking at what is there …");
-  const auto begun =
-      fibula::begin({.folder = std::filesystem::path(session.directory) / options.folder,
-                     .lanes = options.lanes,
-                     .like = options.like.empty() ? std::filesystem::path()
-                                                  : std::filesystem::path(session.directory) / options.like});
+  auto begun = fibula::begin({.folder = std::filesystem::path(session.directory) / options.folder,
+                              .lanes = options.lanes,
+                              .like = options.like.empty() ? std::filesystem::path()
+                                                           : std::filesystem::path(session.directory) / options.like});
   const auto unmet = begun ? unmet_includes(session, begun->project) : std::vector<std::string>();
   notice.reset();
   if (!begun) return report(session, begun.error());
   if (session.json) {
-    auto object = to_json(*begun);
-    for (const auto& include : unmet) object["remarks"].push_back(include);
-    print_json(object);
+    begun->remarks.insert(begun->remarks.end(), unmet.begin(), unmet.end());
+    print_json(fibula::answers::begun(*begun));
   } else {
     print_begun(session, options, *begun, unmet);
   }

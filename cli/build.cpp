@@ -9,13 +9,10 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <set>
 
 namespace cli {
 namespace {
-
-using nlohmann::ordered_json;
 
 struct BuildOptions {
   std::vector<std::string> lanes;
@@ -31,42 +28,6 @@ struct BuildOptions {
   std::string why;
   std::string sarif;
 };
-
-ordered_json to_json(const fibula::BuildReport& report, const std::vector<fibula::Finding>& findings) {
-  ordered_json steps = ordered_json::array(), products = ordered_json::array(), misfits = ordered_json::array(),
-               memory = ordered_json::array(), placements = ordered_json::array();
-  for (const auto& step : report.steps) {
-    steps.push_back({{"kind", verb(step.kind)},
-                     {"subject", step.subject},
-                     {"good", step.good},
-                     {"cause", step.cause},
-                     {"command", step.command},
-                     {"log", step.log}});
-  }
-  for (const auto& product : report.products) {
-    for (const auto& one : product.placements)
-      placements.push_back({{"output", product.output},
-                            {"name", one.name},
-                            {"address", one.address},
-                            {"region", one.region},
-                            {"wanted", one.wanted}});
-    products.push_back(product.path.string());
-    for (const auto& use : product.memory)
-      memory.push_back(
-          {{"output", product.output}, {"region", use.region}, {"used", use.used}, {"length", use.length}});
-  }
-  for (const auto& misfit : report.misfits) misfits.push_back(misfit.sentence());
-  return {{"lane", report.lane},
-          {"good", report.good},
-          {"steps", steps},
-          {"products", products},
-          {"memory", memory},
-          {"placements", placements},
-          {"not_made", report.not_made},
-          {"stopped", report.stopped},
-          {"misfits", misfits},
-          {"findings", findings_json(findings)}};
-}
 
 std::string outcome_of(const fibula::BuildReport& report) {
   const size_t ran = report.steps.size();
@@ -236,19 +197,18 @@ int build(const Session& session, const BuildOptions& options, const ProjectAtHa
   if (auto written = write_sarif(here.project, fits, options.sarif, findings_of(*built)); !written)
     return report(session, written.error());
   int status = all_good;
-  ordered_json results = ordered_json::array();
+  std::vector<fibula::answers::ExplainedBuild> results;
   for (const auto& one : built->reports) {
     if (one && session.json) {
       const auto findings = built->findings.find(one->lane);
-      results.push_back(
-          to_json(*one, findings == built->findings.end() ? std::vector<fibula::Finding>() : findings->second));
+      results.push_back({*one, findings == built->findings.end() ? std::vector<fibula::Finding>() : findings->second});
     }
     if (!one && session.json) return report(session, one.error());
     if (!one) status = status_of(one.error());
     if (one && !one->good && status == all_good) status = answer_is_no;
   }
   if (session.json) {
-    print_json({{"schema", "fibula.build/1"}, {"lanes", results}});
+    print_json(fibula::answers::builds(results));
   } else {
     print_reports(session, here, *built, fits, options.one_line);
   }
@@ -266,24 +226,23 @@ int print_why(const Session& session, const ProjectAtHand& here, const std::stri
                             .what = "no build made it, and none read it",
                             .file = name,
                             .hint = "name a source, a header, an object or a program; fibula build first"});
-  ordered_json all = ordered_json::array();
+  if (session.json) {
+    print_json(fibula::answers::made_files(found));
+    return all_good;
+  }
   for (const auto& made : found) {
-    ordered_json inputs = ordered_json::array();
     size_t as_they_were = 0;
-    print_line_unless(session.json, fmt::format("{}  {}", styled(made.lane, Style::strong), made.path.string()));
-    print_line_unless(session.json, made.state.empty() ? "  is up to date" : "  would be made again: " + made.state);
+    print_line(fmt::format("{}  {}", styled(made.lane, Style::strong), made.path.string()));
+    print_line(made.state.empty() ? "  is up to date" : "  would be made again: " + made.state);
     for (const auto& input : made.inputs) {
-      inputs.push_back({{"path", input.path.string()}, {"state", input.state}});
       const bool shown = session.verbose || !input.state.empty();
       if (input.state.empty()) ++as_they_were;
-      if (shown) print_line_unless(session.json, fmt::format("  {}  {}", input.path.string(), input.state));
+      if (shown) print_line(fmt::format("  {}  {}", input.path.string(), input.state));
     }
     print_line_unless(
-        session.json || session.verbose,
+        session.verbose,
         styled(fmt::format("  {} of {} inputs are as they were", as_they_were, made.inputs.size()), Style::faint));
-    all.push_back({{"lane", made.lane}, {"path", made.path.string()}, {"state", made.state}, {"inputs", inputs}});
   }
-  if (session.json) print_json({{"schema", "fibula.build-why/1"}, {"files", all}});
   return all_good;
 }
 
@@ -308,7 +267,7 @@ int run(const Session& session, const BuildOptions& options) {
   const auto removed = fibula::clean(here->project, here->lanes);
   if (!removed) return report(session, removed.error());
   if (session.json) {
-    print_json({{"schema", "fibula.build-clean/1"}, {"files", *removed}});
+    print_json(fibula::answers::cleaned(*removed));
   } else {
     print_line(*removed == 0 ? "nothing to remove"
                              : fmt::format("{} {} removed", *removed, *removed == 1 ? "file" : "files"));

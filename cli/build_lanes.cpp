@@ -9,17 +9,6 @@
 
 namespace cli {
 
-std::string_view verb(fibula::BuildStep::Kind kind) {
-  switch (kind) {
-    case fibula::BuildStep::Kind::compile: return "compile";
-    case fibula::BuildStep::Kind::archive: return "archive";
-    case fibula::BuildStep::Kind::link: return "link";
-    case fibula::BuildStep::Kind::image: return "image";
-    case fibula::BuildStep::Kind::steps: return "steps";
-  }
-  return "";
-}
-
 namespace {
 
 /// Tells people what runs.
@@ -30,7 +19,8 @@ class Narrator {
       : session_(session), several_(lanes > 1), log_(std::move(log)) {}
 
   void step(const fibula::BuildStep& step, const fibula::BuildProgress& so_far) {
-    const std::string name = fmt::format("{}{} {}", several_ ? step.lane + " " : "", verb(step.kind), step.subject);
+    const std::string name =
+        fmt::format("{}{} {}", several_ ? step.lane + " " : "", to_string(step.kind), step.subject);
     const std::string place = fmt::format("[{}/{}]", so_far.done, so_far.known);
     if (session_.verbose) {
       progress("");

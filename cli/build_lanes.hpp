@@ -17,6 +17,4 @@ struct BuiltLanes {
 /// lanes said the same. Nothing is printed when JSON is asked for.
 fibula::Result<BuiltLanes> build_lanes(const Session& session, const ProjectAtHand& here, fibula::BuildOptions options);
 
-std::string_view verb(fibula::BuildStep::Kind kind);
-
 }  // namespace cli

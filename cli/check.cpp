@@ -4,7 +4,6 @@
 #include "session.hpp"
 
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -32,7 +31,7 @@ int run(const Session& session, const std::string& log) {
                               .typed = !session.trailing.empty()});
   if (!findings) return report(session, findings.error());
   if (session.json) {
-    print_json({{"schema", "fibula.check/1"}, {"findings", findings_json(*findings)}});
+    print_json(fibula::answers::foreseen(*findings));
   } else {
     print_findings(*findings);
     if (findings->empty()) print_line("nothing was found that would keep it from working");

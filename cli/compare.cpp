@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -14,49 +13,6 @@ struct CompareOptions {
   std::string first, second, third;
   bool all = false;
 };
-
-nlohmann::ordered_json difference_json(const fibula::Difference& difference) {
-  nlohmann::ordered_json one{{"kind", fibula::to_string(difference.kind)}, {"name", difference.name}};
-  for (const auto& [key, value] : {std::pair("file", &difference.file), std::pair("before", &difference.before),
-                                   std::pair("after", &difference.after)}) {
-    if (!value->empty()) one[key] = *value;
-  }
-  one["effect"] = fibula::to_string(difference.effect);
-  one["why"] = difference.why;
-  if (!difference.variants.empty()) one["variants"] = difference.variants;
-  if (!difference.used_by.empty()) {
-    auto uses = nlohmann::ordered_json::array();
-    for (const auto& use : difference.used_by) {
-      nlohmann::ordered_json place{{"file", use.file.string()}};
-      if (use.line != 0) place["line"] = use.line;
-      if (!use.name.empty()) place["name"] = use.name;
-      uses.push_back(std::move(place));
-    }
-    one["used_by"] = std::move(uses);
-  }
-  return one;
-}
-
-nlohmann::ordered_json comparison_json(const fibula::Comparison& found) {
-  nlohmann::ordered_json json{{"schema", "fibula.compare/1"}, {"first", found.first}, {"second", found.second}};
-  for (const auto how : {fibula::Alteration::removed, fibula::Alteration::added, fibula::Alteration::changed}) {
-    auto list = nlohmann::ordered_json::array();
-    for (const auto& difference : found.differences) {
-      if (difference.how == how) list.push_back(difference_json(difference));
-    }
-    json[std::string(fibula::to_string(how))] = std::move(list);
-  }
-  json["not_compared"] = found.not_compared;
-  if (found.of_folders) return json;
-  json["stands_in"] = found.everyone.yes ? "yes" : "no";
-  json["because"] = found.everyone.because;
-  json["doubts"] = found.everyone.doubts;
-  if (found.for_project)
-    json["in_this_project"] = {{"stands_in", found.project.yes ? "yes" : "no"},
-                               {"because", found.project.because},
-                               {"doubts", found.project.doubts}};
-  return json;
-}
 
 constexpr size_t most_lines = 12;
 
@@ -172,7 +128,7 @@ int run(const Session& session, CompareOptions& options) {
   }();
   if (!found) return report(session, found.error());
   if (session.json) {
-    print_json(comparison_json(*found));
+    print_json(fibula::answers::compared(*found));
   } else {
     print_comparison(*found, options.all, project ? project->root() : std::filesystem::path());
   }

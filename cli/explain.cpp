@@ -10,7 +10,6 @@
 #include <algorithm>
 #include <cstdio>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -101,7 +100,7 @@ fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
 }
 
 void show(const Session& session, const std::vector<fibula::Finding>& findings) {
-  if (session.json) return print_json({{"schema", "fibula.explain/1"}, {"findings", findings_json(findings)}});
+  if (session.json) return print_json(fibula::answers::explained(findings));
   print_findings(findings);
   if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
 }
@@ -159,7 +158,7 @@ int apply(const Session& session, const std::vector<fibula::Finding>& findings) 
 int undo(const Session& session) {
   const auto back = fibula::undo_changes(session.directory);
   if (!back) return report(session, back.error());
-  if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
+  if (session.json) print_json(fibula::answers::explained({}));
   if (session.json) return all_good;
   for (const auto& file : *back) print_line(fmt::format("{} is as it was before", file.string()));
   return all_good;
@@ -180,7 +179,7 @@ int run(const Session& session, const ExplainOptions& options) {
   }
   if (!session.trailing.empty() && failure->status == 0) {
     if (auto kept = keep(session, options, {}); !kept) return report(session, kept.error());
-    if (session.json) print_json({{"schema", "fibula.explain/1"}, {"findings", nlohmann::ordered_json::array()}});
+    if (session.json) print_json(fibula::answers::explained({}));
     return all_good;
   }
   const auto project = session.project();

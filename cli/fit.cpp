@@ -9,7 +9,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <optional>
 
 namespace cli {
@@ -109,21 +108,15 @@ void print_fits(const Session& session, const fibula::Project& project, std::vec
   print_fit_table(project, fits);
 }
 
-using nlohmann::ordered_json;
-
 /// Why a name stands in each of the fits. What stands in none of them is no answer.
 int print_why(const Session& session, const std::vector<fibula::Fit>& fits, const std::string& name) {
-  ordered_json all = ordered_json::array();
+  std::vector<fibula::answers::LaneReasons> all;
   bool found = false;
   for (const auto& fit : fits) {
+    all.push_back({fit.lane.name, fibula::why(fit, name)});
     std::vector<std::vector<Cell>> table;
-    for (const auto& reason : fibula::why(fit, name)) {
+    for (const auto& reason : all.back().reasons) {
       found = true;
-      all.push_back({{"lane", fit.lane.name},
-                     {"kind", reason.kind},
-                     {"subject", reason.subject},
-                     {"library", reason.library},
-                     {"why", reason.why}});
       table.push_back({{reason.kind, Style::faint}, {reason.subject}, {reason.why, Style::faint}});
     }
     if (session.json || table.empty()) continue;
@@ -137,7 +130,7 @@ int print_why(const Session& session, const std::vector<fibula::Fit>& fits, cons
                             .what = fmt::format("nothing in the fit is called {}", name),
                             .hint = fmt::format("ask for a library ({}), a directory, a definition or a file", known)});
   }
-  if (session.json) print_json({{"schema", "fibula.fit-why/1"}, {"name", name}, {"reasons", all}});
+  if (session.json) print_json(fibula::answers::reasons(name, all));
   return all_good;
 }
 
@@ -145,11 +138,8 @@ int print_why(const Session& session, const std::vector<fibula::Fit>& fits, cons
 int print_diff(const Session& session, const fibula::Project& project, const std::vector<fibula::Fit>& fits) {
   const auto changes = fibula::compare_with_lock(project, fits);
   if (!changes) return report(session, changes.error());
-  ordered_json all = ordered_json::array();
   std::vector<std::vector<Cell>> table;
   for (const auto& change : *changes) {
-    all.push_back(
-        {{"lane", change.lane}, {"library", change.library}, {"before", change.before}, {"after", change.after}});
     table.push_back({{change.library, Style::strong},
                      {change.lane},
                      {change.before.empty() ? "nothing" : change.before},
@@ -157,7 +147,7 @@ int print_diff(const Session& session, const fibula::Project& project, const std
                      {change.after.empty() ? "nothing" : change.after}});
   }
   if (session.json) {
-    print_json({{"schema", "fibula.fit-diff/1"}, {"changes", all}});
+    print_json(fibula::answers::lock_changes(*changes));
   } else if (changes->empty()) {
     print_line("nothing would change: what the lock file has is what would be chosen now");
   } else {

@@ -8,7 +8,6 @@
 
 #include <fmt/format.h>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <utility>
 
 namespace cli {

@@ -2,10 +2,10 @@
 
 #include "print.hpp"
 
+#include <fibula/answers.hpp>
 #include <fibula/ids.hpp>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -62,18 +62,9 @@ bool print_id(const std::string& name) {
 }
 
 void print_ids_json(const std::string& name) {
-  using nlohmann::ordered_json;
-  ordered_json ids = ordered_json::array();
-  for (const auto& id : fibula::all_ids()) {
-    if (!name.empty() && id.name != name) continue;
-    ids.push_back({{"id", id.name},
-                   {"stage", id.stage},
-                   {"rule", id.rule},
-                   {"means", id.means},
-                   {"evidence", id.evidence},
-                   {"remedy", id.remedy}});
-  }
-  print_json({{"schema", "fibula.help/1"}, {"ids", std::move(ids)}});
+  auto ids = fibula::all_ids();
+  if (!name.empty()) std::erase_if(ids, [&](const fibula::Id& id) { return id.name != name; });
+  print_json(fibula::answers::ids(ids));
 }
 
 }  // namespace cli

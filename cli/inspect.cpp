@@ -7,7 +7,6 @@
 
 #include <algorithm>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <utility>
 
 namespace cli {
@@ -83,15 +82,6 @@ std::string said_of(const fibula::Misfit& misfit) {
   return misfit.evidence.size() > 1 ? shown + "; " + misfit.evidence.back() : shown;
 }
 
-nlohmann::ordered_json to_json(const fibula::JudgedPath& judged) {
-  nlohmann::ordered_json object{{"path", judged.path.string()}, {"verdict", fibula::to_string(judged.verdict)}};
-  if (!judged.variant.empty()) object["variant"] = judged.variant;
-  if (!judged.what.empty()) object["what"] = judged.what;
-  if (judged.first) object["first"] = {{"rule", judged.first->rule}, {"evidence", judged.first->evidence}};
-  if (judged.problem) object["problem"] = fibula::render(*judged.problem);
-  return object;
-}
-
 /// The question before every download: which of these is mine?
 int print_which_serves(const Session& session, const InspectOptions& options) {
   std::optional<SlowNotice> notice(std::in_place, "looking into them …");
@@ -108,9 +98,7 @@ int print_which_serves(const Session& session, const InspectOptions& options) {
     return !one.problem && one.verdict != fibula::Verdict::misfit;
   };
   if (session.json) {
-    auto list = nlohmann::ordered_json::array();
-    for (const auto& one : judged) list.push_back(to_json(one));
-    print_json({{"schema", "fibula.inspect-for/1"}, {"for", options.whom}, {"paths", list}});
+    print_json(fibula::answers::inspected_for(options.whom, judged));
   } else {
     std::vector<std::vector<Cell>> table;
     for (const auto& one : judged) {
@@ -196,15 +184,22 @@ int print_one(const Session& session, const Inspected& inspected, const InspectW
 }
 
 int run_json(const InspectOptions& options) {
-  nlohmann::ordered_json files = nlohmann::ordered_json::array(), folders = nlohmann::ordered_json::array();
-  look_at_all(options, [&](const std::string& path, fibula::Result<Inspected> inspected) {
-    if (!inspected) inspected = Inspected{.path = path, .facts = fibula::pass(inspected)};
-    add_json(*inspected, options.wishes, files, folders);
+  const auto& wishes = options.wishes;
+  fibula::answers::Inspection all(
+      {.symbols = wishes.symbols, .needs = wishes.needs ? std::optional(wishes.closure) : std::nullopt});
+  look_at_all(options, [&](const std::string& path, const fibula::Result<Inspected>& inspected) {
+    if (!inspected) {
+      all.add(path, inspected.error());
+    } else if (inspected->folder) {
+      all.add(path, *inspected->folder, inspected->place ? path : std::string());
+    } else if (inspected->facts) {
+      all.add(path, *inspected->facts);
+    } else {
+      all.add(path, inspected->facts.error());
+    }
   });
-  int status = all_good;
-  for (const auto& file : files) status = file.contains("problem") ? static_cast<int>(bad_input) : status;
-  print_json({{"schema", "fibula.inspect/1"}, {"files", std::move(files)}, {"folders", std::move(folders)}});
-  return status;
+  print_json(all.text());
+  return all.has_problems() ? bad_input : all_good;
 }
 
 int run(const Session& session, const InspectOptions& options) {

@@ -3,8 +3,6 @@
 
 #include <fibula/fibula.hpp>
 
-#include <nlohmann/json_fwd.hpp>
-
 #include <memory>
 #include <optional>
 #include <string>
@@ -34,9 +32,5 @@ void print_card(const fibula::Facts& facts, const std::string& title, std::strin
 void print_tree(const std::string& path, const fibula::FolderView& view);
 /// The symbols of a file, lent one by one, so that any number prints at once.
 fibula::Result<uint64_t> print_symbols(const std::string& path);
-
-/// The entries of `files` for one path, and the entry of `folders` where it is one.
-void add_json(const Inspected& inspected, const InspectWishes& wishes, nlohmann::ordered_json& files,
-              nlohmann::ordered_json& folders);
 
 }  // namespace cli

@@ -4,7 +4,6 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -39,19 +38,6 @@ void print_added(const std::vector<fibula::ProposedLane>& lanes) {
       print_sentence(fmt::format("its programs start here through {}: tried", lane.start_through));
     }
   }
-}
-
-nlohmann::ordered_json added_json(const fibula::ProposedLane& added) {
-  nlohmann::ordered_json object{{"schema", "fibula.lanes-add/1"},
-                                {"lane", added.lane.name},
-                                {"compiler", added.lane.compiler},
-                                {"flags", added.lane.flags},
-                                {"configuration", added.lane.configuration},
-                                {"target", fibula::to_string(added.toolchain.target)},
-                                {"starts_here", added.does_not_start.empty()}};
-  if (!added.lane.start_through.empty()) object["start_through"] = added.lane.start_through;
-  if (!added.does_not_start.empty()) object["why_not_started"] = added.does_not_start;
-  return object;
 }
 
 }  // namespace cli

@@ -4,7 +4,6 @@
 #include <fibula/lane.hpp>
 #include <fibula/toolchain.hpp>
 
-#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 
@@ -15,6 +14,5 @@ std::string run_time_of(const fibula::Toolchain& toolchain);
 
 /// One line a lane that was written, and how its programs start here.
 void print_added(const std::vector<fibula::ProposedLane>& lanes);
-nlohmann::ordered_json added_json(const fibula::ProposedLane& lane);
 
 }  // namespace cli

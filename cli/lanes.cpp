@@ -4,23 +4,13 @@
 
 #include <fmt/format.h>
 #include <cstring>
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <set>
 
 namespace cli {
 namespace {
 
-using nlohmann::ordered_json;
-
-/// A compiler with what it answered.
-struct Answered {
-  std::string name;      ///< of the lane, or of the compiler
-  std::string proposed;  ///< the lane that it would be added as; empty: it has one, or did not answer
-  std::string compiler;
-  std::string configuration;
-  fibula::Result<fibula::Toolchain> answer;
-};
+using Answered = fibula::answers::AnsweredCompiler;
 
 std::vector<Answered> ask_lanes(const std::vector<fibula::Lane>& lanes) {
   std::vector<fibula::Question> questions;
@@ -64,38 +54,6 @@ std::vector<Answered> ask_machine(const std::vector<Answered>& lanes) {
                    std::move(answers[i])});
   }
   return all;
-}
-
-ordered_json answers_json(const fibula::Toolchain& t) {
-  ordered_json answers = ordered_json::object();
-  for (const auto& [id, answer] : t.answers) {
-    answers[id] = {{"value", answer.value}, {"from", answer.from}};
-    if (!answer.version.empty()) answers[id]["version"] = answer.version;
-  }
-  return answers;
-}
-
-ordered_json to_json(const Answered& a) {
-  ordered_json object{{"name", a.name}, {"compiler", a.compiler}, {"configuration", a.configuration}};
-  if (!a.proposed.empty()) object["lane"] = a.proposed;
-  if (!a.answer) {
-    object["problem"] = fibula::render(a.answer.error());
-    return object;
-  }
-  const auto& t = *a.answer;
-  object.update({{"family", fibula::to_string(t.family)},
-                 {"version", t.version},
-                 {"triple", t.triple},
-                 {"arch", fibula::to_string(t.target.arch)},
-                 {"bits", t.target.bits},
-                 {"format", fibula::to_string(t.target.format)},
-                 {"linker", t.linker.string()},
-                 {"linker_version", t.linker_version},
-                 {"sysroot", t.sysroot.string()},
-                 {"pie", t.pie},
-                 {"environment", t.environment},
-                 {"answers", answers_json(t)}});
-  return object;
 }
 
 /// "GNU ld 2.40", "LLD 14.0.6": who it is and its last word, without what a distribution put between.
@@ -158,11 +116,7 @@ int run(const Session& session) {
   const auto machine = ask_machine(lanes);
   notice.reset();
   if (session.json) {
-    ordered_json object{
-        {"schema", "fibula.lanes/1"}, {"lanes", ordered_json::array()}, {"compilers", ordered_json::array()}};
-    for (const auto& lane : lanes) object["lanes"].push_back(to_json(lane));
-    for (const auto& compiler : machine) object["compilers"].push_back(to_json(compiler));
-    print_json(object);
+    print_json(fibula::answers::lanes(lanes, machine));
   } else {
     print_line(project ? "lanes of " + project->file().string() : "no project here");
     print(lanes);
@@ -191,7 +145,7 @@ int run_add(const Session& session, const LanesOptions& options) {
   notice.reset();
   if (!added) return report(session, added.error());
   if (session.json) {
-    print_json(added_json(*added));
+    print_json(fibula::answers::lane_added(*added));
   } else {
     print_added({*added});
   }

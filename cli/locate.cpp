@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -13,19 +12,6 @@ struct LocateOptions {
   std::vector<std::string> folders;
   bool only_shelf = false;
 };
-
-nlohmann::ordered_json hits_json(const std::vector<fibula::Hit>& hits) {
-  auto list = nlohmann::ordered_json::array();
-  for (const auto& hit : hits) {
-    nlohmann::ordered_json one{{"path", hit.path.string()}};
-    if (!hit.member.empty()) one["member"] = hit.member;
-    if (!hit.library.empty()) one["library"] = hit.library;
-    one["role"] = fibula::to_string(hit.role);
-    one["name"] = hit.name;
-    list.push_back(std::move(one));
-  }
-  return list;
-}
 
 void print_hits(const std::vector<fibula::Hit>& hits) {
   std::vector<std::vector<Cell>> rows;
@@ -55,7 +41,7 @@ int run(const Session& session, const LocateOptions& options) {
   }();
   if (!hits) return report(session, hits.error());
   if (session.json) {
-    print_json({{"schema", "fibula.locate/1"}, {"hits", hits_json(*hits)}});
+    print_json(fibula::answers::located(*hits));
   } else if (hits->empty()) {
     print_line(fmt::format("nothing on the shelf{} has {}", options.only_shelf ? "" : " or in the compiler's folders",
                            options.name));

@@ -4,7 +4,6 @@
 
 #include <fmt/format.h>
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 
@@ -208,46 +207,6 @@ void print_findings(const std::vector<fibula::Finding>& findings) {
     if (finding.command.empty() && !finding.edit.empty() && finding.remedy.find(finding.edit) == std::string::npos)
       print_sentence(finding.edit + (finding.tried ? " (tried)" : ""), "edit: ");
   }
-}
-
-namespace {
-
-nlohmann::ordered_json changes_json(const std::vector<fibula::ProjectChange>& changes) {
-  using Kind = fibula::ProjectChange::Kind;
-  auto list = nlohmann::ordered_json::array();
-  for (const auto& c : changes) {
-    if (c.kind == Kind::attach) list.push_back({{"kind", "attach"}, {"library", c.name}});
-    if (c.kind == Kind::line)
-      list.push_back(
-          {{"kind", "line"}, {"file", c.file.string()}, {"line", c.line}, {"before", c.before}, {"after", c.after}});
-    if (c.kind == Kind::add_to_library)
-      list.push_back({{"kind", "add"}, {"library", c.name}, {"key", c.key}, {"value", c.value}});
-    if (c.kind == Kind::set || c.kind == Kind::add)
-      list.push_back(
-          {{"kind", c.kind == Kind::set ? "set" : "add"}, {"output", c.name}, {"key", c.key}, {"value", c.value}});
-  }
-  return list;
-}
-
-}  // namespace
-
-nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& findings) {
-  auto list = nlohmann::ordered_json::array();
-  for (const auto& f : findings) {
-    list.push_back({{"cause", f.cause},
-                    {"stage", f.stage},
-                    {"subject", f.subject},
-                    {"culprits", f.culprits},
-                    {"because", f.because},
-                    {"remedy", f.remedy},
-                    {"edit", f.edit},
-                    {"certainty", f.certainty}});
-    if (!f.command.empty()) list.back()["command"] = f.command;
-    if (!f.command.empty() || f.tried) list.back()["tried"] = f.tried;
-    if (!f.changes.empty()) list.back()["changes"] = changes_json(f.changes);
-    if (!f.place.file.empty()) list.back()["place"] = {{"file", f.place.file}, {"line", f.place.line}};
-  }
-  return list;
 }
 
 }  // namespace cli

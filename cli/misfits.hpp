@@ -23,6 +23,5 @@ std::vector<fibula::Finding> as_findings(const std::vector<fibula::Fit>& fits);
 
 /// Findings of an explanation, best first.
 void print_findings(const std::vector<fibula::Finding>& findings);
-nlohmann::ordered_json findings_json(const std::vector<fibula::Finding>& findings);
 
 }  // namespace cli

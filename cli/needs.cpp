@@ -5,7 +5,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <filesystem>
-#include <nlohmann/json.hpp>
 #include <set>
 
 namespace cli {
@@ -111,21 +110,6 @@ size_t print_troubles(const std::vector<fibula::FileClosure>& closures) {
   print_line(
       fmt::format("{} of {} programs and shared libraries have every run-time file they need", good, closures.size()));
   return bad_files;
-}
-
-nlohmann::ordered_json needs_json(const std::vector<ClosureEntry>& entries) {
-  nlohmann::ordered_json list = nlohmann::ordered_json::array();
-  for (const auto& entry : entries) {
-    list.push_back({{"name", entry.name},
-                    {"path", entry.path},
-                    {"needed_by", entry.needed_by},
-                    {"status", fibula::to_string(entry.status)},
-                    {"why", entry.why},
-                    {"kind", fibula::to_string(entry.kind)},
-                    {"asked_by", entry.asked_by},
-                    {"passed_over", entry.passed_over}});
-  }
-  return list;
 }
 
 }  // namespace cli

@@ -3,8 +3,6 @@
 
 #include <fibula/closure.hpp>
 
-#include <nlohmann/json_fwd.hpp>
-
 #include <string>
 #include <vector>
 
@@ -17,7 +15,5 @@ void print_needs_tree(const std::string& root, const std::vector<fibula::Closure
 
 /// Of many files only what is wrong, and how many are well. Gives how many are not.
 size_t print_troubles(const std::vector<fibula::FileClosure>& closures);
-
-nlohmann::ordered_json needs_json(const std::vector<fibula::ClosureEntry>& entries);
 
 }  // namespace cli

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -13,24 +12,6 @@ struct ParcelOptions {
   fibula::ParcelRequest request;
   std::string to;
 };
-
-nlohmann::ordered_json parcel_json(const fibula::Parcel& parcel) {
-  auto findings = nlohmann::ordered_json::array();
-  for (const auto& finding : parcel.findings)
-    findings.push_back({{"subject", finding.subject},
-                        {"what", finding.what},
-                        {"remedy", finding.remedy},
-                        {"stands_against", finding.stands_against}});
-  nlohmann::ordered_json json{
-      {"schema", "fibula.parcel/1"}, {"name", parcel.name},          {"version", parcel.version},
-      {"variants", parcel.variants}, {"file", parcel.file.string()}, {"written", parcel.written},
-      {"findings", findings},        {"tried", parcel.tried},        {"not_tried", parcel.not_tried}};
-  if (!parcel.written) return json;
-  json["size"] = parcel.size;
-  json["sha256"] = parcel.sha256;
-  if (!parcel.signed_with.empty()) json["signed_with"] = parcel.signed_with;
-  return json;
-}
 
 std::string size_text(uint64_t bytes) {
   const auto number = static_cast<double>(bytes);
@@ -99,7 +80,7 @@ int run(const Session& session, ParcelOptions& options) {
   }();
   if (!parcel) return report(session, parcel.error());
   if (session.json) {
-    print_json(parcel_json(*parcel));
+    print_json(fibula::answers::parcelled(*parcel));
   } else {
     print_parcel(*parcel);
   }

@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -232,17 +231,8 @@ void print_raw(std::string_view text) {
   std::fwrite(text.data(), 1, text.size(), stdout);
 }
 
-void print_json(const nlohmann::ordered_json& value) {
-  print_raw(value.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
-}
-
-nlohmann::ordered_json error_json(const fibula::Error& error) {
-  nlohmann::ordered_json object{{"code", fibula::to_string(error.code)}, {"what", error.what}};
-  if (!error.file.empty()) object["file"] = error.file;
-  if (error.line != 0) object["line"] = error.line;
-  if (!error.place.empty()) object["place"] = error.place;
-  if (!error.hint.empty()) object["hint"] = error.hint;
-  return object;
+void print_json(const std::string& document) {
+  print_raw(document + "\n");
 }
 
 void complain(const std::string& what, const std::string& remedy) {

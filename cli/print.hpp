@@ -5,8 +5,6 @@
 
 #include <fibula/result.hpp>
 
-#include <nlohmann/json_fwd.hpp>
-
 #include <condition_variable>
 #include <mutex>
 #include <string>
@@ -43,14 +41,13 @@ inline void print_line_unless(bool not_wanted, std::string_view text) {
 void print_sentence(std::string_view text, std::string_view label = "");
 /// A text of lines whose right column goes on under itself.
 void print_help(std::string_view text);
-void print_json(const nlohmann::ordered_json& value);
+/// A document of `fibula::answers`.
+void print_json(const std::string& document);
 
 /// Another program's lines, each as it is but for what a terminal would obey.
 void print_lines(std::string_view text);
 /// Text that is for programs, or another program's own: as it is.
 void print_raw(std::string_view text);
-/// `code`, `what`, and of `file`, `line`, `place`, `hint` those that there are.
-nlohmann::ordered_json error_json(const fibula::Error& error);
 /// Whether everything that was printed has arrived: a disk or pipe that is full or gone takes nothing.
 bool all_printed();
 

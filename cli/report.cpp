@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <filesystem>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {

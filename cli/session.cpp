@@ -7,7 +7,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 #include <iostream>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -109,9 +108,7 @@ int report(const Session& session, const fibula::Error& failed) {
   if (error.hint.empty() && error.code == fibula::Code::absent && !error.file.empty())
     error.hint = hint_for_absent(error.file);
   if (session.json) {
-    nlohmann::ordered_json object{{"schema", "fibula.error/1"}};
-    object.update(error_json(error));
-    print_json(object);
+    print_json(fibula::answers::error(error));
   } else {
     complain(fibula::render(error), error.hint);
   }

@@ -7,12 +7,9 @@
 #include <algorithm>
 #include <chrono>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
-
-using nlohmann::ordered_json;
 
 struct ShelfOptions {
   std::string name;
@@ -23,34 +20,6 @@ struct ShelfOptions {
   bool drop = false;
   bool only_builds = false;
 };
-
-ordered_json to_json(const fibula::Variant& v) {
-  std::vector<std::string> files = v.link;
-  files.insert(files.end(), v.runtime.begin(), v.runtime.end());
-  return {{"id", v.id},
-          {"arch", fibula::to_string(v.target.arch)},
-          {"configuration", v.configuration},
-          {"linkage", fibula::to_string(v.linkage)},
-          {"runtime", v.fact("c-runtime")},
-          {"files", files}};
-}
-
-ordered_json to_json(const fibula::Card& card) {
-  ordered_json variants = ordered_json::array(), requires_ = ordered_json::array();
-  for (const auto& variant : card.variants) variants.push_back(to_json(variant));
-  for (const auto& requirement : card.requirements) {
-    if (!requirement.library.empty()) requires_.push_back(requirement.library);
-  }
-  return {{"name", card.name},
-          {"version", card.version},
-          {"licence", card.licence},
-          {"origin", card.origin.path},
-          {"in_place", card.in_place},
-          {"root", card.root.string()},
-          {"source", card.source.compile},
-          {"requires", requires_},
-          {"variants", variants}};
-}
 
 /// What a person reads at once.
 constexpr size_t page_length = 100;
@@ -79,10 +48,11 @@ fibula::Result<Page> page_of(const Session& session, const fibula::Shelf& shelf,
 }
 
 int list_json(const Session& session, const fibula::Shelf& shelf, const Page& page) {
-  ordered_json all = ordered_json::array();
-  const auto add = [&](const fibula::Result<std::vector<fibula::Card>>& cards) {
-    for (const auto& card : cards ? *cards : std::vector<fibula::Card>()) all.push_back(to_json(card));
-    return cards.has_value() ? all_good : report(session, cards.error());
+  std::vector<fibula::Card> all;
+  const auto add = [&](fibula::Result<std::vector<fibula::Card>> cards) {
+    if (!cards) return report(session, cards.error());
+    std::move(cards->begin(), cards->end(), std::back_inserter(all));
+    return static_cast<int>(all_good);
   };
   if (page.names.empty()) {
     if (const int status = add(shelf.libraries()); status != all_good) return status;
@@ -90,7 +60,7 @@ int list_json(const Session& session, const fibula::Shelf& shelf, const Page& pa
   for (const auto& name : page.names) {
     if (const int status = add(shelf.versions(name)); status != all_good) return status;
   }
-  print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"libraries", all}});
+  print_json(fibula::answers::libraries(shelf, all));
   return all_good;
 }
 
@@ -136,7 +106,7 @@ int show(const Session& session, const fibula::Shelf& shelf, const ShelfOptions&
   const auto card = find(shelf, options);
   if (!card) return report(session, card.error());
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"libraries", {to_json(*card)}}});
+    print_json(fibula::answers::libraries(shelf, {*card}));
   } else {
     print_line(styled(fmt::format("# {}", (card->entry / "card.toml").string()), Style::faint));
     print_explained(*card);
@@ -148,23 +118,21 @@ int check(const Session& session, const fibula::Shelf& shelf, const ShelfOptions
   const auto libraries = options.name.empty() ? shelf.libraries() : shelf.versions(options.name);
   if (!libraries) return report(session, libraries.error());
   if (!options.name.empty() && libraries->empty()) return report(session, find(shelf, options).error());
-  ordered_json changes = ordered_json::array();
-  size_t checked = 0;
+  std::vector<fibula::answers::CheckedVersion> checked;
+  bool good = true;
   for (const auto& card : *libraries) {
-    ++checked;
-    const auto found = shelf.check(card);
+    auto found = shelf.check(card);
     if (!found) return report(session, found.error());
+    good = good && found->empty();
     for (const auto& change : *found) {
-      changes.push_back({{"name", card.name}, {"version", card.version}, {"file", change.file}, {"what", change.what}});
       if (!session.json)
         print_line(fmt::format("{} {}: {} {}", card.name, card.version, change.path.string(),
                                styled(change.what, Style::bad)));
     }
+    checked.push_back({card.name, card.version, std::move(*found)});
   }
-  const bool good = changes.empty();
-  if (session.json)
-    print_json({{"schema", "fibula.shelf/1"}, {"folder", shelf.shown()}, {"checked", checked}, {"changes", changes}});
-  if (!session.json && good) print_line(fmt::format("{} checked, every file is as it was taken", checked));
+  if (session.json) print_json(fibula::answers::checked(shelf, checked));
+  if (!session.json && good) print_line(fmt::format("{} checked, every file is as it was taken", checked.size()));
   return good ? all_good : answer_is_no;
 }
 
@@ -179,11 +147,8 @@ int drop(const Session& session, const fibula::Shelf& shelf, const ShelfOptions&
   const auto uses = shelf.uses(options.name, options.version);
   const auto dropped = shelf.drop(options.name, options.version);
   if (!dropped) return report(session, dropped.error());
-  ordered_json used = ordered_json::array();
-  for (const auto& use : uses) used.push_back(use.project.string());
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"},
-                {"dropped", {{"name", options.name}, {"version", options.version}, {"used_by", used}}}});
+    print_json(fibula::answers::dropped(options.name, options.version, uses));
     return all_good;
   }
   print_line(fmt::format("{} {} is off the shelf", options.name, options.version));
@@ -207,9 +172,7 @@ int publish(const Session& session, const fibula::Shelf& shelf, const ShelfOptio
   }();
   if (!done) return report(session, done.error());
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"},
-                {"published",
-                 {{"name", card->name}, {"version", card->version}, {"entry", done->entry}, {"count", done->builds}}}});
+    print_json(fibula::answers::published(*card, *done));
     return all_good;
   }
   const std::string builds = done->builds == 1 ? "1 build" : fmt::format("{} builds", done->builds);
@@ -224,15 +187,11 @@ int publish(const Session& session, const fibula::Shelf& shelf, const ShelfOptio
 int prune(const Session& session, const fibula::Shelf& shelf, const ShelfOptions& options) {
   const auto entries = fibula::unused_versions(shelf, std::chrono::hours(24) * options.days);
   if (!entries) return report(session, entries.error());
-  ordered_json list = ordered_json::array();
-  for (const auto& entry : *entries) {
-    if (options.drop) {
-      if (auto gone = shelf.drop(entry.name, entry.version); !gone) return report(session, gone.error());
-    }
-    list.push_back({{"name", entry.name}, {"version", entry.version}, {"why", entry.why}});
+  for (const auto& entry : options.drop ? *entries : std::vector<fibula::UnusedVersion>()) {
+    if (auto gone = shelf.drop(entry.name, entry.version); !gone) return report(session, gone.error());
   }
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"}, {"unused", list}, {"dropped_them", options.drop}});
+    print_json(fibula::answers::unused(*entries, options.drop));
     return all_good;
   }
   std::vector<std::vector<Cell>> rows;

@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -11,14 +10,6 @@ namespace {
 struct ShelfKeysOptions {
   std::string subject, name;
 };
-
-nlohmann::ordered_json key_json(const fibula::Key& key) {
-  return {{"name", key.name},
-          {"id", key.id},
-          {"public", key.public_half},
-          {"trust", fibula::to_string(key.trust)},
-          {"file", key.file.string()}};
-}
 
 void print_keys(const std::vector<fibula::Key>& keys) {
   std::vector<std::vector<Cell>> rows;
@@ -35,7 +26,7 @@ void print_keys(const std::vector<fibula::Key>& keys) {
 int tell(const Session& session, const fibula::Result<fibula::Key>& key, const std::string& what) {
   if (!key) return report(session, key.error());
   if (session.json) {
-    print_json({{"schema", "fibula.shelf/1"}, {"keys", {key_json(*key)}}});
+    print_json(fibula::answers::keys({*key}));
   } else {
     print_line(fmt::format("{} {} {}", styled(key->name, Style::strong), key->id, what));
   }
@@ -46,9 +37,7 @@ int list(const Session& session, const fibula::Keys& keys, const ShelfKeysOption
   const auto all = keys.list();
   if (!all) return report(session, all.error());
   if (session.json) {
-    auto listed = nlohmann::ordered_json::array();
-    for (const auto& key : *all) listed.push_back(key_json(key));
-    print_json({{"schema", "fibula.shelf/1"}, {"keys", listed}});
+    print_json(fibula::answers::keys(*all));
   } else if (all->empty()) {
     print_line("there are no keys: fibula shelf keys make NAME, or fibula shelf keys trust FILE");
   } else {

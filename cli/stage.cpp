@@ -8,7 +8,6 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -16,7 +15,6 @@ namespace {
 namespace fs = std::filesystem;
 using fibula::StagedFile;
 using fibula::StageReport;
-using nlohmann::ordered_json;
 
 struct StageOptions {
   std::vector<std::string> lanes;
@@ -24,45 +22,6 @@ struct StageOptions {
   std::string check;
   bool licences = false;
 };
-
-std::string_view name_of(StagedFile::Change change) {
-  switch (change) {
-    case StagedFile::Change::kept: return "kept";
-    case StagedFile::Change::added: return "added";
-    case StagedFile::Change::changed: return "changed";
-  }
-  return "";
-}
-
-ordered_json to_json(const fibula::Misfit& misfit) {
-  return {{"rule", misfit.rule},
-          {"verdict", fibula::to_string(misfit.verdict)},
-          {"subject", misfit.subject},
-          {"evidence", misfit.evidence},
-          {"remedy", misfit.remedy}};
-}
-
-ordered_json to_json(const std::string& lane, const StageReport& report) {
-  ordered_json files = ordered_json::array(), left = ordered_json::array(), misfits = ordered_json::array();
-  for (const auto& file : report.files) {
-    files.push_back({{"path", file.path},
-                     {"from", file.from.string()},
-                     {"library", file.library},
-                     {"why", file.why},
-                     {"sha256", file.sha256},
-                     {"change", name_of(file.change)}});
-  }
-  for (const auto& one : report.left) left.push_back({{"name", one.name}, {"why", one.why}, {"least", one.least}});
-  for (const auto& misfit : report.misfits) misfits.push_back(to_json(misfit));
-  return {{"lane", lane},
-          {"folder", report.folder.string()},
-          {"good", report.misfits.empty()},
-          {"files", files},
-          {"removed", report.removed},
-          {"left_alone", report.left_alone},
-          {"left_to_system", left},
-          {"misfits", misfits}};
-}
 
 void print_misfit(const fibula::Misfit& misfit) {
   print_line(fmt::format("  {} {}: {}", styled("✗", Style::bad), styled(misfit.subject, Style::strong), misfit.rule));
@@ -75,7 +34,7 @@ void print_files(const StageReport& report) {
   for (const auto& file : report.files) {
     const bool kept = file.change == StagedFile::Change::kept;
     table.push_back({{file.path},
-                     {std::string(name_of(file.change)), kept ? Style::faint : Style::good},
+                     {std::string(to_string(file.change)), kept ? Style::faint : Style::good},
                      {file.why, Style::faint}});
   }
   for (const auto& path : report.removed)
@@ -113,10 +72,7 @@ int check(const Session& session, const std::string& folder) {
   const auto checked = fibula::check_stage(folder);
   if (!checked) return report(session, checked.error());
   if (session.json) {
-    ordered_json changes = ordered_json::array();
-    for (const auto& change : checked->changes) changes.push_back({{"path", change.path}, {"what", change.what}});
-    print_json(
-        {{"schema", "fibula.stage-check/1"}, {"folder", folder}, {"files", checked->files}, {"changes", changes}});
+    print_json(fibula::answers::stage_checked(folder, *checked));
   } else {
     std::vector<std::vector<Cell>> table;
     for (const auto& change : checked->changes) table.push_back({{change.path}, {change.what, Style::bad}});
@@ -149,7 +105,7 @@ int stage_lanes(const Session& session, const StageOptions& options) {
   if (!built) return report(session, built.error());
   if (built->stopped) return status_of_interrupt();
   int status = all_good;
-  ordered_json stages = ordered_json::array();
+  std::vector<fibula::answers::StagedLane> stages;
   for (size_t i = 0; i < lanes.size(); ++i) {
     const auto& one = built->reports[i];
     if (!one) return report(session, one.error());
@@ -158,10 +114,10 @@ int stage_lanes(const Session& session, const StageOptions& options) {
         project, *one->fit, {.into = folder_for(options, lanes[i], lanes.size()), .licences = options.licences});
     if (!staged) return report(session, staged.error());
     if (!staged->misfits.empty()) status = answer_is_no;
-    if (session.json) stages.push_back(to_json(lanes[i].name, *staged));
     if (!session.json) print_report(lanes[i].name, *staged);
+    stages.push_back({lanes[i].name, *staged});
   }
-  if (session.json) print_json({{"schema", "fibula.stage/1"}, {"stages", stages}});
+  if (session.json) print_json(fibula::answers::stages(stages));
   return status;
 }
 

@@ -7,7 +7,6 @@
 #include <chrono>
 #include <iostream>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <set>
 
@@ -203,14 +202,7 @@ int run(const Session& session, TakeOptions& options) {
       return report(session, anew.error());
   }
   if (session.json) {
-    print_json({{"schema", "fibula.take/1"},
-                {"name", taken->card.name},
-                {"version", taken->card.version},
-                {"root", taken->card.root.string()},
-                {"already_there", taken->already_there},
-                {"written", !request.dry_run && !taken->already_there},
-                {"card", fibula::card_text(taken->card)},
-                {"remarks", taken->remarks}});
+    print_json(fibula::answers::taken(*taken, !request.dry_run && !taken->already_there));
   } else {
     print_taken(*taken, request);
   }

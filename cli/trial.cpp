@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <algorithm>
 #include <memory>
-#include <nlohmann/json.hpp>
 
 namespace cli {
 namespace {
@@ -13,18 +12,6 @@ struct TrialOptions {
   std::string name;
   std::vector<std::string> lanes, functions;
 };
-
-nlohmann::ordered_json trials_json(const std::vector<fibula::Trial>& trials) {
-  auto list = nlohmann::ordered_json::array();
-  for (const auto& trial : trials) {
-    list.push_back({{"library", trial.library},
-                    {"lane", trial.lane},
-                    {"step", fibula::to_string(trial.step)},
-                    {"outcome", fibula::to_string(trial.outcome)},
-                    {"detail", trial.detail}});
-  }
-  return list;
-}
 
 void print_trials(const std::vector<fibula::Trial>& trials) {
   std::vector<std::vector<Cell>> rows;
@@ -57,7 +44,7 @@ int run(const Session& session, const TrialOptions& options) {
   }();
   if (!trials) return report(session, trials.error());
   if (session.json) {
-    print_json({{"schema", "fibula.trial/1"}, {"trials", trials_json(*trials)}});
+    print_json(fibula::answers::tried(*trials));
   } else if (trials->empty()) {
     print_line("no library is attached here; take one onto the shelf, then: fibula attach NAME");
   } else {

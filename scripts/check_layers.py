@@ -5,7 +5,8 @@ import re
 import sys
 
 LAYERS = ["base", "ids", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
-          "choose", "fit", "emit", "stage", "jobs", "build", "commands", "diagnose", "compare", "parcel", "report"]
+          "choose", "fit", "emit", "stage", "jobs", "build", "commands", "diagnose", "compare", "parcel", "report",
+          "answers"]
 PUBLIC = {
     "base": "export linkage progress result target version words",
     "ids": "ids",
@@ -30,6 +31,7 @@ PUBLIC = {
     "compare": "compare",
     "parcel": "parcel",
     "report": "report",
+    "answers": "answers",
 }
 LAYER_OF = {header: layer for layer, headers in PUBLIC.items() for header in headers.split()}
 INCLUDE = re.compile(r'^\s*#include ["<]([^">]+)[">]', re.M)
@@ -42,7 +44,7 @@ def check(path, own):
     for include in INCLUDE.findall(path.read_text(encoding="utf-8")):
         folder, _, name = include.partition("/")
         if folder == "fibula":
-            used = LAYER_OF.get(name.removesuffix(".hpp"), "report")  # the umbrella is above everything
+            used = LAYER_OF.get(name.removesuffix(".hpp"), "answers")  # the umbrella is above everything
         elif name and folder in LAYERS:
             used = folder
         else:

@@ -1,10 +1,13 @@
 /// What `--json` prints keeps to the schemas in docs/schema.
 #include "support/support.hpp"
 
+#include <fibula/answers.hpp>
+
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
 using test::Workplace;
+namespace answers = fibula::answers;
 
 namespace {
 
@@ -72,6 +75,27 @@ TEST(Json, EveryCommandKeepsToItsSchema) {
                                                TEST_PYTHON, FIBULA_SOURCE, FIBULA_SOURCE, c.schema, file.string()));
     EXPECT_EQ(valid.status, 0) << valid.all();
   }
+}
+
+/// Programs that use the library have the same answers.
+TEST(Json, IsTheLibrarysOwn) {
+  const Workplace place;
+  const auto tide = place.prebuilt() / "tidecalc-2.1.0";
+  ASSERT_EQ(place.fibula("take " + tide.string()).status, 0);
+  const auto shelf = fibula::Shelf::at(place.shelf());
+  const auto cards = shelf.libraries();
+  ASSERT_TRUE(cards);
+  EXPECT_EQ(answers::libraries(shelf, *cards) + "\n", place.fibula("shelf --json").out);
+  const auto archive = (tide / "lib/libtidecalc.a").string();
+  const auto facts = fibula::inspect(archive);
+  ASSERT_TRUE(facts);
+  answers::Inspection inspection({.symbols = true});
+  inspection.add(archive, *facts);
+  EXPECT_FALSE(inspection.has_problems());
+  EXPECT_EQ(inspection.text() + "\n", place.fibula("inspect --symbols --json " + archive).out);
+  EXPECT_EQ(answers::error({.code = fibula::Code::absent, .what = "gone", .file = "a\xff"}),
+            "{\n  \"schema\": \"fibula.error/1\",\n  \"code\": \"absent\",\n  \"what\": \"gone\",\n  \"file\": "
+            "\"a\uFFFD\"\n}");
 }
 
 }  // namespace

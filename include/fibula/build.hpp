@@ -30,6 +30,9 @@ struct BuildStep {
   std::string cause = {};  ///< why it was run: "tide.h changed"
 };
 
+/// "compile", "archive", "link", "image", "steps".
+FIBULA_API std::string_view to_string(BuildStep::Kind kind);
+
 /// How far a build is.
 struct BuildProgress {
   size_t done = 0;   ///< commands that have ended

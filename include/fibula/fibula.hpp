@@ -1,6 +1,7 @@
 /// Everything at once.
 #pragma once
 
+#include <fibula/answers.hpp>
 #include <fibula/attach.hpp>
 #include <fibula/begin.hpp>
 #include <fibula/build.hpp>

@@ -23,6 +23,8 @@ struct StagedFile {
   Change change = Change::kept;
 };
 
+FIBULA_API std::string_view to_string(StagedFile::Change change);
+
 /// A run-time file that is not staged, since the system has it.
 struct LeftToSystem {
   std::string name;

@@ -174,6 +174,17 @@ Result<FileLock> lock_of(const Project& project, const BuildOptions& options) {
 
 }  // namespace
 
+std::string_view to_string(BuildStep::Kind kind) {
+  switch (kind) {
+    case BuildStep::Kind::compile: return "compile";
+    case BuildStep::Kind::archive: return "archive";
+    case BuildStep::Kind::link: return "link";
+    case BuildStep::Kind::image: return "image";
+    case BuildStep::Kind::steps: return "steps";
+  }
+  return "";
+}
+
 Result<std::vector<Result<BuildReport>>> build_all(const Project& project, const std::vector<Lane>& lanes,
                                                    const Shelf& shelf, const BuildOptions& options) {
   const auto lock = lock_of(project, options);

@@ -73,6 +73,15 @@ void check_search(const Project& project, const Fit& fit, StageReport& report) {
 
 }  // namespace
 
+std::string_view to_string(StagedFile::Change change) {
+  switch (change) {
+    case StagedFile::Change::kept: return "kept";
+    case StagedFile::Change::added: return "added";
+    case StagedFile::Change::changed: return "changed";
+  }
+  return "";
+}
+
 Result<StageReport> stage(const Project& project, const Fit& fit, const StageOptions& options) {
   const fs::path folder = absolute_path(options.into);
   if (auto checked = check_place(project, folder); !checked) return pass(checked);
