@@ -1,6 +1,7 @@
 #include "build_lanes.hpp"
 
 #include "interrupt.hpp"
+#include "misfits.hpp"
 #include "print.hpp"
 
 #include <fmt/format.h>
@@ -122,6 +123,7 @@ fibula::Result<BuiltLanes> build_lanes(const Session& session, const ProjectAtHa
   options.stop = [] { return interrupted() != 0; };
   if (!session.json) {
     options.progress = [&](const auto& step, const auto& so_far) { narrator.step(step, so_far); };
+    options.forecast = [](const auto& fits) { note_forecast(fits); };
     options.waiting = [] { note("waits for another build of this project"); };
   }
   auto reports = fibula::build_all(here.project, here.lanes, here.shelf, options);

@@ -137,6 +137,16 @@ void print_misfits(const std::vector<fibula::Fit>& fits) {
   }
 }
 
+void note_forecast(const std::vector<fibula::Fit>& fits) {
+  for (const auto& told : objections(fits)) {
+    if (told.misfit->verdict != fibula::Verdict::misfit) continue;
+    const bool of_each = told.lanes.size() > 1 && told.alike;
+    const auto said = of_each ? fibula::emit::said_of_each(*told.misfit, told.lanes.front()) : *told.misfit;
+    progress("");
+    note(fmt::format("foreseen for {}: {}", fmt::join(told.lanes, ", "), said.sentence()));
+  }
+}
+
 void print_notes(const std::vector<fibula::Fit>& fits, bool in_full) {
   std::vector<Told> all;
   for (const auto& fit : fits) {

@@ -15,6 +15,9 @@ std::string_view mark_of(fibula::Verdict verdict);
 /// nowhere: each of its variants with the first reason why not, and what to look for.
 void print_misfits(const std::vector<fibula::Fit>& fits);
 
+/// What a build foresees while its first commands run: what would keep a link from working, a line each.
+void note_forecast(const std::vector<fibula::Fit>& fits);
+
 /// What looks different and does no harm, and what no file tells: in full, or as a count.
 void print_notes(const std::vector<fibula::Fit>& fits, bool in_full);
 

@@ -552,4 +552,42 @@ TEST(Build, TellsHowFullADeviceIs) {
 }
 #endif
 
+/// What is foreseen is said before the first command has ended, of links that will be refused, and of no others.
+TEST(Build, ALongOneTellsWhatItForesees) {
+  const Files sources = {{"a.c", "int a(void) { return 0; }\n"},
+                         {"b.c", "int b(void) { return 0; }\n"},
+                         {"tide-1/include/tide.h", "int tide(void);\n"},
+                         {"tide-1/tide.c", "int moon(void);\nint tide(void) { return moon(); }\n"},
+                         {"fibula.toml", log_output + "sources = [\"*.c\"]\n[library.tide]\n" + desk}};
+  const std::string archive =
+      "(cd tide-1 && gcc -c tide.c && mkdir lib && ar rcs lib/libtide.a tide.o && rm tide.[oc]) && ";
+  const std::string take = archive + "$FIBULA take tide-1 >/dev/null && ", quiet = "; grep -c foreseen told; cat told";
+  const std::string calls = "#include <tide.h>\nint main(void) { return tide(); }\n";
+  const std::string does_not = "#include <tide.h>\nint main(void) { return 0; } /* tide(); */\n";
+  check({
+      {"what the sources need of a library",
+       test::with(sources, {{"main.c", calls}}),
+       take + "$FIBULA build -j1 2>&1 | grep -m1 -e foreseen -e '\\[1/'",
+       0,
+       {"foreseen for desk: ", "moon"}},
+      {"what they do not need",
+       test::with(sources, {{"main.c", does_not}}),
+       take + "$FIBULA build -j1 2>told" + quiet,
+       0,
+       {"0\n"}},
+      {"few commands tell it themselves",
+       test::with(sources, {{"main.c", calls}}),
+       take + "! $FIBULA build -j2 2>told" + quiet,
+       0,
+       {"0\n"}},
+      {"it stops nothing",
+       test::with(sources, {{"main.c",
+                             "#include <tide.h>\n#ifdef TIDE\nint main(void) { return tide(); }\n#endif\nint "
+                             "main(void) { return 0; }\n"}}),
+       take + "$FIBULA build -j1",
+       0,
+       {"foreseen for desk: ", "moon"}},
+  });
+}
+
 }  // namespace

@@ -75,6 +75,7 @@ class Builder {
     for (const size_t i : open) {
       if (is_waiting(i)) lanes_[i]->begin_ahead(*gathered, runner_);
     }
+    if (takes_a_while()) runner_.while_busy([&] { forecast(*gathered, ready); });
     if (auto ran = runner_.run(); !ran) return ran;
     if (libraries.error()) return fail(*libraries.error());
     for (const size_t i : open) {
@@ -85,6 +86,19 @@ class Builder {
       if (!problems_[i]) attempt(i, lanes_[i]->settle(shelf_, began_));
     }
     return {};
+  }
+
+  /// What is foreseen is of use to those who wait.
+  bool takes_a_while() const { return options_.forecast && runner_.added() > 2 * runner_.side_by_side(); }
+
+  /// Errors are told when the links are planned.
+  void forecast(const Gathered& gathered, const std::vector<size_t>& lanes) {
+    std::vector<Fit> foreseen;
+    for (const size_t i : lanes) {
+      if (problems_[i]) continue;
+      if (auto fit = plan(gathered, lanes_[i]->lane(), {.through = PlanThrough::linking})) foreseen.push_back(*fit);
+    }
+    options_.forecast(foreseen);
   }
 
   void attempt(size_t i, Result<void> done) {

@@ -9,7 +9,8 @@ namespace {
 
 class Stripper {
  public:
-  explicit Stripper(std::string_view text) : text_(text) {}
+  enum class For { declarations, words };
+  Stripper(std::string_view text, For purpose) : text_(text), purpose_(purpose) {}
 
   std::string strip() {
     while (at_ < text_.size()) step();
@@ -27,17 +28,25 @@ class Stripper {
       const size_t end = text_.find("*/", at_ + 2);
       at_ = end == std::string_view::npos ? text_.size() : end + 2;
       result_ += ' ';
-    } else if (c == '#' && line_is_blank_) {
+    } else if (c == '#' && line_is_blank_ && (purpose_ == For::declarations || !has_code())) {
       skip_line();
     } else if (c == '"' || c == '\'') {
       skip_literal(c);
-    } else if (c == '@') {
+    } else if (c == '@' && purpose_ == For::declarations) {
       skip_objective_c();
     } else {
       line_is_blank_ = c == '\n' || (line_is_blank_ && (c == ' ' || c == '\t'));
       result_ += c;
       ++at_;
     }
+  }
+
+  /// Whether a line of the preprocessor, which begins here, has code in it.
+  bool has_code() const {
+    const size_t word = text_.find_first_not_of(" \t", at_ + 1);
+    const std::string_view rest = word == std::string_view::npos ? std::string_view() : text_.substr(word);
+    return std::none_of(std::begin(codeless), std::end(codeless),
+                        [&](std::string_view directive) { return rest.starts_with(directive); });
   }
 
   /// To the end of the line, or of its continuation.
@@ -75,7 +84,10 @@ class Stripper {
                        [](char c) { return text::is_identifier_character(c) || c == ' ' || c == ','; });
   }
 
+  static constexpr std::string_view codeless[] = {"include", "import", "error", "warning", "pragma", "line", "ident"};
+
   std::string_view text_;
+  For purpose_;
   std::string result_;
   size_t at_ = 0;
   bool line_is_blank_ = true;
@@ -84,7 +96,11 @@ class Stripper {
 }  // namespace
 
 std::string stripped_code(std::string_view text) {
-  return Stripper(text).strip();
+  return Stripper(text, Stripper::For::declarations).strip();
+}
+
+std::string code_with_macros(std::string_view text) {
+  return Stripper(text, Stripper::For::words).strip();
 }
 
 }  // namespace fibula

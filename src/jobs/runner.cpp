@@ -66,7 +66,7 @@ struct JobRunner::State {
 
   Options options;
   std::deque<std::unique_ptr<Task>> waiting;
-  std::deque<std::function<void()>> meanwhile;
+  std::deque<std::function<void()>> when_busy, meanwhile;
   ProcessPool pool;
   std::vector<std::pair<std::unique_ptr<Task>, Outcome>> over;  ///< ended, not looked at yet
   std::optional<Error> error;
@@ -147,6 +147,13 @@ struct JobRunner::State {
     return task.record->made(task.job.product, command_digest(task.job), states);
   }
 
+  static void do_one(std::deque<std::function<void()>>& works) {
+    if (works.empty()) return;
+    const auto work = std::move(works.front());
+    works.pop_front();
+    work();
+  }
+
   /// Asks the commands to end, so that they remove what they made for a moment; after two seconds ends them.
   void stop() {
     const auto now = std::chrono::steady_clock::now();
@@ -205,6 +212,10 @@ void JobRunner::give_up(const BuildRecord& record) {
   state_->added -= left;
 }
 
+void JobRunner::while_busy(std::function<void()> work) {
+  state_->when_busy.push_back(std::move(work));
+}
+
 void JobRunner::while_waiting(std::function<void()> work) {
   state_->meanwhile.push_back(std::move(work));
 }
@@ -218,11 +229,8 @@ Result<void> JobRunner::run() {
       s.waiting.pop_front();
       if (auto started = s.start(std::move(task)); !started) s.error = std::move(started.error());
     }
-    if (s.over.empty() && !s.meanwhile.empty() && s.waiting.empty()) {
-      const auto work = std::move(s.meanwhile.front());
-      s.meanwhile.pop_front();
-      work();
-    }
+    if (s.over.empty()) s.do_one(s.when_busy);
+    if (s.over.empty() && s.waiting.empty()) s.do_one(s.meanwhile);
     if (s.over.empty()) s.pool.wait(std::chrono::milliseconds(s.options.stop ? 50 : 0));
     for (auto& [task, outcome] : std::exchange(s.over, {})) s.finish(*task, std::move(outcome));
   }
@@ -240,6 +248,10 @@ bool JobRunner::stopped() const {
 
 size_t JobRunner::added() const {
   return state_->added;
+}
+
+unsigned JobRunner::side_by_side() const {
+  return state_->options.jobs;
 }
 
 size_t JobRunner::ended() const {

@@ -38,6 +38,8 @@ class JobRunner {
   bool add(Job job, BuildRecord& record, Done done);
   /// Begins none of the jobs any more that wait with this record, unless all is to go on after a failure.
   void give_up(const BuildRecord& record);
+  /// Does this once while commands run and no further one may be started now.
+  void while_busy(std::function<void()> work);
   /// Does this once while commands run and none is left to start: what a job that follows will need.
   void while_waiting(std::function<void()> work);
   /// Runs all jobs; returns when none is left, or none may be started any more. Errors: io (a record or a folder cannot
@@ -47,6 +49,8 @@ class JobRunner {
   bool failed() const;
   bool stopped() const;
   size_t added() const;  ///< jobs so far that had to run
+  /// Of these so many run side by side.
+  unsigned side_by_side() const;
   size_t ended() const;  ///< of these
 
  private:

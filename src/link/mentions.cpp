@@ -3,6 +3,7 @@
 #include "base/text.hpp"
 #include "facts/mangling.hpp"
 #include "facts/name_traits.hpp"
+#include "headers/stripped_code.hpp"
 #include "link/symbol_table.hpp"
 #include "os/files.hpp"
 
@@ -45,11 +46,11 @@ std::set<std::string, std::less<>> identifiers_in_files(const std::vector<fs::pa
   for (const auto& file : files) {
     const auto content = read_text(file);
     if (!content) continue;
-    for (size_t at = 0; at < content->size();) {
+    const std::string code = code_with_macros(*content);
+    for (size_t at = 0; at < code.size();) {
       size_t end = at;
-      while (end < content->size() && text::is_identifier_character((*content)[end])) ++end;
-      if (end > at && ((*content)[at] < '0' || (*content)[at] > '9'))
-        identifiers.emplace(content->substr(at, end - at));
+      while (end < code.size() && text::is_identifier_character(code[end])) ++end;
+      if (end > at && (code[at] < '0' || code[at] > '9')) identifiers.emplace(code.substr(at, end - at));
       at = end + 1;
     }
   }

@@ -8,7 +8,8 @@
 
 namespace fibula {
 
-/// Every identifier in these texts, comments and all. Files that cannot be read add nothing.
+/// Every identifier in the code of these texts: not in comments, literals and names of headers. Files that cannot be
+/// read add nothing.
 std::set<std::string, std::less<>> identifiers_in_files(const std::vector<std::filesystem::path>& files);
 
 /// Names that a library file defines and whose last part the program mentions: the functions that it is going to call.
