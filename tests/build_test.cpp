@@ -314,11 +314,18 @@ TEST(Build, SeesWhatStampsHide) {
       {"of a product", "printf '#!/bin/sh\\nexit 99\\n' > .fibula/desk/bin/log", 5},
       {"of an object", ": > .fibula/desk/objects/log/main.c.o", 5},
       {"by taking a product away", "rm .fibula/desk/bin/log", 5},
+      {"by a header that is used where it is there", "echo '#define LATER 1' > first/later.h", 6},
+      {"by one in a folder that was not there", "mkdir first/deep && echo '#define DEEP 1' > first/deep/more.h", 7},
+      {"by one that went", "rm first/later.h", 6},
   };
   const Workplace place;
   write_all(
       place,
-      {{"main.c", "#include <tide.h>\n#ifndef MORE\n#define MORE 0\n#endif\nint main(void) { return TIDE + MORE; }\n"},
+      {{"main.c",
+        "#include <tide.h>\n#ifndef MORE\n#define MORE 0\n#endif\n#if __has_include(<later.h>)\n#include <later.h>\n"
+        "#else\n#define LATER 0\n#endif\n#if defined __has_include && __has_include(\"deep/more.h\")\n"
+        "#include \"deep/more.h\"\n#else\n#define DEEP 0\n#endif\nint main(void) { return TIDE + MORE + LATER + DEEP; "
+        "}\n"},
        {"inc/keep", ""},
        {"tide.h", "#define TIDE 1\n"},
        {"first/keep", ""},

@@ -1,6 +1,7 @@
 #include "jobs/record.hpp"
 
 #include "base/text.hpp"
+#include "jobs/asked_headers.hpp"
 #include "jobs/new_names.hpp"
 #include "os/file_digest.hpp"
 #include "os/near_stamps.hpp"
@@ -73,14 +74,24 @@ const BuildRecord::News& BuildRecord::news(uint32_t folder) {
   return found->second;
 }
 
-/// A new file in a folder that is searched before the one where an input was found.
-std::string BuildRecord::hidden_cause(const MadeProduct& product, uint32_t folder) {
+const std::vector<std::string>& BuildRecord::asked_by(uint32_t input) {
+  const auto [found, fresh] = asked_headers_.try_emplace(input);
+  if (fresh) found->second = asked_headers(recorded_.states[input].path);
+  return found->second;
+}
+
+/// A new file in a folder that is searched before the one where an input was found, or one that an input asks for.
+std::string BuildRecord::new_file_cause(const MadeProduct& product, uint32_t folder) {
+  const std::string& place = recorded_.states[folder].path;
   for (const auto& name : news(folder).names) {
+    const bool may_be_asked = may_be_asked_for(name);
     for (const uint32_t input : product.inputs) {
       const FileState& file = recorded_.states[input];
       if (file.stamp.is_folder()) continue;
-      const std::string other = hidden_by(recorded_.states[folder].path, name, file.path);
+      const std::string other = hidden_by(place, name, file.path);
       if (!other.empty()) return fmt::format("{} is new and hides {}", other, file.path);
+      const std::string asked = may_be_asked ? asked_header_in(place, name, asked_by(input)) : std::string();
+      if (!asked.empty()) return fmt::format("{} is new, and {} asks for it", asked, short_name(file.path));
     }
   }
   return {};
@@ -91,7 +102,7 @@ std::string BuildRecord::input_cause(const MadeProduct& product) {
     if (same(input)) continue;
     const FileState& state = recorded_.states[input];
     if (state.stamp.is_folder()) {
-      if (auto cause = hidden_cause(product, input); !cause.empty()) return cause;
+      if (auto cause = new_file_cause(product, input); !cause.empty()) return cause;
       continue;
     }
     const bool gone = !stamp_at(state.path.c_str()).there();
@@ -212,7 +223,7 @@ void BuildRecord::refresh_folders() {
     for (const uint32_t input : recorded_.products[i].inputs) {
       if (!has_moved(input)) continue;
       bool& hides = hiding.try_emplace(input, false).first->second;
-      hides = hides || !hidden_cause(recorded_.products[i], input).empty();
+      hides = hides || !new_file_cause(recorded_.products[i], input).empty();
     }
   }
   for (const auto& [folder, hides] : hiding) {

@@ -49,7 +49,8 @@ class BuildRecord {
 
   std::string known_cause(const std::string& product, const uint64_t* command);
   std::string input_cause(const MadeProduct& product);
-  std::string hidden_cause(const MadeProduct& product, uint32_t folder);
+  std::string new_file_cause(const MadeProduct& product, uint32_t folder);
+  const std::vector<std::string>& asked_by(uint32_t input);
   bool same(uint32_t state);
   bool judge(uint32_t state, const Stamp& now);
   /// What came into a folder, and its state from before it was looked through.
@@ -73,6 +74,7 @@ class BuildRecord {
   std::unordered_map<std::string, uint32_t> latest_;  ///< the last state of each path; filled when first asked
   std::unordered_set<std::string> made_;              ///< products struck in this run
   std::map<uint32_t, News> news_;                     ///< by folder state
+  std::map<uint32_t, std::vector<std::string>> asked_headers_;  ///< by input
 };
 
 /// The digest of a file for a record; 0 for one so large that its stamp has to do.
