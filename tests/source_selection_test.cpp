@@ -52,6 +52,29 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
   });
 }
 
+TEST(SourceSelection, WhatAnotherHasAsPartOfMoreIsNoChoice) {
+  const char* const all =
+      "#include \"tern.h\"\nint tern(void) { return 1; }\nint wing(void) { return 1; }\nint beak(void) { return 1; }\n";
+  const char* const headers = "int tern(void);\nint wing(void);\nint beak(void);\n";
+  check({
+      {"a model for a checker",
+       {{"tern-1/include/tern.h", headers},
+        {"tern-1/src/tern.c", all},
+        {"tern-1/checker/model.c", "void* abort_path(void);\nint tern(void) { return abort_path() == 0; }\n"}},
+       dry_take,
+       0,
+       {"compile = [\"src/tern.c\"]", "checker/model.c", "others define the same"},
+       {"choice"}},
+      {"two of which one does more are a choice",
+       {{"tern-1/include/tern.h", headers},
+        {"tern-1/src/bus_twi.c", all},
+        {"tern-1/src/bus_spi.c", "int tern(void) { return 1; }\nint wing(void) { return 1; }\n"}},
+       dry_take,
+       0,
+       {"[source.choice.bus]", "spi", "twi"}},
+  });
+}
+
 TEST(SourceSelection, HeadersAreThoseThatUsersInclude) {
   check({
       {"a folder called include that others pass through is none of the library's doors",

@@ -29,6 +29,11 @@ class Rivals {
   /// Whether on a system others serve instead of it.
   bool outdone(const std::string& file, const std::string& system) const {
     const PlacedSource& source = sources_.at(file);
+    return is_part_of_another(file, system) || serve_instead(source, file, system);
+  }
+
+ private:
+  bool serve_instead(const PlacedSource& source, const std::string& file, const std::string& system) const {
     return !source.names.empty() && std::all_of(source.names.begin(), source.names.end(), [&](const std::string& name) {
       const auto& files = definers_.at(name);
       return std::any_of(files.begin(), files.end(), [&](const std::string& other) {
@@ -37,7 +42,22 @@ class Rivals {
     });
   }
 
- private:
+  /// Another defines all of it and, by itself, as much again that others want: that one is needed in any case, and both
+  /// together would clash. So it is with models for checkers, and with mocks.
+  bool is_part_of_another(const std::string& file, const std::string& system) const {
+    const auto& names = sources_.at(file).names;
+    if (names.empty()) return false;
+    const auto& others = definers_.at(*names.begin());
+    return std::any_of(others.begin(), others.end(), [&](const std::string& other) {
+      const auto& more = sources_.at(other).names;
+      if (other == file || !is_for(sources_.at(other).system, system) || more.size() < 2 * names.size()) return false;
+      const auto alone = std::count_if(more.begin(), more.end(),
+                                       [&](const std::string& name) { return definers_.at(name).size() == 1; });
+      return static_cast<size_t>(alone) >= names.size() &&
+             std::includes(more.begin(), more.end(), names.begin(), names.end());
+    });
+  }
+
   bool beats(const std::string& one, const std::string& other) const {
     const SourceSystem& a = sources_.at(one).system;
     const SourceSystem& b = sources_.at(other).system;

@@ -17,7 +17,8 @@ struct PlacedSource {
 };
 
 /// Takes from sources the systems on which others, made for fewer of them, define all that they do; where both are for
-/// the same, one that is called after nothing (`no-watch.c`, `stub.c`) or after other systems gives way. What is left
+/// the same, one that is called after nothing (`no-watch.c`, `stub.c`) or after other systems gives way, and so does
+/// one that defines a part of what another has. What is left
 /// without a system is removed, and returned.
 std::vector<std::string> settle_rivals(std::map<std::string, PlacedSource>& sources);
 
