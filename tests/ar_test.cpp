@@ -12,7 +12,7 @@ using test::ArBuilder;
 
 namespace {
 
-Result<Archive> read_members(std::string content) {
+Result<Archive> archive_of(std::string content) {
   return read_archive(test::kept_bytes(std::move(content)));
 }
 
@@ -39,13 +39,19 @@ TEST(Ar, TellsWhatIsWrongAndWhere) {
        "at 0x44: archive symbol table has 4000000000 entries, more than it has room for"},
       {"index points nowhere", ArBuilder().gnu_index({{"tide", 3}}, 1).member("a.o/", "xx").build(),
        "at 0x3: the symbol table puts tide here, where no member begins"},
+      {"index points to the end of numbers",
+       ArBuilder()
+           .member("/SYM64/", std::string("\0\0\0\0\0\0\0\1\xff\xff\xff\xff\xff\xff\xff\xfftide\0", 21))
+           .member("a.o/", "xx")
+           .build(),
+       "at 0xffffffffffffffff: the symbol table puts tide here, where no member begins"},
       {"name does not end", ArBuilder().member("/", std::string("\0\0\0\1\0\0\0\10abc", 11)).build(),
        "at 0x4c: name in the archive symbol table does not end inside it"},
       {"BSD name too long", ArBuilder().member("#1/99", "abc").build(), "at 0x8: length of the member's name is wrong"},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.what);
-    const auto archive = read_members(c.bytes);
+    const auto archive = archive_of(c.bytes);
     ASSERT_FALSE(archive);
     EXPECT_EQ(render(archive.error()), c.message);
   }
@@ -68,7 +74,7 @@ TEST(Ar, ReadsEveryFlavour) {
                         {"llvm-ar --format=darwin rcs x.a *.o", ArFlavour::bsd, false}}) {
     SCOPED_TRACE(c.command);
     test::must(std::string("rm -f x.a; ") + c.command, folder.path());
-    const auto archive = read_members(test::read(folder / "x.a"));
+    const auto archive = archive_of(test::read(folder / "x.a"));
     ASSERT_TRUE(archive) << render(archive.error());
     EXPECT_EQ(archive->flavour, c.flavour);
     EXPECT_EQ(archive->thin, c.thin);
@@ -80,7 +86,7 @@ TEST(Ar, ReadsEveryFlavour) {
 }
 
 TEST(Ar, AnEmptyArchiveIsSound) {
-  const auto archive = read_members("!<arch>\n");
+  const auto archive = archive_of("!<arch>\n");
   ASSERT_TRUE(archive);
   EXPECT_TRUE(archive->members.empty());
   EXPECT_FALSE(archive->has_index);

@@ -210,7 +210,7 @@ Result<bool> walk_tables(const Tables& tables, const IndexSink& sink) {
 
 Result<bool> read_index(Bytes file, const Tables& tables, Archive& archive) {
   std::optional<Error> stray;
-  uint64_t last = UINT64_MAX;  // names of one member mostly stand together
+  std::optional<uint64_t> last;  // names of one member mostly stand together
   uint32_t position = 0;
   auto walked = walk_tables(tables, [&](std::string_view symbol, uint64_t header) {
     if (header != last) {
