@@ -46,6 +46,7 @@ const char* const tide_program = "#include <tidecalc.h>\nint main(void) { return
 TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
   const Workplace place;
   ASSERT_EQ(place.fibula("take " + (place.prebuilt() / "tidecalc-2.1.0").string()).status, 0);
+  test::must("touch -d '1 minute ago' shelf.index", place.shelf());
   const Nginx server(place, place.shelf());
   const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   const std::string shelf = fmt::format("--shelf '{}' ", server.url());
@@ -64,6 +65,29 @@ TEST(ServedShelf, IsUsedOverHttpCheckedAndKept) {
   server.stop();
   EXPECT_EQ(place.fibula(shelf + "fit", app).status, 0);
   EXPECT_EQ(place.fibula(shelf + "take .").status, 2) << "nothing can be put on it";
+}
+
+/// nginx names versions of a file by its time, in seconds, and its size, which an index often keeps.
+TEST(ServedShelf, SeesAChangeThatTheServersClockHides) {
+  for (const char* time : {"now", "now + 1 hour"}) {
+    SCOPED_TRACE(time);
+    const Workplace place;
+    place.folder().write("lamp/include/lamp.h", "#define LAMP 1\n");
+    const auto take = [&](const char* version) {
+      ASSERT_EQ(place.fibula(fmt::format("take '{}' --version {}", (place / "lamp").string(), version)).status, 0);
+    };
+    take("1.0");
+    const Nginx server(place, place.shelf());
+    const auto list = [&] { return place.fibula(fmt::format("--shelf '{}' shelf", server.url())).out; };
+    const auto size = test::fs::file_size(place.shelf() / "shelf.index");
+    test::must(fmt::format("touch -d \"$(date -d '{}')\" ../time && touch -r ../time shelf.index", time),
+               place.shelf());
+    EXPECT_NE(list().find("1.0"), std::string::npos);
+    take("1.1");
+    ASSERT_EQ(test::fs::file_size(place.shelf() / "shelf.index"), size) << "else it shows nothing";
+    test::must("touch -r ../time shelf.index", place.shelf());
+    EXPECT_NE(list().find("1.1"), std::string::npos) << list();
+  }
 }
 
 /// Two machines: folders and caches of their own, one served shelf, one lock.
@@ -294,12 +318,12 @@ TEST(Shelves, InsideAProjectMoveWithIt) {
   const auto app = place.folder().write("app/main.c", tide_program).parent_path();
   place.folder().write(
       "app/fibula.toml",
-      "# our tide_program\n[[output]]\nname = \"app\"\nsources = [\"*.c\"]\n\n[lane.desk]\ncompiler = \"gcc\"\n");
+      "# our program\n[[output]]\nname = \"app\"\nsources = [\"*.c\"]\n\n[lane.desk]\ncompiler = \"gcc\"\n");
   ASSERT_EQ(place.fibula("take --here " + tide, app).status, 0);
   ASSERT_EQ(place.fibula("attach tidecalc", app).status, 0);
   ASSERT_EQ(place.fibula("build --run", app).status, 0);
   EXPECT_EQ(place.fibula("take --here --in-place " + tide, app).status, 2);
-  EXPECT_EQ(test::read(app / "fibula.toml").substr(0, 40), "shelves = [\"shelf\"]\n\n# our tide_program\n[[out");
+  EXPECT_EQ(test::read(app / "fibula.toml").substr(0, 40), "shelves = [\"shelf\"]\n\n# our program\n[[out");
   // Nothing that is meant to be kept names a folder of this machine.
   const auto paths = test::shell(
       "rm -rf .fibula compile_commands.json; grep -rIl '" + place.folder().path().string() + "' . || true", app);

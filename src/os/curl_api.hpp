@@ -17,6 +17,7 @@ struct CurlApi {
   decltype(&::curl_easy_perform) perform = nullptr;
   decltype(&::curl_easy_getinfo) getinfo = nullptr;
   decltype(&::curl_easy_strerror) strerror = nullptr;
+  decltype(&::curl_getdate) getdate = nullptr;
   decltype(&::curl_slist_append) slist_append = nullptr;
   decltype(&::curl_slist_free_all) slist_free = nullptr;
 

@@ -33,7 +33,14 @@ class Transfer {
   }
 
   bool same() const { return same_; }
-  const std::string& tag() const { return tag_; }
+  /// Names the content for good, or is empty. Many servers make it of size and time: where the file was changed within
+  /// the second in which it was given out, or its time is ahead of the server's clock, what comes next may have the
+  /// same tag (RFC 9110, 8.8.2.2).
+  std::string tag() const {
+    const time_t given = api_.getdate(date_.c_str(), nullptr), changed = api_.getdate(changed_.c_str(), nullptr);
+    const bool known = given != -1 && changed != -1;
+    return known && given < changed + 2 ? std::string() : tag_;
+  }
 
  private:
   /// What was kept is no beginning of what the server has now.
@@ -87,12 +94,14 @@ class Transfer {
   static size_t on_header(char* data, size_t size, size_t count, void* self) {
     auto& transfer = *static_cast<Transfer*>(self);
     const std::string_view line(data, size * count);
-    if (line.starts_with("HTTP/")) transfer.tag_.clear();  // of a redirection
+    if (line.starts_with("HTTP/")) transfer.tag_ = transfer.date_ = transfer.changed_ = "";  // of a redirection
     const size_t colon = line.find(':');
     if (colon != std::string_view::npos) {
       const auto name = text::lower(line.substr(0, colon));
       const auto value = text::trim(line.substr(colon + 1));
       if (name == "etag") transfer.tag_ = value;
+      if (name == "date") transfer.date_ = value;
+      if (name == "last-modified") transfer.changed_ = value;
     }
     return size * count;
   }
@@ -171,7 +180,7 @@ class Transfer {
   const DownloadRequest& request_;
   PartFile& part_;
   std::unique_ptr<curl_slist, decltype(CurlApi::slist_free)> headers_;
-  std::string tag_;
+  std::string tag_, date_, changed_;
   uint64_t from_ = 0, total_ = 0;
   bool begun_ = false, same_ = false;
   std::optional<Error> stopped_;
