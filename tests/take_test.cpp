@@ -187,6 +187,24 @@ TEST(Prefix, LibrariesInPlaceAreNotCopied) {
   EXPECT_EQ(place.fibula("shelf check zlib").status, 0);
 }
 
+/// Some makefiles install an archive with its version behind the name, as shared libraries have it.
+TEST(Take, KnowsAnArchiveWithItsVersionBehindTheName) {
+  const Workplace place;
+  place.folder().write("work/tern/include/tern.h", "int tern(void);\n");
+  place.folder().write("work/tern.c", "int tern(void) { return 0; }\n");
+  place.folder().write("work/p/main.c", "#include <tern.h>\nint main(void) { return tern(); }\n");
+  test::must(
+      "mkdir tern/lib && gcc -fPIC -c tern.c && ar rcs tern/lib/libtern.a.1.5 tern.o && "
+      "gcc -shared tern.o -o tern/lib/libtern.so.1.5 -Wl,-soname,libtern.so.1.5 && "
+      "ln -s libtern.so.1.5 tern/lib/libtern.so",
+      place / "work");
+  const auto built = place.shell(
+      "$FIBULA take tern && cd p && $FIBULA begin && $FIBULA attach tern --linkage static && "
+      "$FIBULA build --run");
+  EXPECT_EQ(built.status, 0) << built.all();
+  EXPECT_NE(built.out.find("lib/libtern.a.1.5"), std::string::npos) << built.out;
+}
+
 TEST(Take, AsksAtATerminalForWhatNoFileTells) {
   const Workplace place;
   place.folder().write("work/b/b.h", "static int x;\n");

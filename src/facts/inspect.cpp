@@ -110,8 +110,11 @@ Facts facts_of_stub(const Stub& stub) {
 
 bool has_library_name(const std::filesystem::path& path) {
   const std::string name = text::lower(path.filename().string());
-  const size_t so = name.find(".so.");
-  if (so != std::string::npos && name.find_first_not_of("0123456789.", so + 4) == std::string::npos) return true;
+  for (const std::string_view ending : {".so.", ".a."}) {
+    const size_t at = name.rfind(ending);
+    const size_t version = at + ending.size();
+    if (at != std::string::npos && name.find_first_not_of("0123456789.", version) == std::string::npos) return true;
+  }
   static constexpr std::string_view endings[] = {".a", ".so", ".lib", ".dll", ".dylib", ".tbd"};
   return std::any_of(std::begin(endings), std::end(endings),
                      [&](std::string_view ending) { return name.ends_with(ending); });
