@@ -107,6 +107,8 @@ TEST(Text, ClosestIsNearOrNothing) {
   const std::vector<std::string> known{"compiler", "configuration", "flags"};
   EXPECT_EQ(text::closest("compilr", known), "compiler");
   EXPECT_EQ(text::closest("flag", known), "flags");
+  EXPECT_EQ(text::closest("falgs", known), "flags");
+  EXPECT_EQ(text::closest("tren", std::vector<std::string>{"tide", "tern"}), "tern");
   EXPECT_EQ(text::closest("zebra", known), "");
 }
 

@@ -52,7 +52,7 @@ TEST(SourceSelection, ProgramsAndWhatIsTheirsAreLeftOut) {
   });
 }
 
-TEST(SourceSelection, WhatAnotherHasAsPartOfMoreIsNoChoice) {
+TEST(SourceSelection, WhatIsThereAlreadyIsNotTakenTwice) {
   const char* const all =
       "#include \"tern.h\"\nint tern(void) { return 1; }\nint wing(void) { return 1; }\nint beak(void) { return 1; }\n";
   const char* const headers = "int tern(void);\nint wing(void);\nint beak(void);\n";
@@ -65,6 +65,12 @@ TEST(SourceSelection, WhatAnotherHasAsPartOfMoreIsNoChoice) {
        0,
        {"compile = [\"src/tern.c\"]", "checker/model.c", "others define the same"},
        {"choice"}},
+      {"sources beside what is built are told",
+       {{"tern-1/include/tern.h", headers}, {"tern-1/src/tern.c", all}},
+       "for i in 1 2 3 4 5 6; do echo 'int b;' >tern-1/src/part$i.c; done; mkdir tern-1/lib && gcc -Itern-1/include -c "
+       "tern-1/src/tern.c && ar rcs tern-1/lib/libtern.a tern.o && $FIBULA take tern-1",
+       0,
+       {"static", "7 sources in it not compiled: what it brings built is taken"}},
       {"two of which one does more are a choice",
        {{"tern-1/include/tern.h", headers},
         {"tern-1/src/bus_twi.c", all},

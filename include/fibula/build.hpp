@@ -59,8 +59,8 @@ struct BuildOptions {
   std::function<bool()> stop = {};
   /// Called after each command, from the calling thread.
   std::function<void(const BuildStep&, const BuildProgress&)> progress = {};
-  /// Called once, while the first commands of a build with many run: what `plan` foresees of its lanes from what their
-  /// sources mention. A forecast stops nothing: each link is judged when its objects are there.
+  /// Called once, while the first commands of a build with many, and with libraries, run: what `plan` foresees of its
+  /// lanes from what their sources mention. A forecast stops nothing: each link is judged when its objects are there.
   std::function<void(const std::vector<Fit>&)> forecast = {};
   /// Called when another build of the project runs, which is waited for.
   std::function<void()> waiting = {};

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cctype>
 #include <numeric>
+#include <utility>
 
 namespace fibula::text {
 namespace {
@@ -13,16 +14,17 @@ bool is_space(char c) {
   return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' || c == '\v';
 }
 
+/// How many letters are to be put in, taken away, changed, or changed over with the next one.
 size_t edit_distance(std::string_view a, std::string_view b) {
-  std::vector<size_t> row(b.size() + 1);
+  std::vector<size_t> earlier, before, row(b.size() + 1);
   std::iota(row.begin(), row.end(), size_t{0});
   for (size_t i = 1; i <= a.size(); ++i) {
-    size_t diagonal = row[0]++;
+    earlier = std::exchange(before, row);
+    row[0] = i;
     for (size_t j = 1; j <= b.size(); ++j) {
-      const size_t above = row[j];
-      const size_t change = diagonal + (a[i - 1] == b[j - 1] ? 0 : 1);
-      row[j] = std::min({change, above + 1, row[j - 1] + 1});
-      diagonal = above;
+      row[j] = std::min({before[j - 1] + (a[i - 1] == b[j - 1] ? 0 : 1), before[j] + 1, row[j - 1] + 1});
+      const bool turned = i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1];
+      if (turned) row[j] = std::min(row[j], earlier[j - 2] + 1);
     }
   }
   return row.back();

@@ -75,7 +75,7 @@ class Builder {
     for (const size_t i : open) {
       if (is_waiting(i)) lanes_[i]->begin_ahead(*gathered, runner_);
     }
-    if (takes_a_while()) runner_.while_busy([&] { forecast(*gathered, ready); });
+    if (is_worth_a_forecast()) runner_.while_busy([&] { forecast(*gathered, ready); });
     if (auto ran = runner_.run(); !ran) return ran;
     if (libraries.error()) return fail(*libraries.error());
     for (const size_t i : open) {
@@ -88,8 +88,10 @@ class Builder {
     return {};
   }
 
-  /// What is foreseen is of use to those who wait.
-  bool takes_a_while() const { return options_.forecast && runner_.added() > 2 * runner_.side_by_side(); }
+  /// What is foreseen of libraries is of use to those who wait.
+  bool is_worth_a_forecast() const {
+    return options_.forecast && !project_.libraries().empty() && runner_.added() > 2 * runner_.side_by_side();
+  }
 
   /// Errors are told when the links are planned.
   void forecast(const Gathered& gathered, const std::vector<size_t>& lanes) {

@@ -1,4 +1,5 @@
-/// What lies in a download and is no library for links: archives in it, programs, and libraries under other names.
+/// What lies in a download and is no library for links: sources beside what is built, archives in it, programs, and
+/// libraries under other names.
 #include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
@@ -52,6 +53,7 @@ void put_by_content(const std::string& file, Source& source, std::vector<std::st
 
 void find_unread(Source& source) {
   constexpr size_t most = 500;  // a download is looked through, not searched
+  constexpr size_t few = 5;     // sources that only go along, as for an entry of a DLL
   size_t looked_at = 0;
   std::vector<std::string> frameworks, objective_c;
   for (const auto& file : source.goes_along) {
@@ -67,6 +69,11 @@ void find_unread(Source& source) {
   if (!source.archives.empty() && source.binaries.empty())
     source.remarks.push_back(
         fmt::format("{} not looked into: an archive is taken by itself", and_more(source.archives)));
+  if (!source.binaries.empty() && source.code.size() > std::max(few, source.binaries.size()))
+    source.remarks.push_back(fmt::format(
+        "{} in it not compiled: what it brings built is taken; to compile them, take a folder that holds them "
+        "and no binaries",
+        text::count(source.code.size(), "source")));
   if (!source.opened_only.empty())
     source.remarks.push_back(fmt::format("{} left out of links: {}, which programs open", and_more(source.opened_only),
                                          source.opened_only.size() == 1

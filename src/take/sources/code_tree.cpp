@@ -107,10 +107,11 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
 
 void CodeTree::note_macros(const Source& source) {
   std::map<std::string, std::set<std::string>> calls;  // by a macro with arguments
+  std::set<std::string> seen;
   for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
     for (const auto& file : *files) {
       const bool is_code = files == &source.code || role_of(file) == Role::header || file.ends_with("in");
-      if (!is_code) continue;
+      if (!is_code || !seen.insert(file).second) continue;
       const std::string text = read_text(root_ / file).value_or("");
       note_defined_names(text, macros_);
       for (const auto& [name, body] : macro_bodies(text)) {
@@ -129,9 +130,11 @@ void CodeTree::note_macros(const Source& source) {
 
 void CodeTree::note_included(const Source& source) {
   const auto never = [&](std::string_view name) { return is_never_defined(name); };
+  std::set<std::string> seen;
   for (const auto* files : {&source.headers, &source.code, &source.goes_along, &source.samples}) {
     for (const auto& file : *files) {
       if (!is_source_name(file) && role_of(file) != Role::header) continue;
+      if (!seen.insert(file).second) continue;
       const std::string content = read_text(root_ / file).value_or("");
       for (const auto& line : include_lines(content)) included_.insert(fs::path(line.name).filename().string());
       for (const auto& line : include_lines(text_without(content, never)))
