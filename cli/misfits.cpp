@@ -60,6 +60,12 @@ void add(std::vector<Told>& all, const fibula::Misfit& misfit, const fibula::Cho
   }
 }
 
+/// What is said to all of its lanes.
+fibula::Misfit said_to_all(const Told& told) {
+  const bool of_each = told.lanes.size() > 1 && told.alike;
+  return of_each ? fibula::emit::said_of_each(*told.misfit, told.lanes.front()) : *told.misfit;
+}
+
 void print_heading(const Told& told) {
   const fibula::Misfit& misfit = *told.misfit;
   const std::string_view verdict =
@@ -69,9 +75,8 @@ void print_heading(const Told& told) {
                          styled(fmt::format("{} ({}):", verdict, misfit.rule), style_of(misfit.verdict)),
                          misfit.library.empty() ? misfit.subject : misfit.library, told.lanes.size() > 1 ? "s" : "",
                          fmt::join(told.lanes, ", ")));
-  const bool of_each = told.lanes.size() > 1 && told.alike;
-  for (const auto& evidence : of_each ? said_of_each(misfit, told.lanes.front()) : misfit.evidence)
-    print_sentence(evidence);
+  const auto said = said_to_all(told);
+  for (const auto& evidence : said.evidence) print_sentence(evidence);
 }
 
 /// What is said of a variant's file, without its path: "is 32-bit arm (read: …)".
@@ -140,10 +145,8 @@ void print_misfits(const std::vector<fibula::Fit>& fits) {
 void note_forecast(const std::vector<fibula::Fit>& fits) {
   for (const auto& told : objections(fits)) {
     if (told.misfit->verdict != fibula::Verdict::misfit) continue;
-    const bool of_each = told.lanes.size() > 1 && told.alike;
-    const auto said = of_each ? fibula::emit::said_of_each(*told.misfit, told.lanes.front()) : *told.misfit;
     progress("");
-    note(fmt::format("foreseen for {}: {}", fmt::join(told.lanes, ", "), said.sentence()));
+    note(fmt::format("foreseen for {}: {}", fmt::join(told.lanes, ", "), said_to_all(told).sentence()));
   }
 }
 

@@ -110,12 +110,12 @@ int stage_lanes(const Session& session, const StageOptions& options) {
     const auto& one = built->reports[i];
     if (!one) return report(session, one.error());
     if (!one->good) return refuse_unbuilt(session, *built, *one);
-    const auto staged = fibula::stage(
-        project, *one->fit, {.into = folder_for(options, lanes[i], lanes.size()), .licences = options.licences});
+    auto staged = fibula::stage(project, *one->fit,
+                                {.into = folder_for(options, lanes[i], lanes.size()), .licences = options.licences});
     if (!staged) return report(session, staged.error());
     if (!staged->misfits.empty()) status = answer_is_no;
     if (!session.json) print_report(lanes[i].name, *staged);
-    stages.push_back({lanes[i].name, *staged});
+    if (session.json) stages.push_back({lanes[i].name, std::move(*staged)});
   }
   if (session.json) print_json(fibula::answers::stages(stages));
   return status;

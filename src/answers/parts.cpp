@@ -1,7 +1,5 @@
 #include "answers/parts.hpp"
 
-#include "base/json_text.hpp"
-
 namespace fibula::answers {
 namespace {
 

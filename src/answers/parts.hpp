@@ -3,7 +3,7 @@
 
 #include <fibula/answers.hpp>
 
-#include <nlohmann/json.hpp>
+#include "base/json_text.hpp"
 
 namespace fibula::answers {
 
@@ -15,12 +15,5 @@ std::string document(std::string_view schema, const ordered_json& members);
 /// `code`, `what`, and of `file`, `line`, `place`, `hint` those that there are.
 ordered_json error_json(const Error& error);
 ordered_json findings_json(const std::vector<Finding>& findings);
-
-template <class List, class Convert>
-ordered_json listed(const List& list, Convert convert) {
-  ordered_json all = ordered_json::array();
-  for (const auto& item : list) all.push_back(convert(item));
-  return all;
-}
 
 }  // namespace fibula::answers

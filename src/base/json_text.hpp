@@ -13,4 +13,12 @@ std::string json_text(const Json& value, int indent) {
   return value.dump(indent, ' ', false, Json::error_handler_t::replace);
 }
 
+/// An array of what a function makes of each item.
+template <class List, class Convert>
+nlohmann::ordered_json listed(const List& list, Convert convert) {
+  auto all = nlohmann::ordered_json::array();
+  for (const auto& item : list) all.push_back(convert(item));
+  return all;
+}
+
 }  // namespace fibula

@@ -98,7 +98,8 @@ class Builder {
     std::vector<Fit> foreseen;
     for (const size_t i : lanes) {
       if (problems_[i]) continue;
-      if (auto fit = plan(gathered, lanes_[i]->lane(), {.through = PlanThrough::linking})) foreseen.push_back(*fit);
+      if (auto fit = plan(gathered, lanes_[i]->lane(), {.through = PlanThrough::linking}))
+        foreseen.push_back(std::move(*fit));
     }
     options_.forecast(foreseen);
   }

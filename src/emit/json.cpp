@@ -32,13 +32,6 @@ ordered_json to_json(const std::vector<LinkInput>& link) {
   return inputs;
 }
 
-template <class List, class Convert>
-ordered_json listed(const List& list, Convert convert) {
-  ordered_json result = ordered_json::array();
-  for (const auto& item : list) result.push_back(convert(item));
-  return result;
-}
-
 ordered_json refusal_json(const Refusal& refusal) {
   return {{"version", refusal.version}, {"variant", refusal.variant}, {"first", to_json(refusal.first)}};
 }

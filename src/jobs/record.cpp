@@ -208,9 +208,10 @@ Result<void> BuildRecord::made(const std::string& product, uint64_t command, con
   return file_.make_product(position, recorded_.products[position]);
 }
 
-/// A folder in which files came and went, and none of them hides anything, counts from now on as it is now.
+/// A folder in which files came and went, and none of them is a cause to make anything again, counts from now on as it
+/// is now.
 void BuildRecord::refresh_folders() {
-  std::map<uint32_t, bool> hiding;
+  std::map<uint32_t, bool> folders;  // whether what came is a cause
   // Thousands of products search the same few folders.
   std::vector<std::optional<bool>> moved(recorded_.states.size());
   const auto has_moved = [&](uint32_t folder) {
@@ -222,12 +223,12 @@ void BuildRecord::refresh_folders() {
     if (!asked_[i]) continue;
     for (const uint32_t input : recorded_.products[i].inputs) {
       if (!has_moved(input)) continue;
-      bool& hides = hiding.try_emplace(input, false).first->second;
-      hides = hides || !new_file_cause(recorded_.products[i], input).empty();
+      bool& matters = folders.try_emplace(input, false).first->second;
+      matters = matters || !new_file_cause(recorded_.products[i], input).empty();
     }
   }
-  for (const auto& [folder, hides] : hiding) {
-    if (!hides) recorded_.states[folder].stamp = news(folder).state;
+  for (const auto& [folder, matters] : folders) {
+    if (!matters) recorded_.states[folder].stamp = news(folder).state;
   }
 }
 

@@ -48,10 +48,9 @@ class JobRunner {
 
   bool failed() const;
   bool stopped() const;
-  size_t added() const;  ///< jobs so far that had to run
-  /// Of these so many run side by side.
-  unsigned side_by_side() const;
-  size_t ended() const;  ///< of these
+  unsigned side_by_side() const;  ///< jobs that run at a time
+  size_t added() const;           ///< jobs so far that had to run
+  size_t ended() const;           ///< of these
 
  private:
   struct State;

@@ -47,12 +47,7 @@ std::set<std::string, std::less<>> identifiers_in_files(const std::vector<fs::pa
     const auto content = read_text(file);
     if (!content) continue;
     const std::string code = code_with_macros(*content);
-    for (size_t at = 0; at < code.size();) {
-      size_t end = at;
-      while (end < code.size() && text::is_identifier_character(code[end])) ++end;
-      if (end > at && (code[at] < '0' || code[at] > '9')) identifiers.emplace(code.substr(at, end - at));
-      at = end + 1;
-    }
+    for (const auto name : text::identifiers(code)) identifiers.emplace(name);
   }
   return identifiers;
 }

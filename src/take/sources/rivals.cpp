@@ -51,10 +51,10 @@ class Rivals {
     return std::any_of(others.begin(), others.end(), [&](const std::string& other) {
       const auto& more = sources_.at(other).names;
       if (other == file || !is_for(sources_.at(other).system, system) || more.size() < 2 * names.size()) return false;
+      if (!std::includes(more.begin(), more.end(), names.begin(), names.end())) return false;
       const auto alone = std::count_if(more.begin(), more.end(),
                                        [&](const std::string& name) { return definers_.at(name).size() == 1; });
-      return static_cast<size_t>(alone) >= names.size() &&
-             std::includes(more.begin(), more.end(), names.begin(), names.end());
+      return static_cast<size_t>(alone) >= names.size();
     });
   }
 
