@@ -339,6 +339,9 @@ TEST(Build, SeesWhatStampsHide) {
     test::must(change.command, place / "work");
     EXPECT_EQ(place.fibula("build --run").status, change.then);
   }
+  // One that is asked for and was there is no news, though its folder changed.
+  test::must("touch first/deep/more.h && : > first/deep/notes.txt", place / "work");
+  EXPECT_EQ(place.fibula("build").out.find("command"), std::string::npos);
 }
 
 /// What the compiler read is gone before it has ended: the object is none of what is there now.

@@ -83,6 +83,11 @@ const std::vector<std::string>& BuildRecord::asked_by(uint32_t input) {
 /// A new file in a folder that is searched before the one where an input was found, or one that an input asks for.
 std::string BuildRecord::new_file_cause(const MadeProduct& product, uint32_t folder) {
   const std::string& place = recorded_.states[folder].path;
+  // One that was there and touched is new to the folder, and not to the product.
+  const auto is_input = [&](const std::string& path) {
+    return std::any_of(product.inputs.begin(), product.inputs.end(),
+                       [&](uint32_t input) { return recorded_.states[input].path == path; });
+  };
   for (const auto& name : news(folder).names) {
     const bool may_be_asked = may_be_asked_for(name);
     for (const uint32_t input : product.inputs) {
@@ -91,7 +96,8 @@ std::string BuildRecord::new_file_cause(const MadeProduct& product, uint32_t fol
       const std::string other = hidden_by(place, name, file.path);
       if (!other.empty()) return fmt::format("{} is new and hides {}", other, file.path);
       const std::string asked = may_be_asked ? asked_header_in(place, name, asked_by(input)) : std::string();
-      if (!asked.empty()) return fmt::format("{} is new, and {} asks for it", asked, short_name(file.path));
+      if (!asked.empty() && !is_input(asked))
+        return fmt::format("{} is new, and {} asks for it", asked, short_name(file.path));
     }
   }
   return {};
