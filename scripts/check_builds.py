@@ -1,8 +1,9 @@
 #!/usr/bin/python3
 """Edits a project at random and builds it after each edit; compares every product with one of a clean build of the same state, byte by
-byte. Edits: sources, headers, definitions, flags, response files, libraries and their versions, linkage, lanes' flags; touched, renamed,
-removed, added, hidden by new headers, changed without another size or time, with times of the past and of the future, saved while the
-compiler reads; products and objects cut, damaged, removed; builds killed at any moment. What a clean build refuses must be refused.
+byte. Edits: sources and the names that they define and need, headers, definitions, flags, response files, libraries and their versions,
+linkage, lanes' flags; touched, renamed, removed, added, hidden by new headers, changed without another size or time, with times of the
+past and of the future, saved while the compiler reads; products and objects cut, damaged, removed; builds killed at any moment. What a
+clean build refuses must be refused.
 
 usage: check_builds.py FIBULA [--edits N] [--seed N] [--verbose]
 """
@@ -38,11 +39,20 @@ HEADERS = ["include/tide.h", "include/harbour/gauge.h", "include/harbour/table.h
 FIRST = "first"  # searched before include/
 
 
+# What a source can show linkers beside its function: names that nobody else speaks of, that others need, that others have too.
+SHOWN = ["", "int more_one;", "int more_two(void) { return 2; }", "int more_same;", "int pier_depth(int n) { return n; }", "int puts(const char* s) { return !s; }",
+         "double sin(double); double more_sin(double x) { return sin(x); }", "int getpid(void); int more_need(void) { return getpid(); }",
+         "__attribute__((weak)) int more_weak(void) { return 1; }", "static int more_hidden(void) { return 3; } int (*more_pointer)(void) = more_hidden;",
+         "__attribute__((section(\"kept\"), used)) static int more_kept = 1;",
+         "extern char __start_kept[] __attribute__((weak)); int more_start(void) { return !__start_kept; }", "__thread int more_local;"]
+
+
 class State:
     """What the project file says, and which sources and headers there are."""
 
     def __init__(self):
         self.numbers = {path: chance.randrange(100, 999) for path in SOURCES + HEADERS}
+        self.shown = {}
         self.definitions = []
         self.flags = []
         self.lane_flags = {"desk": ["-g0"], "quick": []}
@@ -67,6 +77,8 @@ def text_of(state, path):
     lines.append(f"{prefix}int {name}(int x) {{ return x * {number} + V_f_include_tide_h + f_include_harbour_gauge_h() + PIER; }}")
     if "/log/" in path:
         lines.append(f"{prefix}int {name}_inner(void) {{ return V_f_src_log_inner_h; }}")
+    shown = state.shown.get(path, "")
+    lines.append('extern "C" {\n' + shown + "\n}" if prefix and shown else shown)
     lines.append(f"#ifdef DEEP\n{prefix}int {name}_deep(void) {{ return DEEP + {number}; }}\n#endif")
     if path == "src/main.c":
         callees = [p for p in state.numbers if p != path and not p.endswith(".h")]
@@ -153,6 +165,20 @@ def edit_number(state):
     state.numbers[path] = chance.randrange(100, 99999)
     write(path, text_of(state, path))
     return f"edit {path}"
+
+
+def edit_what_is_shown(state):
+    path = pick(state, headers=False)
+    state.shown[path] = chance.choice(SHOWN) if chance.random() < 0.7 else ""
+    write(path, text_of(state, path))
+    return f"edit {path}: {state.shown[path]}"
+
+
+def show_nothing(state):
+    for path in state.shown:
+        state.shown[path] = ""
+        if path in state.numbers and path != state.broken:
+            write(path, text_of(state, path))
 
 
 def edit_quietly(state):
@@ -382,7 +408,7 @@ def write_again(state):
     return f"write {path} again"
 
 
-EDITS = [edit_number, edit_number, edit_quietly, edit_quietly, touch, edit_by_rename, definitions, flags, response_file, lane_flags, kind, version,
+EDITS = [edit_number, edit_number, edit_what_is_shown, edit_what_is_shown, edit_what_is_shown, edit_quietly, edit_quietly, touch, edit_by_rename, definitions, flags, response_file, lane_flags, kind, version,
          linkage, add_source, remove_source, rename_source, hide, hide, break_it, break_it, remove_header, damage, damage, damage, damage_record,
          replace_library, killed, killed, killed_then_edited, saved_while_building, two_at_once, one_lane_only, fit_between, write_again]
 
@@ -427,6 +453,8 @@ for number in range(options.edits + 1):
     edits = chance.choice([1, 1, 1, 2]) if number else 0
     if state.broken and chance.random() < 0.5:
         mend(state)
+    if number and status != 0 and state.shown and chance.random() < 0.7:
+        show_nothing(state)
     said = [chance.choice(EDITS)(state) for _ in range(edits)]
     different, status = differences()
     refused += status != 0

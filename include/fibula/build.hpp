@@ -80,8 +80,8 @@ struct BuildReport {
   bool good = false;
   bool stopped = false;    ///< `BuildOptions::stop` ended it
   Target target;           ///< of the machine that its programs are for
-  std::optional<Fit> fit;  ///< with the objects of this build; none where nothing has changed since the last one
-  std::vector<Misfit> misfits = {};   ///< what the fit says, worst first; as it did where nothing has changed
+  std::optional<Fit> fit;  ///< with the objects of this build; none where nothing had to be planned since the last one
+  std::vector<Misfit> misfits = {};   ///< what the fit says, worst first; as it did where nothing was planned
   std::vector<BuildStep> steps = {};  ///< that were run
   std::vector<BuiltOutput> products = {};
   std::vector<std::string> not_made = {};  ///< outputs

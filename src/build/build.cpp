@@ -42,6 +42,7 @@ class Builder {
     for (size_t i = 0; i < lanes_.size(); ++i) {
       if (options_.whole || !lanes_[i]->is_settled(shelf_)) open.push_back(i);
     }
+    if (auto done = build_short(open); !done) return pass(done);
     if (!open.empty()) {
       if (auto built = build_lanes(open); !built) return pass(built);
     }
@@ -57,6 +58,18 @@ class Builder {
   }
 
  private:
+  /// What takes no plan; leaves those lanes that take one.
+  Result<void> build_short(std::vector<size_t>& open) {
+    std::vector<size_t> begun;
+    std::copy_if(open.begin(), open.end(), std::back_inserter(begun),
+                 [this](size_t i) { return lanes_[i]->begin_short(runner_); });
+    if (auto ran = runner_.run(); !ran) return ran;
+    for (const size_t i : begun) {
+      if (lanes_[i]->end_short()) std::erase(open, i);
+    }
+    return {};
+  }
+
   Result<void> build_lanes(const std::vector<size_t>& open) {
     if (auto removed = remove_leftovers(open); !removed) return removed;
     std::vector<Lane> lanes;

@@ -6,6 +6,7 @@
 #include "base/digest.hpp"
 #include "build/image_job.hpp"
 #include "build/placement_rules.hpp"
+#include "build/recipe_of_lane.hpp"
 #include "build/settlement.hpp"
 #include "fit/compile_plan.hpp"
 #include "os/folder.hpp"
@@ -33,6 +34,11 @@ uint64_t followed_by(uint64_t digests, uint64_t digest) {
 
 }  // namespace
 
+/// What is run again, in a short build.
+fs::path recipe_file(const Project& project, const Lane& lane) {
+  return project.folder_of(lane) / "recipe";
+}
+
 fs::path record_file(const Project& project, const Lane& lane) {
   return project.folder_of(lane) / "record";
 }
@@ -54,8 +60,39 @@ void LaneBuild::add_step(const BuildStep& step) {
 }
 
 bool LaneBuild::is_settled(const Shelf& shelf) {
-  const auto outcome = record_.settled();
-  return outcome && read_settlement(*outcome, project_, lane_, shelf, report_);
+  auto standing = record_.standing();
+  if (!standing) return false;
+  if (!read_settlement(standing->outcome, project_, lane_, shelf, report_)) {
+    forget_report();
+    return false;
+  }
+  standing_ = std::move(*standing);
+  return standing_->stale.empty();
+}
+
+bool LaneBuild::begin_short(JobRunner& runner) {
+  if (!standing_) return false;
+  short_ = ShortBuild::open(record_, standing_->stale, recipe_file(project_, lane_),
+                            [this](const Job& job, JobOutcome outcome) { add_step(step_of(job, std::move(outcome))); });
+  if (short_) short_->begin(runner);
+  if (!short_) forget_report();
+  return short_.has_value();
+}
+
+/// What the last build said is not what this one will say; what was run stays.
+void LaneBuild::forget_report() {
+  auto steps = std::move(report_.steps);
+  report_ = {.lane = lane_.name, .steps = std::move(steps)};
+}
+
+bool LaneBuild::end_short() {
+  if (short_->is_whole()) {
+    // Everything is made; where that cannot be remembered, it costs the next build time and nothing else.
+    static_cast<void>(record_.stand_again(standing_->outcome, project_.folder_of(lane_).string() + "/"));
+    return true;
+  }
+  forget_report();
+  return false;
 }
 
 void LaneBuild::begin_ahead(const Gathered& gathered, JobRunner& runner) {
@@ -91,21 +128,25 @@ void LaneBuild::begin_with(const Gathered& gathered, JobRunner& runner, const Fi
 
 /// False where it need not run.
 bool LaneBuild::add_job(Job job, std::function<void(bool)> ended) {
-  const std::string product = job.product;
+  if (job.kind != Job::Kind::compile) others_.push_back(job);
   const bool added = runner_->add(std::move(job), record_, [this, ended](const Job& done, JobOutcome outcome) {
-    BuildStep step{.kind = static_cast<BuildStep::Kind>(done.kind),
-                   .lane = done.lane,
-                   .subject = done.subject,
-                   .command = command_making(done, done.product),
-                   .good = outcome.good,
-                   .log = std::move(outcome.log),
-                   .cause = std::move(outcome.cause)};
-    ended(outcome.good);
+    const BuildStep step = step_of(done, std::move(outcome));
+    ended(step.good);
     add_step(step);
     advance();
   });
   if (!added) ended(true);
   return added;
+}
+
+BuildStep LaneBuild::step_of(const Job& job, JobOutcome outcome) {
+  return {.kind = static_cast<BuildStep::Kind>(job.kind),
+          .lane = job.lane,
+          .subject = job.subject,
+          .command = command_making(job, job.product),
+          .good = outcome.good,
+          .log = std::move(outcome.log),
+          .cause = std::move(outcome.cause)};
 }
 
 std::vector<Job> LaneBuild::compiles_of(Made& made) {
@@ -300,8 +341,19 @@ Result<void> LaneBuild::finish() {
   return without_value(place_runtime_files(project_, *report_.fit));
 }
 
+/// Where it cannot be kept, the next build plans.
+void LaneBuild::keep_recipe() {
+  const fs::path file = recipe_file(project_, lane_);
+  if (const auto recipe = recipe_of(*gathered_, *report_.fit, *jobs_, std::move(others_))) {
+    static_cast<void>(fibula::keep_recipe(*recipe, file));
+  } else if (const auto folder = Folder::open(file.parent_path())) {
+    static_cast<void>(folder->remove(file.filename().string()));
+  }
+}
+
 Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
   if (!report_.good || !report_.fit) return {};
+  keep_recipe();
   const auto premises = premises_of(*gathered_, *report_.fit, began);
   if (!premises) return {};
   // Everything is made; where that cannot be remembered, it costs the next build time and nothing else.

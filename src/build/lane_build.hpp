@@ -4,6 +4,7 @@
 #include <fibula/build.hpp>
 
 #include "build/jobs_of.hpp"
+#include "build/short_build.hpp"
 #include "fit/lane_plan.hpp"
 #include "jobs/runner.hpp"
 
@@ -22,8 +23,12 @@ class LaneBuild {
 
   /// A command of one of its libraries has ended.
   void add_step(const BuildStep& step);
-  /// The report of the last build, when it left nothing to do and nothing has changed since.
+  /// Whether the last build left nothing to do, and nothing has changed since: its report is the one of this build.
   bool is_settled(const Shelf& shelf);
+  /// Where little has changed since: gives the runner what is to be made again as it was. False: it takes a plan.
+  bool begin_short(JobRunner& runner);
+  /// After the run: whether that was all. Else `begin` follows.
+  bool end_short();
   /// Gives the runner the compiles whose commands are known, although libraries are not built yet. `begin` follows when
   /// these are, and looks at the commands again.
   void begin_ahead(const Gathered& gathered, JobRunner& runner);
@@ -66,6 +71,9 @@ class LaneBuild {
   void end(Made& made, bool good);
   void make_images(Made& made);
   BuiltOutput built_output(const Output& output);
+  static BuildStep step_of(const Job& job, JobOutcome outcome);
+  void forget_report();
+  void keep_recipe();
   void place_for_those_made();
 
   const Project& project_;
@@ -73,6 +81,9 @@ class LaneBuild {
   std::function<void(const BuildStep&)> stepped_;
   BuildRecord record_;
   BuildReport report_;
+  std::optional<BuildRecord::Standing> standing_;  ///< what is left of the last build
+  std::optional<ShortBuild> short_;
+  std::vector<Job> others_;            ///< jobs that were no compiles
   std::optional<Gathered> gathering_;  ///< keeps what `gathered_` points at
   std::optional<Fit> ahead_;           ///< what is known before the libraries are built
   std::optional<LanePlan> plan_;

@@ -38,13 +38,19 @@ class Premises {
   explicit Premises(int64_t began) : began_(began) {}
 
   /// Read by this build: no change after its beginning may be taken for known.
-  void read(const fs::path& path) {
-    const Stamp stamp = stamp_of(path);
-    sure_ = sure_ && stamp.changed + stamp_tick < began_;
-    add(path, stamp);
+  void read(const fs::path& path) { add(path, sure_stamp(path), 0); }
+  /// A folder of which this build read the names.
+  void looked_through(const fs::path& folder) {
+    const Stamp stamp = sure_stamp(folder);
+    add(folder, stamp, quick_digest_of_names(folder));
   }
   /// Written by this build, or found not to matter what it holds.
-  void wrote(const fs::path& path) { add(path, stamp_of(path)); }
+  void wrote(const fs::path& path) { add(path, stamp_of(path), 0); }
+  /// The same of a folder, whose names matter from now on.
+  void wrote_in(const fs::path& folder) {
+    const Stamp stamp = stamp_of(folder);
+    add(folder, stamp, quick_digest_of_names(folder));
+  }
 
   /// Written by this build too, so that its time tells nothing of others.
   bool changed_since_began(const fs::path& path) const { return stamp_of(path).changed + stamp_tick >= began_; }
@@ -59,8 +65,14 @@ class Premises {
   }
 
  private:
-  void add(const fs::path& path, const Stamp& stamp) {
-    if (known_.insert(path.string()).second) states_.push_back({.path = path.string(), .stamp = stamp, .digest = 0});
+  Stamp sure_stamp(const fs::path& path) {
+    const Stamp stamp = stamp_of(path);
+    sure_ = sure_ && stamp.changed + stamp_tick < began_;
+    return stamp;
+  }
+  void add(const fs::path& path, const Stamp& stamp, uint64_t digest) {
+    if (known_.insert(path.string()).second)
+      states_.push_back({.path = path.string(), .stamp = stamp, .digest = digest});
   }
 
   int64_t began_;
@@ -95,13 +107,13 @@ void read_sources(const Gathered::State& gathered, Premises& premises) {
     for (const auto* patterns : {&output.sources, &output.data, &output.plugins}) {
       for (const auto& pattern : *patterns) {
         for (const auto& folder : folders_searched(project.root(), pattern)) {
-          folder == project.root() ? premises.wrote(folder) : premises.read(folder);
+          folder == project.root() ? premises.wrote_in(folder) : premises.looked_through(folder);
         }
       }
     }
     for (const auto& file : project.files_for(output.data)) premises.read(file);
     for (const auto& file : project.files_for(output.plugins)) premises.read(file);
-    for (const auto& folder : output.headers) premises.wrote(project.root() / folder);
+    for (const auto& folder : output.headers) premises.wrote_in(project.root() / folder);
   }
   // Builds write into the project's own folder, so it is looked through once more after its stamp was taken.
   if (premises.changed_since_began(project.root()) && !finds_the_same(gathered)) premises.doubt();

@@ -24,9 +24,17 @@ std::string short_name(const std::string& path) {
   return path.substr(path.rfind('/') + 1);
 }
 
+/// Whether a folder that moved has the same names in it: editors write a file anew under its name.
+bool holds_the_same(FileState& known, const Stamp& now) {
+  if (quick_digest_of_names(known.path) != known.digest || stamp_at(known.path.c_str()) != now) return false;
+  if (now.changed + stamp_tick < stamp_clock()) known.stamp = now;
+  return true;
+}
+
 /// Whether a file is as it was; one that was touched and not changed gets its new stamp.
 bool is_as_it_was(FileState& known, const Stamp& now) {
   if (now == known.stamp) return true;
+  if (known.digest != 0 && known.stamp.is_folder() && now.is_folder()) return holds_the_same(known, now);
   if (known.digest == 0 || now.size != known.stamp.size || !now.is_file()) return false;
   const auto digest = quick_digest_of_file(known.path);
   // Changed while it was read: the next build looks again.
@@ -215,8 +223,8 @@ Result<void> BuildRecord::made(const std::string& product, uint64_t command, con
 }
 
 /// A folder in which files came and went, and none of them is a cause to make anything again, counts from now on as it
-/// is now.
-void BuildRecord::refresh_folders() {
+/// is now. Gives those folders.
+std::vector<uint32_t> BuildRecord::refresh_folders() {
   std::map<uint32_t, bool> folders;  // whether what came is a cause
   // Thousands of products search the same few folders.
   std::vector<std::optional<bool>> moved(recorded_.states.size());
@@ -233,9 +241,13 @@ void BuildRecord::refresh_folders() {
       matters = matters || !new_file_cause(recorded_.products[i], input).empty();
     }
   }
+  std::vector<uint32_t> refreshed;
   for (const auto& [folder, matters] : folders) {
-    if (!matters) recorded_.states[folder].stamp = news(folder).state;
+    if (matters) continue;
+    recorded_.states[folder].stamp = news(folder).state;
+    refreshed.push_back(folder);
   }
+  return refreshed;
 }
 
 Result<std::vector<std::string>> BuildRecord::drop_others() {
@@ -250,26 +262,35 @@ Result<std::vector<std::string>> BuildRecord::drop_others() {
   return left;
 }
 
-Result<void> BuildRecord::settle(const std::string& outcome, const std::vector<FileState>& premises) {
-  RecordContent kept{.states = {}, .products = {}, .outcome = outcome, .premises = {}};
+/// Forgets products that nobody asked for, and states on which nothing rests. What counts by position is of no use
+/// afterwards.
+void BuildRecord::drop_unused() {
+  RecordContent kept{.states = {}, .products = {}, .outcome = std::move(recorded_.outcome), .premises = {}};
   std::map<uint32_t, uint32_t> positions;
   const auto keep = [&](uint32_t state) {
     const auto [found, fresh] = positions.emplace(state, static_cast<uint32_t>(kept.states.size()));
     if (fresh) kept.states.push_back(std::move(recorded_.states[state]));
     return found->second;
   };
-  refresh_folders();
   for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
     MadeProduct& product = recorded_.products[i];
     if (!asked_[i]) continue;
     for (auto& input : product.inputs) input = keep(input);
     kept.products.push_back(std::move(product));
   }
-  for (const auto& premise : premises) {
-    kept.premises.push_back(static_cast<uint32_t>(kept.states.size()));
-    kept.states.push_back(premise);
-  }
+  for (const uint32_t premise : recorded_.premises) kept.premises.push_back(keep(premise));
   recorded_ = std::move(kept);
+}
+
+Result<void> BuildRecord::settle(const std::string& outcome, const std::vector<FileState>& premises) {
+  refresh_folders();
+  recorded_.outcome = outcome;
+  recorded_.premises.clear();
+  for (const auto& premise : premises) {
+    recorded_.premises.push_back(static_cast<uint32_t>(recorded_.states.size()));
+    recorded_.states.push_back(premise);
+  }
+  drop_unused();
   return file_.write(recorded_);
 }
 
@@ -277,33 +298,85 @@ bool BuildRecord::all_same(const std::vector<uint32_t>& states) {
   return std::all_of(states.begin(), states.end(), [&](uint32_t state) { return same(state); });
 }
 
-std::optional<std::string> BuildRecord::settled() {
+/// Those on which something rests: a state that a newer one replaced is nobody's.
+std::vector<bool> BuildRecord::used_states() const {
+  std::vector<bool> used(recorded_.states.size());
+  for (const auto& product : recorded_.products) {
+    for (const uint32_t input : product.inputs) used[input] = true;
+  }
+  for (const uint32_t premise : recorded_.premises) used[premise] = true;
+  return used;
+}
+
+/// Looks at every state, and at every product; false when one of these is not as it was made.
+bool BuildRecord::judge_all() {
   // Folder by folder, in pieces that are worth a thread's while.
   constexpr size_t piece = 256;
-  if (recorded_.outcome.empty() || !all_same(recorded_.premises)) return std::nullopt;
-  std::atomic<bool> good = true;
-  const auto each = [&](size_t count, const auto& is_good) {
+  const auto each = [](size_t count, const auto& work) {
     each_in_parallel((count + piece - 1) / piece, 2, [&](size_t number) {
       NearStamps stamps;
-      for (size_t i = number * piece; good && i < std::min(count, (number + 1) * piece); ++i) {
-        if (!is_good(i, stamps)) good = false;
-      }
+      for (size_t i = number * piece; i < std::min(count, (number + 1) * piece); ++i) work(i, stamps);
     });
   };
+  const auto used = used_states();
   each(recorded_.states.size(), [&](size_t i, NearStamps& stamps) {
-    if (judged_[i] != Judged::not_yet) return judged_[i] == Judged::same;  // a premise
-    return judge(static_cast<uint32_t>(i), stamps.at(recorded_.states[i].path));
+    if (used[i] && judged_[i] == Judged::not_yet) judge(static_cast<uint32_t>(i), stamps.at(recorded_.states[i].path));
   });
+  std::atomic<bool> good = true;
   each(recorded_.products.size(), [&](size_t i, NearStamps& stamps) {
     const MadeProduct& product = recorded_.products[i];
-    return product.stamp.there() && stamps.at(product.path) == product.stamp;
+    if (good && !(product.stamp.there() && stamps.at(product.path) == product.stamp)) good = false;
   });
-  if (!good) return std::nullopt;
+  return good;
+}
+
+/// What is not kept is found out again the next time.
+void BuildRecord::keep_moved() {
   for (uint32_t state = 0; state < moved_.size(); ++state) {
-    // What is not kept is found out again the next time.
     if (moved_[state] != 0) static_cast<void>(file_.move_state(state, recorded_.states[state].stamp));
+    moved_[state] = 0;
   }
-  return recorded_.outcome;
+}
+
+std::optional<BuildRecord::Standing> BuildRecord::standing() {
+  if (recorded_.outcome.empty() || !all_same(recorded_.premises) || !judge_all()) return std::nullopt;
+  Standing standing{.outcome = recorded_.outcome, .stale = {}};
+  if (std::find(judged_.begin(), judged_.end(), Judged::changed) != judged_.end()) {
+    for (const auto& product : recorded_.products) {
+      if (!input_cause(product).empty()) standing.stale.push_back(product.path);
+    }
+    std::fill(asked_.begin(), asked_.end(), true);
+    for (const uint32_t folder : refresh_folders()) moved_[folder] = 1;
+  }
+  keep_moved();
+  return standing;
+}
+
+bool BuildRecord::was_made_by(const std::string& product, uint64_t command) const {
+  const uint32_t position = find(product);
+  return position != none && recorded_.products[position].command == command;
+}
+
+Result<void> BuildRecord::stand_again(const std::string& outcome, const std::string& own) {
+  int64_t last = 0;
+  for (auto& premise : recorded_.premises) {
+    const FileState& known = recorded_.states[premise];
+    if (!known.path.starts_with(own)) continue;
+    const Stamp now = stamp_at(known.path.c_str());
+    if (now == known.stamp) continue;
+    last = std::max(last, now.changed);
+    auto position = remember({.path = known.path, .stamp = now, .digest = 0});
+    if (!position) return pass(position);
+    premise = *position;
+  }
+  wait_for_tick_after(last);
+  recorded_.outcome = outcome;
+  const auto used = used_states();
+  const auto left = static_cast<size_t>(std::count(used.begin(), used.end(), false));
+  if (left <= used.size() / 4 + 64) return file_.add_outcome(recorded_);
+  std::fill(asked_.begin(), asked_.end(), true);
+  drop_unused();
+  return file_.write(recorded_);
 }
 
 }  // namespace fibula

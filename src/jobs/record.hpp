@@ -40,9 +40,18 @@ class BuildRecord {
   /// A whole build left nothing to do: keeps what is told of it, and the state of what it rests on beside its products'
   /// inputs. Errors: io.
   Result<void> settle(const std::string& outcome, const std::vector<FileState>& premises);
-  /// What was told when the last build left nothing to do, if nothing has changed since: no input, no product, no
-  /// premise.
-  std::optional<std::string> settled();
+  /// What was told when the last build left nothing to do, if nothing has changed since but inputs.
+  struct Standing {
+    std::string outcome;
+    std::vector<std::string> stale;  ///< products with an input that changed
+  };
+  /// Nothing where a product or a premise changed.
+  std::optional<Standing> standing();
+  /// After what was stale was made again, and nothing else became so: the outcome stands. What rests on it and lies in
+  /// `own`, the folder that builds write to, counts as it is now. Errors: io.
+  Result<void> stand_again(const std::string& outcome, const std::string& own);
+  /// Whether a product was made by this command.
+  bool was_made_by(const std::string& product, uint64_t command) const;
 
  private:
   enum class Judged : uint8_t { not_yet, same, changed };
@@ -59,11 +68,15 @@ class BuildRecord {
     std::vector<std::string> names;
   };
   const News& news(uint32_t folder);
-  void refresh_folders();
+  std::vector<uint32_t> refresh_folders();
+  void drop_unused();
   uint32_t position_of(const std::string& product);
   uint32_t find(const std::string& product) const;
   Result<uint32_t> remember(const FileState& state);
   bool all_same(const std::vector<uint32_t>& states);
+  std::vector<bool> used_states() const;
+  bool judge_all();
+  void keep_moved();
 
   RecordFile file_;
   RecordContent recorded_;

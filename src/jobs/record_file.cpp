@@ -55,6 +55,13 @@ std::string made_entry(uint32_t position, const MadeProduct& product) {
   return framed(Kind::made, packed);
 }
 
+std::string outcome_entry(const RecordContent& recorded) {
+  Packer packed;
+  packed.value(recorded.outcome);
+  packed.value(recorded.premises);
+  return framed(Kind::outcome, packed);
+}
+
 /// Takes entries one by one.
 class EntryReader {
  public:
@@ -180,12 +187,7 @@ Result<void> RecordFile::write(const RecordContent& recorded) {
   for (uint32_t i = 0; i < recorded.products.size(); ++i) {
     if (recorded.products[i].stamp.there()) text += made_entry(i, recorded.products[i]);
   }
-  if (!recorded.outcome.empty()) {
-    Packer packed;
-    packed.value(recorded.outcome);
-    packed.value(recorded.premises);
-    text += framed(Kind::outcome, packed);
-  }
+  if (!recorded.outcome.empty()) text += outcome_entry(recorded);
   handle_.reset();
   if (auto written = write_in(path_.parent_path(), path_.filename().string(), text, Flush::later); !written)
     return written;
@@ -225,6 +227,10 @@ Result<void> RecordFile::add_product(const std::string& path) {
 
 Result<void> RecordFile::make_product(uint32_t position, const MadeProduct& product) {
   return append(made_entry(position, product));
+}
+
+Result<void> RecordFile::add_outcome(const RecordContent& recorded) {
+  return append(outcome_entry(recorded));
 }
 
 Result<void> RecordFile::strike_product(uint32_t position) {

@@ -18,7 +18,7 @@ namespace fibula {
 struct FileState {
   std::string path;
   Stamp stamp;
-  uint64_t digest = 0;  ///< of its content; 0: not taken, and the stamp alone decides
+  uint64_t digest = 0;  ///< of its content, of a folder the names in it; 0: not taken, and the stamp alone decides
 };
 
 /// What is known of one product.
@@ -55,6 +55,7 @@ class RecordFile {
   Result<void> add_product(const std::string& path);
   Result<void> make_product(uint32_t position, const MadeProduct& product);
   Result<void> strike_product(uint32_t position);
+  Result<void> add_outcome(const RecordContent& recorded);
 
  private:
   Result<void> append(const std::string& entry);

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <deque>
 #include <thread>
+#include <unordered_map>
 
 namespace fibula {
 namespace {
@@ -69,6 +70,11 @@ struct JobRunner::State {
   std::deque<std::function<void()>> when_busy, meanwhile;
   ProcessPool pool;
   std::vector<std::pair<std::unique_ptr<Task>, Outcome>> over;  ///< ended, not looked at yet
+  struct Failure {
+    uint64_t command = 0;
+    Outcome outcome;
+  };
+  std::unordered_map<std::string, Failure> failures;  ///< by product
   std::optional<Error> error;
   size_t added = 0, ended = 0, number = 0;
   bool failed = false;
@@ -183,6 +189,7 @@ struct JobRunner::State {
     }
     if (const auto lane = lane_folder_of(task); lane && !task.folder.empty())
       (void)lane->remove_tree(inside_of(*lane, task.folder));
+    if (!outcome.good()) failures[task.job.product] = {command_digest(task.job), std::move(outcome)};
     failed = failed || (!result.good && !task.job.contained);
     task.done(task.job, std::move(result));
   }
@@ -193,12 +200,16 @@ JobRunner::JobRunner(Options options) : state_(std::make_unique<State>(std::move
 JobRunner::~JobRunner() = default;
 
 bool JobRunner::add(Job job, BuildRecord& record, Done done) {
-  std::string cause = record.cause(job.product, command_digest(job));
+  const uint64_t command = command_digest(job);
+  std::string cause = record.cause(job.product, command);
   if (cause.empty()) return false;
   ++state_->added;
   const bool first = job.kind != Job::Kind::compile;  // others wait for what it makes
   auto task = std::make_unique<Task>(Task{std::move(job), &record, std::move(done), std::move(cause)});
-  if (first) {
+  if (const auto known = state_->failures.find(task->job.product);
+      known != state_->failures.end() && known->second.command == command) {
+    state_->over.emplace_back(std::move(task), known->second.outcome);
+  } else if (first) {
     state_->waiting.push_front(std::move(task));
   } else {
     state_->waiting.push_back(std::move(task));

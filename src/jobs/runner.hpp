@@ -34,7 +34,7 @@ class JobRunner {
   JobRunner& operator=(const JobRunner&) = delete;
 
   /// False for a job that need not run; else `done` is called from `run` when it has ended. May be called from there.
-  /// The record outlives the runner.
+  /// The record outlives the runner. A command that failed before in this runner ends as it did, without another run.
   bool add(Job job, BuildRecord& record, Done done);
   /// Begins none of the jobs any more that wait with this record, unless all is to go on after a failure.
   void give_up(const BuildRecord& record);
