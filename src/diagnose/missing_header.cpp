@@ -158,8 +158,16 @@ class MissingHeader : private CompileScene {
     return finding;
   }
 
+  /// What came is never written to: it would not be what its digests say.
+  bool is_on_shelf(const fs::path& file) const {
+    const auto places = evidence_.context().shelf.places();
+    return std::any_of(places.begin(), places.end(),
+                       [&](const Shelf& place) { return !place.folder().empty() && is_inside(place.folder(), file); });
+  }
+
   /// Another name in an `#include`.
   void write_include(Finding& finding, const Position& at, const std::string& name) const {
+    if (is_on_shelf(place(at.file))) return;
     auto change = include_change(place(at.file), at.line, finding.subject, name);
     if (!change) return;
     finding.edit = to_string(*change, folder());

@@ -85,6 +85,7 @@ enum class ScopeKind { space, c_linkage, type, body };
 struct Scope {
   ScopeKind kind = ScopeKind::body;
   std::string name = {};
+  bool hides = false;  ///< a namespace without a name
 };
 
 /// A brace opens a scope whose declarations count, or a body to be skipped. Literals stand there emptied.
@@ -92,8 +93,9 @@ Scope scope_of(std::string_view statement) {
   if (text::trim(statement).starts_with("extern \"\"")) return {ScopeKind::c_linkage};
   if (text::has_word(statement, "namespace")) {
     const auto words = text::words(statement);
-    const auto name = words.empty() || words.back() == "namespace" ? std::string_view() : words.back();
-    return {ScopeKind::space, std::string(text::has_word(statement, "inline") ? std::string_view() : name)};
+    const bool hides = words.empty() || words.back() == "namespace";
+    const auto name = hides ? std::string_view() : words.back();
+    return {ScopeKind::space, std::string(text::has_word(statement, "inline") ? std::string_view() : name), hides};
   }
   const bool type =
       text::has_word(statement, "class") || text::has_word(statement, "struct") || text::has_word(statement, "union");
@@ -120,6 +122,7 @@ class Scanner {
   std::set<std::string> defined;
   std::set<std::string> shown;  ///< of those, what other files see
   std::set<std::string> data;   ///< that is defined for other files
+  std::set<std::string> whole;  ///< both, with their namespaces, types and parameters
 
   /// `mark` is what the caller knows the place by.
   void take(char c, size_t mark) {
@@ -171,7 +174,27 @@ class Scanner {
       if (!old_style_static_) shown.insert(old_style_);
     }
     defined.emplace(name);
-    if (!text::has_word(statement_, "static")) shown.emplace(name);
+    if (text::has_word(statement_, "static")) return;
+    shown.emplace(name);
+    const size_t open = name.empty() ? std::string::npos : statement_.find('(', place_of(name));
+    if (open != std::string::npos) note_whole(name, statement_.substr(open, closing(statement_, open) + 1 - open));
+  }
+
+  size_t place_of(std::string_view part) const { return static_cast<size_t>(part.data() - statement_.data()); }
+
+  /// The scopes that a name of a namespace stands in, and those before it in its statement: `Gate::~` of `Gate::~Gate`.
+  void note_whole(std::string_view name, const std::string& parameters) {
+    std::string whole_name;
+    for (const auto& scope : scopes_) {
+      if (scope.hides || scope.kind == ScopeKind::type) return;
+      if (!scope.name.empty()) whole_name += scope.name + "::";
+    }
+    size_t start = place_of(name);
+    const auto is_part = [](char c) { return text::is_identifier_character(c) || c == ':' || c == '~'; };
+    while (start > 0 && is_part(statement_[start - 1])) --start;
+    whole_name += statement_.substr(start, place_of(name) + name.size() - start) + parameters;
+    std::erase_if(whole_name, [](char c) { return c == ' ' || c == '\t' || c == '\n'; });
+    whole.insert(std::move(whole_name));
   }
 
   /// `int beacon_period = 6`, `const char* names[] = ` before a brace: data that others see.
@@ -182,10 +205,20 @@ class Scanner {
         text::has_word(statement_, "using"))
       return;
     std::string_view left = text::trim(std::string_view(statement_).substr(0, equals));
+    // `void open(int gate = 3)`
+    if (std::count(left.begin(), left.end(), '(') != std::count(left.begin(), left.end(), ')')) return;
     // Texts that are no code close what nothing opened.
     while (left.ends_with(']')) left = text::trim(left.substr(0, std::min(left.rfind('['), left.size() - 1)));
-    const auto name = word_before(left, left.size());
-    if (!name.empty()) data.emplace(name);
+    const auto name = left.ends_with(')') ? pointer_to_function(left) : word_before(left, left.size());
+    if (name.empty()) return;
+    data.emplace(name);
+    note_whole(name, "");
+  }
+
+  /// `int (*ask)(void)`
+  static std::string_view pointer_to_function(std::string_view left) {
+    const size_t open = left.find("(*");
+    return open == std::string_view::npos ? std::string_view() : word_before(left, closing(left, open));
   }
 
   /// `int tide(h) int h;` and a brace: the way before C89 (C11, 6.9.1, "identifier-list").
@@ -295,6 +328,7 @@ SourceNames names_in_source(std::string_view text) {
     names.has_main = names.has_main || scanner.defined.contains("main");
     names.defines.merge(scanner.shown);
     names.defines.merge(scanner.data);
+    names.whole.merge(scanner.whole);
     for (const auto name : text::identifiers(stripped)) names.mentions.emplace(name);
   }
   names.defines.erase("");

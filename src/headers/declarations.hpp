@@ -28,6 +28,7 @@ bool shows_name(std::string_view text, const std::string& name);
 struct SourceNames {
   std::set<std::string> defines;   ///< functions and data that other files see
   std::set<std::string> mentions;  ///< every identifier, those of its comments left out
+  std::set<std::string> whole;     ///< what it defines, of C++: "harbour::Gate::open(int)", without blanks
   bool has_main = false;
 };
 SourceNames names_in_source(std::string_view text);

@@ -5,6 +5,7 @@
 #include "jobs/record.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
+#include "os/near_stamps.hpp"
 
 #include <algorithm>
 #include <set>
@@ -15,9 +16,13 @@ void InputStates::take(const std::vector<std::string>& inputs, int64_t began) {
   int64_t last = began;
   // A file that changed within this tick could change again and have the same stamp: it is looked at after the tick.
   for (bool young = true; young;) {
+    NearStamps stamps;
+    before_.clear();
     for (const auto& input : inputs) {
-      Stamp& stamp = before_[input] = stamp_at(input.c_str());
-      last = std::max(last, stamp.changed);
+      const auto [known, fresh] = before_.try_emplace(input);
+      if (!fresh) continue;
+      known->second = stamps.at(input);
+      last = std::max(last, known->second.changed);
     }
     const int64_t now = stamp_clock();
     young = last <= now && now <= last + stamp_tick;
@@ -30,9 +35,11 @@ std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs
   std::sort(inputs.begin(), inputs.end());
   inputs.erase(std::unique(inputs.begin(), inputs.end()), inputs.end());
   std::vector<FileState> states;
+  states.reserve(inputs.size());
+  NearStamps stamps;
   for (auto& input : inputs) {
     FileState state{.path = std::move(input), .stamp = {}, .digest = 0};
-    state.stamp = stamp_at(state.path.c_str());
+    state.stamp = stamps.at(state.path);
     const auto known = before_.find(state.path);
     const bool sure = known != before_.end() ? known->second == state.stamp
                                              : state.stamp.there() && state.stamp.changed + stamp_tick < started_;
@@ -102,12 +109,12 @@ std::string plain_path(std::string path, const fs::path& directory) {
 }  // namespace
 
 std::vector<std::string> inputs_told_by(const std::string& dependencies, const fs::path& directory) {
-  const fs::path for_a_moment = temporary_place();
+  const std::string for_a_moment = absolute_path(temporary_place()).string();
   std::vector<std::string> inputs;
   for (auto& input : dependencies_in(dependencies)) {
     std::string path = plain_path(std::move(input), directory);
-    const bool gone = !stamp_at(path.c_str()).there();
-    if (!gone || fs::path(path).parent_path() != for_a_moment) inputs.push_back(std::move(path));
+    const bool passing = std::string_view(path).substr(0, path.rfind('/')) == for_a_moment;
+    if (!passing || stamp_at(path.c_str()).there()) inputs.push_back(std::move(path));
   }
   return inputs;
 }

@@ -42,6 +42,11 @@ bool does_nothing(const std::string& alternative) {
   return std::find(std::begin(words), std::end(words), alternative) != std::end(words);
 }
 
+bool is_the_usual(const std::string& alternative) {
+  static constexpr std::string_view words[] = {"gcc", "gnu", "posix", "unix", "std", "ansi", "portable", "native"};
+  return std::find(std::begin(words), std::end(words), text::lower(alternative)) != std::end(words);
+}
+
 std::string purpose_of(const std::vector<std::string>& alternatives) {
   for (const auto& row : purposes()) {
     const auto known = [&](const std::string& one) { return is_one_of(row.alternatives, one); };

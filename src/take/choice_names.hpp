@@ -12,4 +12,7 @@ std::string purpose_of(const std::vector<std::string>& alternatives);
 /// One that does nothing, for those who want nothing.
 bool does_nothing(const std::string& alternative);
 
+/// One that is called after what most builds are: GNU's compilers, POSIX, the standard.
+bool is_the_usual(const std::string& alternative);
+
 }  // namespace fibula

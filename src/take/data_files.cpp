@@ -31,8 +31,9 @@ bool is_among(const std::vector<std::string>& files, const std::string& file) {
 std::vector<std::string> candidates(const Source& source) {
   std::vector<std::string> found;
   for (const auto& file : source.goes_along) {
-    const bool may_be = role_of(file) == Role::other && !is_for_builds(file) && !is_among(source.archives, file) &&
-                        !is_among(source.programs, file) && !is_among(source.opened_only, file);
+    const bool may_be = role_of(file, source.own_folders) == Role::other && !is_for_builds(file) &&
+                        !is_among(source.archives, file) && !is_among(source.programs, file) &&
+                        !is_among(source.opened_only, file);
     if (may_be && found.size() < most_candidates) found.push_back(file);
   }
   return found;

@@ -62,6 +62,7 @@ constexpr FolderRow folder_rows[] = {
     {"programs", Role::sample},
     {"apps", Role::sample},
     {"perf", Role::test},
+    {"scripts", Role::test},
     {"plugins", Role::foreign},
     {"share", Role::data},
     {"data", Role::data},
@@ -82,7 +83,7 @@ constexpr std::string_view tool_folders[] = {"pkgconfig", "cmake", "aclocal", "l
 
 /// The first folder that says something decides. What lies below a folder called include is there to be included, by
 /// whatever names its makers chose.
-std::optional<Role> folder_role(const fs::path& file) {
+std::optional<Role> folder_role(const fs::path& file, const std::set<std::string>& own) {
   std::optional<Role> found;
   for (const auto& part : file.parent_path()) {
     const std::string name = text::lower(part.string());
@@ -92,7 +93,7 @@ std::optional<Role> folder_role(const fs::path& file) {
     const auto* row = std::find_if(std::begin(folder_rows), std::end(folder_rows),
                                    [&](const FolderRow& candidate) { return candidate.name == name; });
     if (row == std::end(folder_rows)) {
-      if (!found && is_for_tests(name)) found = Role::test;
+      if (!found && is_for_tests(name) && !own.contains(name)) found = Role::test;
       continue;
     }
     // share/doc holds documents.
@@ -128,9 +129,26 @@ bool is_source_name(const std::string& file) {
          ends_with_any(text::lower(file), {".c", ".cc", ".cpp", ".cxx", ".c++", ".s", ".asm", ".nasm"});
 }
 
-Role role_of(const std::string& file) {
+std::set<std::string> own_folder_names(const std::vector<fs::path>& files) {
+  std::set<std::string> names;
+  for (const auto& file : files) {
+    std::string above;
+    bool below_include = false;
+    for (const auto& part : file.parent_path()) {
+      const std::string name = text::lower(part.string());
+      if (below_include) names.insert(name);
+      below_include = name == "include";
+      // What is called after what it does with the library has headers of its own.
+      if (below_include && !above.starts_with("test") && !above.starts_with("fuzz")) names.insert(above);
+      above = name;
+    }
+  }
+  return names;
+}
+
+Role role_of(const std::string& file, const std::set<std::string>& own) {
   const fs::path path(file);
-  const auto folder = folder_role(path);
+  const auto folder = folder_role(path, own);
   if (folder == Role::unwanted || path.filename() == ".git") return Role::unwanted;
   if (is_debris(path)) return Role::debris;
   const std::string name = text::lower(path.filename().string());

@@ -2,7 +2,10 @@
 /// from its bytes later.
 #pragma once
 
+#include <filesystem>
+#include <set>
 #include <string>
+#include <vector>
 
 namespace fibula {
 
@@ -22,8 +25,12 @@ enum class Role {
   other,
 };
 
-/// `file` is relative to the library's folder.
-Role role_of(const std::string& file);
+/// Names of folders, in small letters, that headers show to be the library's own, whatever they are called: what lies
+/// below a folder called include is included by their name, or they have such a folder themselves.
+std::set<std::string> own_folder_names(const std::vector<std::filesystem::path>& files);
+
+/// `file` is relative to the library's folder; `own` as above.
+Role role_of(const std::string& file, const std::set<std::string>& own = {});
 
 bool is_source_name(const std::string& file);
 

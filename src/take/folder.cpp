@@ -61,7 +61,7 @@ bool keeps_inside(Source& source, const fs::path& root, const std::string& file)
 
 void put_by_role(Source& source, const std::string& file, std::vector<std::string>& libraries,
                  std::vector<std::string>& debris) {
-  switch (role_of(file)) {
+  switch (role_of(file, source.own_folders)) {
     case Role::unwanted: return;
     case Role::debris: debris.push_back(file); return;
     case Role::header: source.headers.push_back(file); break;
@@ -222,6 +222,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
   std::error_code ignored;
   const fs::path root = fs::canonical(folder, ignored);
   std::vector<std::string> libraries, debris;
+  source.own_folders = own_folder_names(*files);
   for (const auto& path : *files) {
     const std::string file = path.generic_string();
     if (keeps_inside(source, root, file)) put_by_role(source, file, libraries, debris);

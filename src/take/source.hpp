@@ -21,6 +21,7 @@ struct Source {
   std::vector<std::string> headers;  ///< that somebody might include
   std::vector<Binary> binaries;
   std::vector<std::string> code;                 ///< C, C++ and assembly that may be the library's own
+  std::set<std::string> own_folders;             ///< names of folders that are the library's; see `own_folder_names`
   std::set<std::string> program_folders;         ///< where programs lie that come with the library
   std::vector<std::string> samples;              ///< programs that show or test it
   std::vector<std::string> debug;                ///< debugging records beside binaries

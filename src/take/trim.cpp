@@ -51,7 +51,7 @@ Result<void> trim(Card& card, Source& source, const std::vector<std::string>& wa
   };
   const size_t before = files.size();
   std::erase_if(files, [&](const std::string& file) {
-    return role_of(file) == Role::header ? !serves(file) : !kept.contains(file);
+    return role_of(file, source.own_folders) == Role::header ? !serves(file) : !kept.contains(file);
   });
   std::erase_if(card.public_headers, [&](const std::string& header) { return !serves(header); });
   card.files.samples.clear();

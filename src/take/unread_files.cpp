@@ -57,7 +57,7 @@ void find_unread(Source& source) {
   size_t looked_at = 0;
   std::vector<std::string> frameworks, objective_c;
   for (const auto& file : source.goes_along) {
-    if (role_of(file) != Role::other) continue;
+    if (role_of(file, source.own_folders) != Role::other) continue;
     if (is_called_an_archive(file)) {
       source.archives.push_back(file);
     } else if (source.binaries.empty() && is_objective_c(source, file)) {

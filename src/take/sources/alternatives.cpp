@@ -92,6 +92,8 @@ std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::se
     SourceChoice choice{.name = is_file_name(naming.common) ? naming.common : "implementation", .by_default = {}};
     const auto taken = [&](const SourceChoice& other) { return other.name == choice.name; };
     if (std::any_of(choices.begin(), choices.end(), taken)) choice.name += "-" + std::to_string(choices.size() + 1);
+    const auto usual = std::find_if(naming.own.begin(), naming.own.end(), is_the_usual);
+    if (usual != naming.own.end()) choice.by_default = *usual;
     for (size_t i = 0; i < group.size(); ++i) {
       if (choice.by_default.empty() && !does_nothing(naming.own[i])) choice.by_default = naming.own[i];
       choice.alternatives.push_back({.name = naming.own[i], .set = {.compile = {group[i]}}});

@@ -75,12 +75,69 @@ std::string besides_left_out(std::string_view script) {
   return options;
 }
 
+/// Whether a script that GNU Autoconf wrote takes a part in unless it is told not to: `if test "${with_python+set}" =
+/// set; then … else use_python=yes`.
+bool is_with_by_default(std::string_view script, std::string_view part) {
+  constexpr size_t of_test = 240;
+  if (behind_option(script, fmt::format("--without-{}", part))) return true;
+  const std::string test = fmt::format("{{with_{}+", part);
+  for (size_t at = script.find(test); at != std::string_view::npos; at = script.find(test, at + 1)) {
+    const auto said = script.substr(at, of_test);
+    const size_t otherwise = said.find("\nelse"), end = said.find("\nfi");
+    if (otherwise < end && said.substr(0, end + 1).find("=yes\n", otherwise) != std::string_view::npos) return true;
+  }
+  return false;
+}
+
+/// Bindings for other languages need these languages, and no program in C or C++ uses them.
+std::string bindings_left_out(std::string_view script) {
+  static constexpr std::string_view languages[] = {"python", "python2", "python3", "perl", "ruby",   "tcl",   "java",
+                                                   "lua",    "guile",   "ocaml",   "php",  "csharp", "octave"};
+  std::string options;
+  for (const auto language : languages) {
+    if (is_with_by_default(script, language)) options += fmt::format(" --without-{}", language);
+  }
+  return options;
+}
+
 /// The script that the first of the steps starts, or what it is made from.
 std::string script_text(const Source& source) {
   for (const auto* name : {"configure", "configure.ac", "configure.in"}) {
     if (has_file(source, name)) return read_text(source.root / name).value_or("");
   }
   return {};
+}
+
+/// What configures the tree; empty where nothing does that could be started.
+std::string script_of(const Source& source) {
+  for (const auto* name : {"configure", "configure.sh"}) {
+    if (has_file(source, name)) return name;
+  }
+  return {};
+}
+
+/// Whether the makefile at the top, as far as it came, says how to install. One that is written anew may.
+bool installs(const Source& source) {
+  for (const auto* name : {"Makefile.in", "makefile.in", "GNUmakefile", "Makefile", "makefile"}) {
+    if (!has_file(source, name)) continue;
+    const auto text = read_text(source.root / name);
+    const auto lines = text ? text::lines(*text) : std::vector<std::string_view>();
+    return lines.empty() || std::any_of(lines.begin(), lines.end(), [](std::string_view line) {
+             return line.starts_with("install") || line.find("include") == 0 || line.starts_with("-include");
+           });
+  }
+  return true;
+}
+
+/// What `make install` would do.
+std::vector<std::string> steps_that_copy(const Source& source) {
+  std::vector<std::string> steps = {"mkdir -p \"$PREFIX/include\" \"$PREFIX/lib\""};
+  for (const auto& directory : source.directories) {
+    const bool top = directory.empty() || directory == ".";
+    steps.push_back(top ? "cp *.h \"$PREFIX/include\"" : fmt::format("cp -R {}/. \"$PREFIX/include\"", directory));
+  }
+  steps.emplace_back("find . \\( -name '*.a' -o -name 'lib*.so*' \\) -exec cp -P {} \"$PREFIX/lib\" \\;");
+  return steps;
 }
 
 /// The script is still to be written, and there is no other way to the header that says what was found.
@@ -93,7 +150,8 @@ bool lacks_script(const Source& source, const AskedHeaders& asked) {
 
 std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders& asked) {
   std::vector<std::string> steps;
-  const bool has_script = has_file(source, "configure");
+  const std::string script = script_of(source);
+  const bool has_script = !script.empty();
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever);
   if (!has_script) {
     if (!lacks_script(source, asked)) return {};
@@ -101,12 +159,18 @@ std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders
   } else if (!wants) {
     return {};
   }
+  const std::string known = script_text(source);
   steps.emplace_back(!has_script || hands_to_autoconf(source)
                          ? "./configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS" +
-                               besides_left_out(script_text(source))
-                         : "./configure --prefix=\"$PREFIX\"");
-  steps.emplace_back("make -j\"$JOBS\"");
-  steps.emplace_back("make install");
+                               besides_left_out(known) + bindings_left_out(known)
+                         : fmt::format("./{} --prefix=\"$PREFIX\"", script));
+  // Not every makefile says all that comes before: what failed side by side is tried once more in turn.
+  steps.emplace_back("make -j\"$JOBS\" || make");
+  if (installs(source)) {
+    steps.emplace_back("make install");
+  } else {
+    for (auto& step : steps_that_copy(source)) steps.push_back(std::move(step));
+  }
   return steps;
 }
 

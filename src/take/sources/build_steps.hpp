@@ -10,7 +10,7 @@ namespace fibula {
 /// What the sources of a library ask for, by the last part of a header's name in small letters.
 struct AskedHeaders {
   std::set<std::string> ever;        ///< in some build
-  std::set<std::string> by_default;  ///< in each ordinary build
+  std::set<std::string> by_default;  ///< in each ordinary build; without those of them that came
 };
 
 /// Steps for the shell, with the variables of docs/files.md; none where its sources do without.

@@ -63,6 +63,11 @@ std::string folder_of(const std::string& file) {
   return fs::path(file).parent_path().generic_string();
 }
 
+bool source_is_cxx(const std::string& file) {
+  const std::string name = text::lower(file);
+  return !name.ends_with(".c") && !name.ends_with(".s") && !name.ends_with(".asm");
+}
+
 size_t common_folders(const std::string& a, const std::string& b) {
   const fs::path one = fs::path(a).parent_path(), other = fs::path(b).parent_path();
   return static_cast<size_t>(
@@ -86,18 +91,20 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
     for (const auto& file : *files) {
       if (!seen.insert(file).second) continue;
       const std::string name = fs::path(file).filename().string();
-      if (role_of(file) == Role::header && !system_of_source(file, {}).everywhere()) {
+      if (role_of(file, source.own_folders) == Role::header && !system_of_source(file, {}).everywhere()) {
         for_one_system_[name].push_back(file);
         continue;
       }
       names_.insert(name);
-      if (role_of(file) == Role::header) headers_by_name_[name].push_back(file);
+      if (role_of(file, source.own_folders) == Role::header) headers_by_name_[name].push_back(file);
     }
   }
   note_macros(source);
   note_included(source);
+  std::set<std::string> called_like_headers;
+  for (const auto& header : source.headers) called_like_headers.insert(text::lower(fs::path(header).stem().string()));
   for (const auto& file : source.code) {
-    if (is_test(file)) {
+    if (is_test(file) && !called_like_headers.contains(text::lower(fs::path(file).stem().string()))) {
       source.samples.push_back(file);
     } else {
       read(file);
@@ -110,7 +117,8 @@ void CodeTree::note_macros(const Source& source) {
   std::set<std::string> seen;
   for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
     for (const auto& file : *files) {
-      const bool is_code = files == &source.code || role_of(file) == Role::header || file.ends_with("in");
+      const bool is_code =
+          files == &source.code || role_of(file, source.own_folders) == Role::header || file.ends_with("in");
       if (!is_code || !seen.insert(file).second) continue;
       const std::string text = read_text(root_ / file).value_or("");
       note_defined_names(text, macros_);
@@ -122,7 +130,7 @@ void CodeTree::note_macros(const Source& source) {
         if (pastes) pasting_.insert(name);
         calls[name].insert(words.begin(), words.end());
       }
-      if (role_of(file) == Role::header) note_expansions(text, expansions_);
+      if (role_of(file, source.own_folders) == Role::header) note_expansions(text, expansions_);
     }
   }
   add_callers(pasting_, calls);
@@ -133,7 +141,7 @@ void CodeTree::note_included(const Source& source) {
   std::set<std::string> seen;
   for (const auto* files : {&source.headers, &source.code, &source.goes_along, &source.samples}) {
     for (const auto& file : *files) {
-      if (!is_source_name(file) && role_of(file) != Role::header) continue;
+      if (!is_source_name(file) && role_of(file, source.own_folders) != Role::header) continue;
       if (!seen.insert(file).second) continue;
       const std::string content = read_text(root_ / file).value_or("");
       for (const auto& line : include_lines(content)) included_.insert(fs::path(line.name).filename().string());
@@ -157,7 +165,9 @@ AskedHeaders CodeTree::asked_by(const std::set<std::string>& files, const std::v
   };
   for (const auto& file : files) {
     follow(files_.at(file).includes, file);
-    for (const auto& name : files_.at(file).needs) asked.by_default.insert(last_part(name));
+    for (const auto& name : files_.at(file).needs) {
+      if (own_header(name, file).empty()) asked.by_default.insert(last_part(name));
+    }
   }
   while (!open.empty()) {
     const std::string header = std::move(open.back());
@@ -252,7 +262,9 @@ void CodeTree::read(const std::string& file) {
   for (const auto& [name, body] : macro_bodies(*content)) {
     for (const auto inner : text::identifiers(body)) code.names.mentions.emplace(inner);
   }
-  code.always = names_in_source(without_conditionals(*content)).defines;
+  SourceNames always = names_in_source(without_conditionals(*content));
+  code.always = std::move(always.defines);
+  code.always_whole = std::move(always.whole);
   // `int TIDE_(level)(void) {` defines no TIDE_.
   for (auto* defines : {&code.names.defines, &code.always})
     std::erase_if(*defines, [&](const auto& name) { return pasting_.contains(name); });

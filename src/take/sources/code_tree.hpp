@@ -18,6 +18,7 @@ namespace fibula {
 struct CodeFile {
   SourceNames names;
   std::set<std::string> always;            ///< what it defines in each build
+  std::set<std::string> always_whole;      ///< the same, as `SourceNames::whole`
   std::vector<IncludeLine> includes;       ///< all of them
   std::set<std::string> takes_in;          ///< sources that it may include, as they are written
   std::set<std::string> takes_in_usually;  ///< those of them that an ordinary build includes
@@ -30,6 +31,8 @@ struct CodeFile {
 
 /// The folder that a file lies in; empty at the top.
 std::string folder_of(const std::string& file);
+
+bool source_is_cxx(const std::string& file);
 
 /// How many folders two files have in common, from the top.
 size_t common_folders(const std::string& a, const std::string& b);
@@ -90,9 +93,9 @@ class CodeTree {
   Expansions expansions_;
   std::set<std::string> pasted_;   ///< parts of names in macros with `##`
   std::set<std::string> pasting_;  ///< macros with arguments that make names
-  DefinedNames macros_;           ///< that something in the tree defines
-  DefinedNames handed_;           ///< that its own build hands to the compiler
-  std::set<std::string> names_;   ///< of all files that came, without folders
+  DefinedNames macros_;            ///< that something in the tree defines
+  DefinedNames handed_;            ///< that its own build hands to the compiler
+  std::set<std::string> names_;    ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system

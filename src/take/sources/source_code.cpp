@@ -12,6 +12,7 @@
 #include "take/sources/bindings.hpp"
 #include "take/sources/build_steps.hpp"
 #include "take/sources/code_tree.hpp"
+#include "take/sources/compared_names.hpp"
 #include "take/sources/left_out.hpp"
 #include "take/sources/made_headers.hpp"
 #include "take/sources/own_macros.hpp"
@@ -29,11 +30,6 @@
 
 namespace fibula {
 namespace {
-
-bool source_is_cxx(const std::string& file) {
-  const std::string name = text::lower(file);
-  return !name.ends_with(".c") && !name.ends_with(".s") && !name.ends_with(".asm");
-}
 
 class Selection {
  public:
@@ -299,9 +295,7 @@ class Selection {
   void place(SourceCode& code) {
     std::map<std::string, PlacedSource> placed;
     for (const auto& file : kept_) {
-      // Of C++ only the last part of a name is known: two classes may well have the same.
-      PlacedSource source{tree_.system_of(file),
-                          source_is_cxx(file) ? std::set<std::string>() : wanted_elsewhere(tree_.file(file).always)};
+      PlacedSource source{tree_.system_of(file), names_to_compare(tree_, kept_, declared_, file)};
       if (source.system.foreign) {
         left_out_.foreign.push_back(file);
       } else {
@@ -333,19 +327,6 @@ class Selection {
       code.parts.push_back({.systems = when.first, .set = {.compile = std::move(files)}});
     size_t at = 0;
     for (const auto& [when, files] : parts) code.parts[at++].archs = when.second;
-  }
-
-  /// Names that a file uses which does not define them: others are everybody's own, whatever a macro says of them.
-  std::set<std::string> wanted_elsewhere(const std::set<std::string>& names) const {
-    std::set<std::string> wanted;
-    for (const auto& name : names) {
-      const bool used = std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
-        const SourceNames& other = tree_.file(file).names;
-        return other.mentions.contains(name) && !other.defines.contains(name);
-      });
-      if (used || declared_.contains(name)) wanted.insert(name);
-    }
-    return wanted;
   }
 
   static std::string names_of(const SourceChoice& choice) {

@@ -19,7 +19,7 @@ std::vector<std::string> source_directories(const Source& source, const CodeTree
                                             const std::set<std::string>& sources) {
   std::vector<std::string> headers;
   for (const auto& file : source.goes_along) {
-    if (role_of(file) == Role::header) headers.push_back(file);
+    if (role_of(file, source.own_folders) == Role::header) headers.push_back(file);
   }
   auto directories = header_roots({source.root, {}, headers, {}, {sources.begin(), sources.end()}}).directories;
   const Bundled bundled(source);
