@@ -163,7 +163,7 @@ class Resolver {
       if (name.empty() || name.starts_with('/')) continue;
       if (name.find('/') != std::string::npos) included_.insert(name.substr(0, name.find('/')));
       if (quoted && all_.contains(below(folder_of(file), name))) continue;
-      if (reached(name)) continue;
+      if (reached(name) || (quoted && lies_beside(name, file))) continue;
       // A library's errno.h is not what <errno.h> means; its sys/queue.h is for systems that have none.
       const bool elsewhere =
           !quoted && comes_with_system(name) && (comes_with_compilers(name) || name.find('/') == std::string::npos);
@@ -174,6 +174,13 @@ class Resolver {
         elsewhere_.emplace(name, file);
       }
     }
+  }
+
+  /// Whatever it is called: headers for C++ often have no ending.
+  bool lies_beside(const std::string& name, const std::string& file) const {
+    std::error_code ignored;
+    const fs::path beside = question_.root / folder_of(file) / name;
+    return fs::is_regular_file(beside.lexically_normal(), ignored) && is_inside(question_.root, beside);
   }
 
   /// The directory from which the name leads to a header of the library; of several, the one nearest to who asks.

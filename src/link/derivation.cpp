@@ -14,7 +14,7 @@ namespace fibula {
 namespace {
 
 /// Why one library is taken and not another; smaller is stronger.
-enum class Ground { card, language, shared_form, loaded, origin, only };
+enum class Ground { card, language, shared_form, noted, loaded, origin, only };
 
 /// The forms of one library in one folder.
 struct NameFamily {
@@ -32,6 +32,23 @@ bool is_interposer(std::string_view stem) {
   constexpr std::string_view stems[] = {"asan",     "hwasan",    "lsan",           "tsan",    "ubsan",
                                         "memusage", "pcprofile", "c_malloc_debug", "SegFault"};
   return stem.starts_with("clang_rt") || std::find(std::begin(stems), std::end(stems), stem) != std::end(stems);
+}
+
+/// `dependency_libs='-L/usr/lib -ltern /usr/lib/libgull.la'` of a text `libx.la`, which libraries that were built with
+/// GNU Libtool have beside them (its manual, "Libtool library and object file formats").
+std::set<std::string> libraries_noted_beside(const fs::path& archive) {
+  constexpr uint64_t longest = 64U << 10U;
+  constexpr std::string_view key = "\ndependency_libs='";
+  std::set<std::string> names;
+  const auto text = read_text(archive.parent_path() / (archive.stem().string() + ".la"), longest);
+  const size_t at = text ? text->find(key) : std::string::npos;
+  if (at == std::string::npos) return names;
+  const auto rest = std::string_view(*text).substr(at + key.size());
+  for (const auto word : text::words(rest.substr(0, rest.find('\'')))) {
+    if (word.starts_with("-l")) names.emplace(word.substr(2));
+    if (word.ends_with(".la")) names.insert(library_stem(fs::path(word)));
+  }
+  return names;
 }
 
 /// Run-times of languages that come with a compiler, what the C library keeps apart, and what is part of Windows.
@@ -158,7 +175,7 @@ class SupplySearch {
     if (able.empty()) return;
     const Ground best = std::min_element(able.begin(), able.end())->first;
     std::erase_if(able, [&](const auto& one) { return one.first != best || gives_way(*one.second, best, able); });
-    if (able.size() > 1 && best > Ground::shared_form) return ask(missing, able);
+    if (able.size() > 1 && best > Ground::noted) return ask(missing, able);
     take(missing, *able.front().second, best);
   }
 
@@ -187,6 +204,7 @@ class SupplySearch {
     if (std::find(inputs.begin(), inputs.end(), family.stem) != inputs.end()) return Ground::card;
     if (belongs_to_language(family, q_.toolchain)) return Ground::language;
     if (needy.run_time_needs.contains(family.soname)) return Ground::shared_form;
+    if (needy.noted.contains(family.stem)) return Ground::noted;
     if (q_.rehearsal.loaded.contains(family.soname)) return Ground::loaded;
     if (!missing.file.empty() && share_origin(library_stem(missing.file), family.stem)) return Ground::origin;
     return Ground::only;
@@ -205,6 +223,7 @@ class SupplySearch {
       for (const auto& need : (*file)->image().needs) known->second.run_time_needs.insert(need.name);
       break;
     }
+    known->second.noted = libraries_noted_beside(path);
     return known->second;
   }
 
@@ -226,6 +245,7 @@ class SupplySearch {
     switch (ground) {
       case Ground::card: return text + ", and its card names it";
       case Ground::shared_form: return text + fmt::format("; the shared form of {} asks for {}", user, family.soname);
+      case Ground::noted: return text + fmt::format("; what its build left beside {} names {}", user, family.stem);
       case Ground::loaded: return text + fmt::format("; {} is loaded in any case", family.soname);
       case Ground::origin: return text + fmt::format("; of those that do, it belongs to {}", user);
       case Ground::language:

@@ -34,6 +34,7 @@ struct NeedyLibrary {
   std::filesystem::path card = {};              ///< its card.toml
   std::vector<std::string> system_inputs = {};  ///< that the card names
   std::set<std::string> run_time_needs = {};    ///< what its shared form asks the loader for
+  std::set<std::string> noted = {};             ///< what its own build noted beside it that it needs
 };
 
 struct SupplyQuestion {

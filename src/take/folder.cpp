@@ -11,6 +11,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <functional>
 #include <map>
 #include <optional>
 
@@ -215,6 +216,29 @@ void settle_headers(Source& source, const std::string& name) {
   source.headers = headers_below(source.headers, source.directories);
 }
 
+/// `singleheader/tern.cpp` is the whole library once more, where its parts came too.
+void leave_out_copies(Source& source) {
+  static constexpr std::string_view folders[] = {"singleheader",   "single-header", "single_header",
+                                                 "single_include", "amalgamation",  "amalgamated"};
+  const auto is_copy = [&](const std::string& file) {
+    for (const auto& part : fs::path(file).parent_path()) {
+      if (std::find(std::begin(folders), std::end(folders), text::lower(part.string())) != std::end(folders))
+        return true;
+    }
+    return false;
+  };
+  const auto copies = std::stable_partition(source.code.begin(), source.code.end(), std::not_fn(is_copy));
+  const std::vector<std::string> left(copies, source.code.end());
+  const bool are_made_of_others = std::any_of(left.begin(), left.end(), [&](const std::string& copy) {
+    return std::any_of(source.code.begin(), copies, [&](const std::string& other) {
+      return fs::path(other).filename() == fs::path(copy).filename();
+    });
+  });
+  if (!are_made_of_others) return;
+  source.code.erase(copies, source.code.end());
+  source.remarks.push_back(and_more(left) + " left out: all of it once more, beside the sources that it is made of");
+}
+
 Result<Source> source_in_folder(const fs::path& folder) {
   auto files = files_below(folder);
   if (!files) return pass(files);
@@ -227,6 +251,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
     const std::string file = path.generic_string();
     if (keeps_inside(source, root, file)) put_by_role(source, file, libraries, debris);
   }
+  leave_out_copies(source);
   if (!debris.empty())
     source.remarks.push_back(
         fmt::format("{} left out: what packers, editors and other systems left behind", and_more(debris)));

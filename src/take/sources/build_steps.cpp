@@ -1,6 +1,7 @@
 #include "take/sources/build_steps.hpp"
 
 #include "base/text.hpp"
+#include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/sources/template_header.hpp"
 
@@ -108,6 +109,17 @@ std::string script_text(const Source& source) {
   return {};
 }
 
+/// What samples and tests include is for users, although it came as a template only; but for what says how the machine
+/// is, which tests ask for too.
+void add_asked_by_samples(const Source& source, AskedHeaders& asked) {
+  for (const auto& file : source.samples) {
+    for (const auto& line : include_lines(read_text(source.root / file).value_or(""))) {
+      std::string name = text::lower(fs::path(line.name).filename().string());
+      if (name.find("config") == std::string::npos) asked.ever.insert(std::move(name));
+    }
+  }
+}
+
 /// What configures the tree; empty where nothing does that could be started.
 std::string script_of(const Source& source) {
   for (const auto* name : {"configure", "configure.sh"}) {
@@ -148,8 +160,9 @@ bool lacks_script(const Source& source, const AskedHeaders& asked) {
 
 }  // namespace
 
-std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders& asked) {
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked) {
   std::vector<std::string> steps;
+  add_asked_by_samples(source, asked);
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever);

@@ -14,6 +14,6 @@ struct AskedHeaders {
 };
 
 /// Steps for the shell, with the variables of docs/files.md; none where its sources do without.
-std::vector<std::string> proposed_steps(const Source& source, const AskedHeaders& asked);
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked);
 
 }  // namespace fibula

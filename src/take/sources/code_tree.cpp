@@ -110,6 +110,33 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
       read(file);
     }
   }
+  join_parts(called_like_headers);
+}
+
+/// `tern.cpp` beside `tern.h` that includes `wing.cpp` and `beak.cpp` is the library's source, where `tern-all.cpp` is
+/// one way to compile all of them at once.
+void CodeTree::join_parts(const std::set<std::string>& called_like_headers) {
+  std::map<std::string, std::vector<std::string>> joined;
+  for (const auto& [file, code] : files_) {
+    if (!code.only_includes || !called_like_headers.contains(text::lower(fs::path(file).stem().string()))) continue;
+    for (const auto& name : code.takes_in) {
+      const std::string part = (fs::path(file).parent_path() / name).lexically_normal().generic_string();
+      if (part != file && files_.contains(part)) joined[file].push_back(part);
+    }
+  }
+  for (const auto& [file, parts] : joined) {
+    CodeFile& whole = files_.at(file);
+    whole.only_includes = false;
+    for (const auto& part : parts) {
+      const auto found = files_.find(part);
+      if (found == files_.end()) continue;
+      whole.names.defines.merge(found->second.names.defines);
+      whole.names.mentions.merge(found->second.names.mentions);
+      whole.needs.insert(whole.needs.end(), found->second.needs.begin(), found->second.needs.end());
+      files_.erase(found);
+      parts_.push_back(part);
+    }
+  }
 }
 
 void CodeTree::note_macros(const Source& source) {

@@ -50,6 +50,8 @@ class CodeTree {
 
   const std::map<std::string, CodeFile>& files() const { return files_; }
   const CodeFile& file(const std::string& name) const { return files_.at(name); }
+  /// Sources that one takes in which is called like a header for users: that one is compiled, and has their names.
+  const std::vector<std::string>& parts() const { return parts_; }
   /// What these files ask for, and headers, also through the library's own.
   AskedHeaders asked_by(const std::set<std::string>& files, const std::vector<std::string>& headers) const;
 
@@ -81,6 +83,7 @@ class CodeTree {
   std::string own_header(const std::string& name, const std::string& asking) const;
 
  private:
+  void join_parts(const std::set<std::string>& called_like_headers);
   void note_macros(const Source& source);
   void note_included(const Source& source);
   void read(const std::string& file);
@@ -89,6 +92,7 @@ class CodeTree {
 
   const std::filesystem::path root_;
   std::map<std::string, CodeFile> files_;
+  std::vector<std::string> parts_;
   std::set<std::string> included_, included_by_default_;  ///< headers, by their names
   Expansions expansions_;
   std::set<std::string> pasted_;   ///< parts of names in macros with `##`

@@ -30,6 +30,8 @@ std::vector<std::string> remarks_of(const LeftOut& left_out) {
        "only include other sources, and are left out: these are compiled one by one");
   tell(left_out.unreached, "left out: nothing that the public headers declare needs it",
        "left out: nothing that the public headers declare needs them");
+  tell(left_out.unlisted, "left out: its own makefiles name what lies beside it, and not it",
+       "left out: its own makefiles name what lies beside them, and not them");
   for (const auto& [name, files] : left_out.incomplete)
     tell(files, fmt::format("left out: it includes {}, which is not here", name),
          fmt::format("left out: they include {}, which is not here", name));

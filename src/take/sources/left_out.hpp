@@ -9,7 +9,8 @@
 namespace fibula {
 
 struct LeftOut {
-  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried, side;
+  std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried, side,
+      unlisted;
   std::map<std::string, std::vector<std::string>> incomplete;  ///< by what they include
 };
 

@@ -23,6 +23,7 @@
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
 #include "take/sources/template_header.hpp"
+#include "take/sources/unlisted.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -37,11 +38,13 @@ class Selection {
 
   SourceCode select() {
     SourceCode code;
+    left_out_.included = tree_.parts();
     leave_out_programs();
     note_declared();
     leave_out_beside_programs();
     leave_out_bindings();
     reach();
+    leave_out_unlisted();
     leave_out_included();
     if (kept_.empty()) return code;
     steps_for(code);
@@ -216,8 +219,10 @@ class Selection {
     }
     // Declared by macros or templates, or not at all: then nothing is known, and nothing left out.
     if (std::none_of(reached.begin(), reached.end(),
-                     [&](const std::string& file) { return tree_.system_of(file).everywhere(); }))
+                     [&](const std::string& file) { return tree_.system_of(file).everywhere(); })) {
+      is_unknown_ = true;
       return;
+    }
     std::set<std::string> folders;
     for (const auto& file : reached) folders.insert(folder_of(file));
     for (auto file = kept_.begin(); file != kept_.end();) {
@@ -225,6 +230,13 @@ class Selection {
           reached.contains(*file) || (folders.contains(folder_of(*file)) && is_complete(*file) && !is_nobodys(*file));
       if (!stays) left_out_.unreached.push_back(*file);
       file = stays ? std::next(file) : kept_.erase(file);
+    }
+  }
+
+  void leave_out_unlisted() {
+    for (const auto& file : unlisted_sources(source_, tree_, kept_, wanted_)) {
+      kept_.erase(file);
+      left_out_.unlisted.push_back(file);
     }
   }
 
@@ -336,6 +348,9 @@ class Selection {
   }
 
   void tell() {
+    if (is_unknown_ && !source_.headers.empty())
+      source_.remarks.emplace_back(
+          "none of its sources is seen to define what its headers declare: where these serve alone, --headers-only");
     for (auto& remark : remarks_of(left_out_)) source_.remarks.push_back(std::move(remark));
     if (!source_.samples.empty())
       source_.remarks.push_back(told_of(source_.samples, "is a sample or a test, and not compiled into the library",
@@ -357,6 +372,7 @@ class Selection {
   std::set<std::string> mentioned_;                         ///< every word of the public headers
   std::map<std::string, std::vector<std::string>> wanted_;  ///< the same, with the headers that declare each
   LeftOut left_out_;
+  bool is_unknown_ = false;  ///< which of the sources define what the public headers declare
 };
 
 }  // namespace

@@ -21,7 +21,9 @@ std::vector<std::string> source_directories(const Source& source, const CodeTree
   for (const auto& file : source.goes_along) {
     if (role_of(file, source.own_folders) == Role::header) headers.push_back(file);
   }
-  auto directories = header_roots({source.root, {}, headers, {}, {sources.begin(), sources.end()}}).directories;
+  std::vector<std::string> code(sources.begin(), sources.end());
+  code.insert(code.end(), tree.parts().begin(), tree.parts().end());
+  auto directories = header_roots({source.root, {}, headers, {}, std::move(code)}).directories;
   const Bundled bundled(source);
   for (const auto& file : sources) {
     for (const auto& name : tree.file(file).needs) {
