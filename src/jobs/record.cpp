@@ -223,8 +223,8 @@ Result<void> BuildRecord::made(const std::string& product, uint64_t command, con
 }
 
 /// A folder in which files came and went, and none of them is a cause to make anything again, counts from now on as it
-/// is now. Gives those folders.
-std::vector<uint32_t> BuildRecord::refresh_folders() {
+/// is now; `products`: those that count. Gives those folders.
+std::vector<uint32_t> BuildRecord::refresh_folders(const std::vector<bool>& products) {
   std::map<uint32_t, bool> folders;  // whether what came is a cause
   // Thousands of products search the same few folders.
   std::vector<std::optional<bool>> moved(recorded_.states.size());
@@ -234,7 +234,7 @@ std::vector<uint32_t> BuildRecord::refresh_folders() {
     return *moved[folder];
   };
   for (uint32_t i = 0; i < recorded_.products.size(); ++i) {
-    if (!asked_[i]) continue;
+    if (!products[i]) continue;
     for (const uint32_t input : recorded_.products[i].inputs) {
       if (!has_moved(input)) continue;
       bool& matters = folders.try_emplace(input, false).first->second;
@@ -283,7 +283,7 @@ void BuildRecord::drop_unused() {
 }
 
 Result<void> BuildRecord::settle(const std::string& outcome, const std::vector<FileState>& premises) {
-  refresh_folders();
+  refresh_folders(asked_);
   recorded_.outcome = outcome;
   recorded_.premises.clear();
   for (const auto& premise : premises) {
@@ -345,8 +345,7 @@ std::optional<BuildRecord::Standing> BuildRecord::standing() {
     for (const auto& product : recorded_.products) {
       if (!input_cause(product).empty()) standing.stale.push_back(product.path);
     }
-    std::fill(asked_.begin(), asked_.end(), true);
-    for (const uint32_t folder : refresh_folders()) moved_[folder] = 1;
+    for (const uint32_t folder : refresh_folders(std::vector<bool>(asked_.size(), true))) moved_[folder] = 1;
   }
   keep_moved();
   return standing;

@@ -68,7 +68,7 @@ class BuildRecord {
     std::vector<std::string> names;
   };
   const News& news(uint32_t folder);
-  std::vector<uint32_t> refresh_folders();
+  std::vector<uint32_t> refresh_folders(const std::vector<bool>& products);
   void drop_unused();
   uint32_t position_of(const std::string& product);
   uint32_t find(const std::string& product) const;
