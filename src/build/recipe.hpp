@@ -25,7 +25,7 @@ struct Recipe {
   };
   std::vector<Compiles> compiles = {};
   std::vector<Job> others = {};      ///< archives, links, images: none before those whose products it reads
-  std::vector<uint64_t> names = {};  ///< digests of all names that the files of the links speak of, sorted
+  std::vector<uint64_t> names = {};  ///< digests of all names of which several files of the links speak, sorted
 
   /// The compile that makes an object; nothing where none like it was run.
   std::optional<Job> compile(const std::string& object) const;

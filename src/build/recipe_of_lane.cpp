@@ -41,10 +41,16 @@ bool add_compiles(const Gathered::State& gathered, const Fit& fit, LaneJobs& job
   return true;
 }
 
-std::vector<uint64_t> digests_of(const NameTable& names) {
+/// A name that one file has to itself may come and go with it; those of other lanes do not count.
+std::vector<uint64_t> names_of_several(FileStore& files, const Project& project, const Fit& fit) {
+  const std::string made = (project.root() / ".fibula").string() + "/", own = fit.folder.string() + "/";
+  const auto several = files.names_of_several([&](const std::filesystem::path& file) {
+    return file.native().starts_with(own) || !file.native().starts_with(made);
+  });
   std::vector<uint64_t> digests;
-  digests.reserve(names.size());
-  for (NameId id = 0; id < names.size(); ++id) digests.push_back(quick_digest(names.text(id)));
+  for (NameId id = 0; id < several.size(); ++id) {
+    if (several[id]) digests.push_back(quick_digest(files.names().text(id)));
+  }
   std::sort(digests.begin(), digests.end());
   return digests;
 }
@@ -57,7 +63,7 @@ std::optional<Recipe> recipe_of(Gathered::State& gathered, const Fit& fit, LaneJ
   Recipe recipe;
   if (!add_compiles(gathered, fit, jobs, recipe)) return std::nullopt;
   recipe.others = std::move(others);
-  recipe.names = digests_of(gathered.files.names());
+  recipe.names = names_of_several(gathered.files, gathered.project, fit);
   return recipe;
 }
 

@@ -82,6 +82,18 @@ const std::vector<LinkSymbol>& LinkFile::wanted_symbols() {
   return wanted_symbols_;
 }
 
+void LinkFile::each_name(const std::function<void(NameId, bool)>& call) const {
+  for (const NameId name : index_names_) call(name, false);
+  for (const auto* symbols : {&shown_symbols_, &wanted_symbols_}) {
+    for (const auto& symbol : *symbols) call(symbol.name, !symbol.defined);
+  }
+  for (const auto& object : objects_) {
+    if (!object) continue;
+    for (const auto& symbol : object->symbols) call(symbol.name, !symbol.defined);
+    for (const NameId group : object->groups) call(group, false);
+  }
+}
+
 Result<LinkObject> LinkFile::read(uint32_t member) const {
   if (const Image* image = file_.image())
     return LinkObject{path_.filename().string(), path_, file_.mapping->bytes(), *image};
@@ -177,6 +189,23 @@ void FileStore::refresh(const std::filesystem::path& path) {
   if (parts == files_.end()) return;
   for (auto& [arch, file] : parts->second) outdated_.push_back(std::move(file));
   files_.erase(parts);
+}
+
+std::vector<bool> FileStore::names_of_several(const std::function<bool(const std::filesystem::path&)>& counts) const {
+  std::vector<const LinkFile*> speakers(names_.size());  // by name: the only one so far
+  std::vector<bool> several(names_.size(), true);
+  for (const auto& [path, parts] : files_) {
+    if (!counts(path)) continue;
+    for (const auto& [arch, file] : parts) {
+      const LinkFile* speaker = file.get();
+      speaker->each_name([&](NameId name, bool wanted) {
+        if (speakers[name] == nullptr) several[name] = false;
+        if (wanted || (speakers[name] != nullptr && speakers[name] != speaker)) several[name] = true;
+        speakers[name] = speaker;
+      });
+    }
+  }
+  return several;
 }
 
 void FileStore::open_ahead(const std::vector<std::filesystem::path>& paths, const Target& machine) {

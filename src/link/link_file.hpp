@@ -7,6 +7,7 @@
 #include "os/stamp.hpp"
 
 #include <filesystem>
+#include <functional>
 #include <memory>
 #include <string>
 #include <unordered_map>
@@ -56,6 +57,9 @@ class LinkFile {
   const std::vector<LinkSymbol>& shown_symbols();
   /// What a shared library wants of others. There are few of them, where there can be thousands that it shows.
   const std::vector<LinkSymbol>& wanted_symbols();
+  /// Calls for the number of each name that was read of the file, perhaps more than once, with whether the file wants
+  /// it of others.
+  void each_name(const std::function<void(NameId, bool)>& call) const;
   /// The only object of an object file (member 0), or an archive's member. Errors: truncated, malformed, not_a_library.
   Result<const LinkObject*> object(uint32_t member);
 
@@ -83,6 +87,8 @@ class FileStore {
   void refresh(const std::filesystem::path& path);
   /// Of all names in these files.
   NameTable& names() { return names_; }
+  /// By number: false for names that one of the files which `counts` takes defines, and of which no other one speaks.
+  std::vector<bool> names_of_several(const std::function<bool(const std::filesystem::path&)>& counts) const;
 
  private:
   LinkFile* known(const std::filesystem::path& path, const Target& machine) const;
