@@ -1,5 +1,6 @@
 #include "take/sources/bindings.hpp"
 
+#include "base/text.hpp"
 #include "os/files.hpp"
 #include "take/sources/source_system.hpp"
 
@@ -21,6 +22,18 @@ std::string lacked_by_all(const CodeTree& tree, const std::vector<std::string>& 
   return {};
 }
 
+/// `python/bindings.cc` is no part of a library in C or C++, whatever else the tree shows.
+bool is_called_after_a_language(const std::string& folder) {
+  static constexpr std::string_view languages[] = {"python", "java", "jni",    "ruby", "perl",  "php",    "lua",
+                                                   "node",   "r",    "csharp", "rust", "swift", "matlab", "octave",
+                                                   "julia",  "tcl",  "guile",  "go",   "ocaml", "haskell"};
+  for (const auto& part : fs::path(folder)) {
+    if (std::find(std::begin(languages), std::end(languages), text::lower(part.string())) != std::end(languages))
+      return true;
+  }
+  return false;
+}
+
 }  // namespace
 
 std::map<std::string, std::vector<std::string>> bindings_among(const CodeTree& tree, const std::set<std::string>& kept,
@@ -37,9 +50,15 @@ std::map<std::string, std::vector<std::string>> bindings_among(const CodeTree& t
   }
   std::map<std::string, std::vector<std::string>> bindings;
   for (const auto& [folder, files] : folders) {
-    if (serving.empty() || serving.contains(folder)) continue;
-    const std::string header = lacked_by_all(tree, files, needed);
-    if (!header.empty()) bindings[header].insert(bindings[header].end(), files.begin(), files.end());
+    if (serving.contains(folder)) continue;
+    if (is_called_after_a_language(folder)) {
+      for (const auto& file : files) {
+        if (const std::string header = lacked_by_all(tree, {file}, needed); !header.empty())
+          bindings[header].push_back(file);
+      }
+    } else if (const std::string header = serving.empty() ? "" : lacked_by_all(tree, files, needed); !header.empty()) {
+      bindings[header].insert(bindings[header].end(), files.begin(), files.end());
+    }
   }
   return bindings;
 }

@@ -128,6 +128,11 @@ std::string script_of(const Source& source) {
   return {};
 }
 
+/// Scripts by hand end at options that they do not know.
+bool knows_prefix(const Source& source, const std::string& script) {
+  return script == "configure" || read_text(source.root / script).value_or("").find("prefix") != std::string::npos;
+}
+
 /// Whether the makefile at the top, as far as it came, says how to install. One that is written anew may.
 bool installs(const Source& source) {
   for (const auto* name : {"Makefile.in", "makefile.in", "GNUmakefile", "Makefile", "makefile"}) {
@@ -176,7 +181,7 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   steps.emplace_back(!has_script || hands_to_autoconf(source)
                          ? "./configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS" +
                                besides_left_out(known) + bindings_left_out(known)
-                         : fmt::format("./{} --prefix=\"$PREFIX\"", script));
+                         : fmt::format("./{}{}", script, knows_prefix(source, script) ? " --prefix=\"$PREFIX\"" : ""));
   // Not every makefile says all that comes before: what failed side by side is tried once more in turn.
   steps.emplace_back("make -j\"$JOBS\" || make");
   if (installs(source)) {

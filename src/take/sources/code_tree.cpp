@@ -119,10 +119,17 @@ void CodeTree::join_parts(const std::set<std::string>& called_like_headers) {
   std::map<std::string, std::vector<std::string>> joined;
   for (const auto& [file, code] : files_) {
     if (!code.only_includes || !called_like_headers.contains(text::lower(fs::path(file).stem().string()))) continue;
-    for (const auto& name : code.takes_in) {
-      const std::string part = (fs::path(file).parent_path() / name).lexically_normal().generic_string();
-      if (part != file && files_.contains(part)) joined[file].push_back(part);
-    }
+    std::vector<std::string>& parts = joined[file];
+    const auto add_parts = [&](const std::string& from) {
+      for (const auto& name : files_.at(from).takes_in) {
+        std::string part = (fs::path(from).parent_path() / name).lexically_normal().generic_string();
+        const bool known = part == file || std::find(parts.begin(), parts.end(), part) != parts.end();
+        if (!known && files_.contains(part)) parts.push_back(std::move(part));
+      }
+    };
+    add_parts(file);
+    // Parts take in parts of their own.
+    for (size_t i = 0; i < parts.size(); ++i) add_parts(std::string(parts[i]));
   }
   for (const auto& [file, parts] : joined) {
     CodeFile& whole = files_.at(file);
