@@ -131,7 +131,13 @@ void CodeTree::join_parts(const std::set<std::string>& called_like_headers) {
     // Parts take in parts of their own.
     for (size_t i = 0; i < parts.size(); ++i) add_parts(std::string(parts[i]));
   }
+  // Of several that take in the same each is another way to compile it.
+  std::map<std::string, size_t> users;
   for (const auto& [file, parts] : joined) {
+    for (const auto& part : parts) ++users[part];
+  }
+  for (const auto& [file, parts] : joined) {
+    if (std::any_of(parts.begin(), parts.end(), [&](const std::string& part) { return users[part] > 1; })) continue;
     CodeFile& whole = files_.at(file);
     whole.only_includes = false;
     for (const auto& part : parts) {

@@ -1,5 +1,7 @@
 #include "take/sources/compared_names.hpp"
 
+#include "base/text.hpp"
+
 #include <algorithm>
 #include <filesystem>
 
@@ -58,6 +60,8 @@ class Comparison {
 
 std::set<std::string> names_to_compare(const CodeTree& tree, const std::set<std::string>& kept,
                                        const std::set<std::string>& declared, const std::string& file) {
+  // What defines a name in assembly for NASM looks like nothing in C.
+  if (text::lower(file).ends_with("asm")) return {};
   const Comparison comparison(tree, kept, declared);
   return source_is_cxx(file) ? comparison.of_files_called_so(file)
                              : comparison.wanted_elsewhere(tree.file(file).always);
