@@ -198,9 +198,9 @@ std::vector<bool> FileStore::names_of_several(const std::function<bool(const std
     if (!counts(path)) continue;
     for (const auto& [arch, file] : parts) {
       const LinkFile* speaker = file.get();
-      speaker->each_name([&](NameId name, bool wanted) {
+      speaker->each_name([&](NameId name, bool of_others) {
         if (speakers[name] == nullptr) several[name] = false;
-        if (wanted || (speakers[name] != nullptr && speakers[name] != speaker)) several[name] = true;
+        if (of_others || (speakers[name] != nullptr && speakers[name] != speaker)) several[name] = true;
         speakers[name] = speaker;
       });
     }

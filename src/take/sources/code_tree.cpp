@@ -117,8 +117,10 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
 /// one way to compile all of them at once.
 void CodeTree::join_parts(const std::set<std::string>& called_like_headers) {
   std::map<std::string, std::vector<std::string>> joined;
-  for (const auto& [file, code] : files_) {
-    if (!code.only_includes || !called_like_headers.contains(text::lower(fs::path(file).stem().string()))) continue;
+  for (const auto& entry : files_) {
+    const std::string& file = entry.first;
+    if (!entry.second.only_includes || !called_like_headers.contains(text::lower(fs::path(file).stem().string())))
+      continue;
     std::vector<std::string>& parts = joined[file];
     const auto add_parts = [&](const std::string& from) {
       for (const auto& name : files_.at(from).takes_in) {
