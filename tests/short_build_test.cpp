@@ -5,6 +5,7 @@
 
 #include <gtest/gtest.h>
 
+#include <cstdlib>
 #include <string>
 #include <vector>
 
@@ -136,6 +137,18 @@ TEST(ShortBuild, PlansForScripts) {
   ASSERT_TRUE(build_desk(place)->good);
   ASSERT_EQ(place.shell("sed -i 's/0/1/' main.c").status, 0);
   EXPECT_TRUE(build_desk(place)->fit.has_value());
+}
+
+/// A project that is handed on, with all that builds left in it, brings no commands with it.
+TEST(ShortBuild, WhatRanIsKeptByTheUser) {
+  const Workplace place;
+  test::write_all(place, project);
+  place.shell("sleep 0.1");
+  ASSERT_TRUE(build_desk(place)->good);
+  ASSERT_EQ(place.shell("sed -i 's/hour +/1 + hour +/' tide.c").status, 0);
+  ::setenv("FIBULA_CACHE", (place / "another").c_str(), 1);
+  EXPECT_TRUE(build_desk(place)->fit.has_value()) << "of another user's cache";
+  ::unsetenv("FIBULA_CACHE");
 }
 
 }  // namespace

@@ -1,5 +1,5 @@
 /// Where answers are kept that cost much to find out: what compilers answered, what headers declare, which files define
-/// which names, which run-time files a program needs, cards and lock files as they were read.
+/// which names, which run-time files a program needs, cards and lock files as they were read, what builds ran.
 ///
 /// Everything kept is checked before it is used: it holds while each file that it rests on is as it was. So a cache can
 /// be removed, shared between processes, or left out at any time, and nothing but the time of the next call changes.

@@ -10,6 +10,7 @@
 #include "build/settlement.hpp"
 #include "fit/compile_plan.hpp"
 #include "os/folder.hpp"
+#include "os/kept.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -34,11 +35,6 @@ uint64_t followed_by(uint64_t digests, uint64_t digest) {
 
 }  // namespace
 
-/// What is run again, in a short build.
-fs::path recipe_file(const Project& project, const Lane& lane) {
-  return project.folder_of(lane) / "recipe";
-}
-
 fs::path record_file(const Project& project, const Lane& lane) {
   return project.folder_of(lane) / "record";
 }
@@ -62,7 +58,7 @@ void LaneBuild::add_step(const BuildStep& step) {
 bool LaneBuild::is_settled(const Shelf& shelf) {
   auto standing = record_.standing();
   if (!standing) return false;
-  if (!read_settlement(standing->outcome, project_, lane_, shelf, report_)) {
+  if (!read_settlement(standing->outcome, project_, lane_, shelf, report_, recipe_)) {
     forget_report();
     return false;
   }
@@ -72,8 +68,9 @@ bool LaneBuild::is_settled(const Shelf& shelf) {
 
 bool LaneBuild::begin_short(JobRunner& runner) {
   if (!standing_) return false;
-  short_ = ShortBuild::open(record_, standing_->stale, recipe_file(project_, lane_),
-                            [this](const Job& job, JobOutcome outcome) { add_step(step_of(job, std::move(outcome))); });
+  const auto ended = [this](const Job& job, JobOutcome outcome) { add_step(step_of(job, std::move(outcome))); };
+  const auto recipe = kept_recipe();
+  if (recipe) short_ = ShortBuild::open(record_, standing_->stale, *recipe, ended);
   if (short_) short_->begin(runner);
   if (!short_) forget_report();
   return short_.has_value();
@@ -343,12 +340,18 @@ Result<void> LaneBuild::finish() {
 
 /// Where it cannot be kept, the next build plans.
 void LaneBuild::keep_recipe() {
-  const fs::path file = recipe_file(project_, lane_);
-  if (const auto recipe = recipe_of(*gathered_, *report_.fit, *jobs_, std::move(others_))) {
-    static_cast<void>(fibula::keep_recipe(*recipe, file));
-  } else if (const auto folder = Folder::open(file.parent_path())) {
-    static_cast<void>(folder->remove(file.filename().string()));
-  }
+  recipe_ = 0;
+  const auto recipe = recipe_of(*gathered_, *report_.fit, *jobs_, std::move(others_));
+  if (!recipe) return;
+  const std::string text = text_of(*recipe);
+  recipe_ = quick_digest(text);
+  keep_answer(Cache::standard(), kept_kind::recipes, project_.folder_of(lane_).string(), text);
+}
+
+/// The one that belongs to what the record says.
+std::optional<std::string> LaneBuild::kept_recipe() const {
+  auto text = kept_answer(Cache::standard(), kept_kind::recipes, project_.folder_of(lane_).string());
+  return text && quick_digest(*text) == recipe_ ? text : std::nullopt;
 }
 
 Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
@@ -357,7 +360,7 @@ Result<void> LaneBuild::settle(const Shelf& shelf, int64_t began) {
   const auto premises = premises_of(*gathered_, *report_.fit, began);
   if (!premises) return {};
   // Everything is made; where that cannot be remembered, it costs the next build time and nothing else.
-  static_cast<void>(record_.settle(settlement_text(project_, lane_, shelf, report_), *premises));
+  static_cast<void>(record_.settle(settlement_text(project_, lane_, shelf, report_, recipe_), *premises));
   return {};
 }
 

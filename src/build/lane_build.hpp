@@ -74,6 +74,7 @@ class LaneBuild {
   static BuildStep step_of(const Job& job, JobOutcome outcome);
   void forget_report();
   void keep_recipe();
+  std::optional<std::string> kept_recipe() const;
   void place_for_those_made();
 
   const Project& project_;
@@ -83,6 +84,7 @@ class LaneBuild {
   BuildReport report_;
   std::optional<BuildRecord::Standing> standing_;  ///< what is left of the last build
   std::optional<ShortBuild> short_;
+  uint64_t recipe_ = 0;                ///< digest of what is kept of what ran
   std::vector<Job> others_;            ///< jobs that were no compiles
   std::optional<Gathered> gathering_;  ///< keeps what `gathered_` points at
   std::optional<Fit> ahead_;           ///< what is known before the libraries are built

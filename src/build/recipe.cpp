@@ -2,18 +2,12 @@
 
 #include "base/digest.hpp"
 #include "base/packed.hpp"
-#include "os/files.hpp"
-#include "os/folder.hpp"
 
 #include <algorithm>
+#include <filesystem>
 
 namespace fibula {
 namespace {
-
-constexpr uint64_t longest_recipe = uint64_t{256} << 20U;
-
-/// Raise the number whenever the form or the meaning of a part changes.
-constexpr std::string_view heading = "fibula recipe 1\n";
 
 /// Of a job, in the order in which they are kept; paths as texts.
 template <class Way>
@@ -79,7 +73,7 @@ bool Recipe::speaks_of(std::string_view name) const {
   return std::binary_search(names.begin(), names.end(), quick_digest(name));
 }
 
-Result<void> keep_recipe(const Recipe& recipe, const std::filesystem::path& file) {
+std::string text_of(const Recipe& recipe) {
   Packer packed;
   packed.number(recipe.compiles.size());
   for (const auto& output : recipe.compiles) {
@@ -93,13 +87,11 @@ Result<void> keep_recipe(const Recipe& recipe, const std::filesystem::path& file
   packed.number(recipe.others.size());
   for (const auto& job : recipe.others) pack(packed, job);
   packed.value(recipe.names);
-  return write_in(file.parent_path(), file.filename().string(), std::string(heading) + packed.take(), Flush::later);
+  return packed.take();
 }
 
-std::optional<Recipe> kept_recipe(const std::filesystem::path& file) {
-  const auto text = read_text(file, longest_recipe);
-  if (!text || !text->starts_with(heading)) return std::nullopt;
-  Unpacker from(std::string_view(*text).substr(heading.size()));
+std::optional<Recipe> read_recipe(std::string_view text) {
+  Unpacker from(text);
   Recipe recipe;
   for (size_t left = from.count(); left > 0; --left) {
     Recipe::Compiles& output = recipe.compiles.emplace_back();

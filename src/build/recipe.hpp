@@ -1,11 +1,9 @@
-/// What the last build of a lane ran: kept, so that a build after a small change can run it again without a plan.
+/// What the last build of a lane ran: kept, so that a build after a small change can run it again without a plan. It is
+/// kept in the user's cache, not in the project: nobody who hands a project on hands commands on with it.
 #pragma once
 
 #include "jobs/job.hpp"
 
-#include <fibula/result.hpp>
-
-#include <filesystem>
 #include <map>
 #include <optional>
 #include <string>
@@ -35,9 +33,8 @@ struct Recipe {
 /// A compile of one source, as that of any other with its ending.
 Job for_any_source(Job compile, const std::string& source);
 
-/// Errors: io.
-Result<void> keep_recipe(const Recipe& recipe, const std::filesystem::path& file);
-/// Nothing where there is none, or a damaged one.
-std::optional<Recipe> kept_recipe(const std::filesystem::path& file);
+std::string text_of(const Recipe& recipe);
+/// Nothing for a text that is none.
+std::optional<Recipe> read_recipe(std::string_view text);
 
 }  // namespace fibula

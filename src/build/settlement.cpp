@@ -138,9 +138,11 @@ void read_own_libraries(const Gathered::State& gathered, const Lane& lane, Premi
 
 }  // namespace
 
-std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report) {
+std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report,
+                            uint64_t recipe) {
   Packer packed;
   packed.value(surroundings(project, lane, shelf));
+  packed.number(recipe);
   Pack{packed}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
   packed.number(report.misfits.size());
   for (const auto& m : report.misfits) Pack{packed}(m.rule, m.verdict, m.subject, m.library, m.evidence, m.remedy);
@@ -157,12 +159,13 @@ std::string settlement_text(const Project& project, const Lane& lane, const Shel
 }
 
 bool read_settlement(const std::string& text, const Project& project, const Lane& lane, const Shelf& shelf,
-                     BuildReport& report) {
+                     BuildReport& report, uint64_t& recipe) {
   if (!stands_in_a_file(project, lane)) return false;
   Unpacker from(text);
   std::string around;
   from.value(around);
   if (around != surroundings(project, lane, shelf)) return false;
+  recipe = from.number();
   Unpack{from}(report.target.format, report.target.arch, report.target.bits, report.target.endian);
   for (size_t left = from.count(); left > 0; --left) {
     Misfit& m = report.misfits.emplace_back();

@@ -11,11 +11,13 @@
 
 namespace fibula {
 
-/// What is kept of a report, for this project, lane and shelf, this version of Fibula, and this environment.
-std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report);
+/// What is kept of a report, for this project, lane and shelf, this version of Fibula, and this environment. `recipe`:
+/// digest of what the cache keeps of what ran; 0: nothing.
+std::string settlement_text(const Project& project, const Lane& lane, const Shelf& shelf, const BuildReport& report,
+                            uint64_t recipe);
 /// Fills a report; false when the text is one for anything else.
 bool read_settlement(const std::string& text, const Project& project, const Lane& lane, const Shelf& shelf,
-                     BuildReport& report);
+                     BuildReport& report, uint64_t& recipe);
 
 /// Everything that a plan reads and that is no input of a product: the project's files, compilers, cards, folders in
 /// which sources are looked for, what lies beside the programs. Nothing where something of it changed after `began`:

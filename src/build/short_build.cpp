@@ -12,9 +12,9 @@ constexpr size_t a_few = 64;
 }  // namespace
 
 std::optional<ShortBuild> ShortBuild::open(BuildRecord& record, const std::vector<std::string>& stale,
-                                           const std::filesystem::path& recipe, Ended ended) {
+                                           std::string_view recipe, Ended ended) {
   if (stale.empty() || stale.size() > a_few) return std::nullopt;
-  auto kept = kept_recipe(recipe);
+  auto kept = read_recipe(recipe);
   if (!kept) return std::nullopt;
   ShortBuild build(record, std::move(*kept), std::move(ended));
   for (const auto& object : stale) {

@@ -20,7 +20,7 @@ class ShortBuild {
   /// `stale`: the products that are out of date, by their inputs alone. Nothing where that is more than a few compiles,
   /// or not known how they were made. The record outlives it. `ended` is called for jobs that ended well.
   static std::optional<ShortBuild> open(BuildRecord& record, const std::vector<std::string>& stale,
-                                        const std::filesystem::path& recipe, Ended ended);
+                                        std::string_view recipe, Ended ended);
 
   /// Gives the runner the compiles; what follows is given as they end. It stays where it is until all have ended.
   void begin(JobRunner& runner);

@@ -14,7 +14,7 @@ namespace fibula {
 namespace kept_kind {
 inline constexpr std::string_view compilers = "compilers-10", headers = "headers-6", closures = "closures-2",
                                   providers = "providers-3", cards = "cards-4", locks = "locks-1", starts = "starts-1",
-                                  digests = "digests-1";
+                                  digests = "digests-1", recipes = "recipes-1";
 }  // namespace kept_kind
 
 /// The answer kept under a key; nothing where there is none, or it was cut short or damaged.
