@@ -1,7 +1,9 @@
 /// Names and paths from elsewhere, and folders that nothing leads out of.
 #include "base/inside_path.hpp"
 #include "base/text.hpp"
+#include "os/files.hpp"
 #include "os/folder.hpp"
+#include "os/plain_path.hpp"
 #include "support/support.hpp"
 
 #include <gtest/gtest.h>
@@ -24,6 +26,19 @@ TEST(Paths, ThatStayInsideAreTold) {
     EXPECT_FALSE(InsidePath::of(text)) << text;
     EXPECT_NE(InsidePath::why_not(text).find(why), std::string::npos) << text << ": " << InsidePath::why_not(text);
   }
+}
+
+/// What lies below a hidden folder is compared as a text, what goes up is followed.
+TEST(Paths, WhatIsInsideAFolder) {
+  for (const auto* plain : {"/a/.fibula/desk/x.o", "/a/..b/c", "a/b.", "/", "/a/"})
+    EXPECT_FALSE(has_detours(plain)) << plain;
+  for (const auto* detour : {"/a/../b", "/a/./b", "/a//b", "/a/..", "/a/.", "//a"})
+    EXPECT_TRUE(has_detours(detour)) << detour;
+  EXPECT_TRUE(is_inside("/a", "/a/.fibula/desk/x.o"));
+  EXPECT_TRUE(is_inside("/a", "/a/b/../c"));
+  EXPECT_FALSE(is_inside("/a", "/a/../c"));
+  EXPECT_FALSE(is_inside("/a", "/a/b/../../c"));
+  EXPECT_EQ(shown_from("/a", "/a/.fibula/desk/x.o"), ".fibula/desk/x.o");
 }
 
 TEST(Paths, NamesAreNamesEverywhere) {

@@ -6,6 +6,7 @@
 #include "os/files.hpp"
 #include "os/host.hpp"
 #include "os/near_stamps.hpp"
+#include "os/plain_path.hpp"
 
 #include <algorithm>
 #include <set>
@@ -101,9 +102,7 @@ namespace {
 
 /// Absolute and without detours; most are already.
 std::string plain_path(std::string path, const fs::path& directory) {
-  const bool plain =
-      path.starts_with("/") && path.find("/.") == std::string::npos && path.find("//") == std::string::npos;
-  return plain ? path : (directory / path).lexically_normal().string();
+  return path.starts_with("/") && !has_detours(path) ? path : (directory / path).lexically_normal().string();
 }
 
 }  // namespace

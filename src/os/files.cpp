@@ -1,6 +1,7 @@
 #include "os/files.hpp"
 
 #include "base/text.hpp"
+#include "os/plain_path.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -166,14 +167,13 @@ fs::path absolute_path(const fs::path& path) {
 static std::string_view plainly_inside(const std::string& folder, const std::string& path) {
   const bool begins =
       !folder.empty() && path.size() > folder.size() + 1 && path.starts_with(folder) && path[folder.size()] == '/';
-  const bool plain = begins && path.find("/.", folder.size()) == std::string::npos &&
-                     path.find("//", folder.size()) == std::string::npos && path.back() != '/';
+  const bool plain = begins && !has_detours(std::string_view(path).substr(folder.size())) && path.back() != '/';
   return plain ? std::string_view(path).substr(folder.size() + 1) : std::string_view();
 }
 
 bool is_inside(const fs::path& folder, const fs::path& path) {
   if (!plainly_inside(folder.native(), path.native()).empty()) return true;
-  const auto relative = path.lexically_relative(folder);
+  const auto relative = path.lexically_normal().lexically_relative(folder.lexically_normal());
   return !relative.empty() && *relative.begin() != "..";
 }
 
