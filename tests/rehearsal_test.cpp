@@ -189,6 +189,12 @@ const Situation situations[] = {
        "__start_nowhere; int main(void) { return &__start_harbour == &__stop_harbour || &__start_nowhere; }"}},
      "",
      "main.o"},
+    {"bounds of a section that is there",
+     {{"main",
+       "__attribute__((section(\"harbour\"), used)) static int x = 1; extern int __start_harbour[], __stop_harbour[]; "
+       "int main(void) { return __stop_harbour - __start_harbour - 1; }"}},
+     "",
+     "main.o"},
     {"mathematics apart from the C library",
      {{"main", "#include <math.h>\nint main(int n, char **v) { (void)v; return (int)pow(n, n); }"}},
      "",

@@ -211,10 +211,11 @@ std::vector<Reference> SymbolTable::references_to(NameId name) const {
 }
 
 bool SymbolTable::has_section(std::string_view name) const {
+  // Links read no sections: they are asked for by few, and then only where such a name is left over.
   return std::any_of(objects_.begin(), objects_.end(), [&](const EnteredObject& entered) {
-    const auto& sections = entered.object->image.sections;
-    return std::any_of(sections.begin(), sections.end(),
-                       [&](const ImageSection& section) { return section.name == name; });
+    const auto image = read_image(entered.object->bytes, want_sections);
+    return image && std::any_of(image->sections.begin(), image->sections.end(),
+                                [&](const ImageSection& section) { return section.name == name; });
   });
 }
 
