@@ -167,9 +167,9 @@ bool lacks_script(const Source& source, const AskedHeaders& asked) {
 
 std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked) {
   std::vector<std::string> steps;
-  add_asked_by_samples(source, asked);
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
+  if (has_script) add_asked_by_samples(source, asked);
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever);
   if (!has_script) {
     if (!lacks_script(source, asked)) return {};

@@ -67,6 +67,7 @@ bool is_declared_by_others(const std::vector<std::string>& headers, const std::s
 std::vector<std::string> unlisted_sources(const Source& source, const CodeTree& tree, const std::set<std::string>& kept,
                                           const std::map<std::string, std::vector<std::string>>& declared) {
   const auto unlisted = passed_over(source, kept);
+  if (unlisted.empty()) return {};
   std::set<std::string> defined, wanted;
   for (const auto& file : kept) {
     if (unlisted.contains(file)) continue;
