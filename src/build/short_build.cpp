@@ -12,7 +12,7 @@ constexpr size_t a_few = 64;
 }  // namespace
 
 std::optional<ShortBuild> ShortBuild::open(BuildRecord& record, const std::vector<std::string>& stale,
-                                           std::string_view recipe, Ended ended) {
+                                           std::string_view recipe, JobRunner::Done ended) {
   if (stale.empty() || stale.size() > a_few) return std::nullopt;
   auto kept = read_recipe(recipe);
   if (!kept) return std::nullopt;

@@ -7,7 +7,6 @@
 #include "jobs/runner.hpp"
 #include "link/object_interface.hpp"
 
-#include <functional>
 #include <optional>
 #include <vector>
 
@@ -15,12 +14,10 @@ namespace fibula {
 
 class ShortBuild {
  public:
-  using Ended = std::function<void(const Job&, JobOutcome)>;
-
   /// `stale`: the products that are out of date, by their inputs alone. Nothing where that is more than a few compiles,
   /// or not known how they were made. The record outlives it. `ended` is called for jobs that ended well.
   static std::optional<ShortBuild> open(BuildRecord& record, const std::vector<std::string>& stale,
-                                        std::string_view recipe, Ended ended);
+                                        std::string_view recipe, JobRunner::Done ended);
 
   /// Gives the runner the compiles; what follows is given as they end. It stays where it is until all have ended.
   void begin(JobRunner& runner);
@@ -33,7 +30,7 @@ class ShortBuild {
     ObjectInterface before;
   };
 
-  ShortBuild(BuildRecord& record, Recipe recipe, Ended ended)
+  ShortBuild(BuildRecord& record, Recipe recipe, JobRunner::Done ended)
       : record_(&record), recipe_(std::move(recipe)), ended_(std::move(ended)) {}
   bool add(const std::string& object);
   void find_users();
@@ -44,7 +41,7 @@ class ShortBuild {
 
   BuildRecord* record_;
   Recipe recipe_;
-  Ended ended_;
+  JobRunner::Done ended_;
   JobRunner* runner_ = nullptr;
   std::vector<Compile> compiles_;
   size_t compiling_ = 0;

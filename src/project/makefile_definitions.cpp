@@ -6,6 +6,7 @@
 #include "project/makefile_lines.hpp"
 #include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
+#include "take/file_roles.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -285,18 +286,12 @@ class Makefile {
   std::vector<HandedDefinition> found_;
 };
 
-bool is_makefile(const fs::path& file) {
-  const std::string name = text::lower(file.filename().string());
-  return name == "makefile" || name == "gnumakefile" || name == "makefile.in" || name == "makefile.am" ||
-         name.ends_with(".mk");
-}
-
 }  // namespace
 
 std::optional<MakefileRule> rule_making(const fs::path& folder, const std::string& name) {
   const std::map<std::string, std::string> nothing;
   for (const auto& file : files_directly_in(folder)) {
-    if (!is_makefile(file)) continue;
+    if (!is_makefile_name(file.string())) continue;
     const auto text = read_text(folder / file);
     const unsigned line = text ? Makefile(folder, nothing).line_making(*text, name) : 0;
     if (line != 0) return MakefileRule{file.string(), line};
@@ -322,7 +317,8 @@ std::vector<HandedDefinition> handed_definitions(const fs::path& root, const std
     if (is_compiled(source_kind(file))) folders.insert(file.parent_path());
   }
   for (const auto& file : files) {
-    if (!is_makefile(file) || !folders.contains(file.parent_path()) || side.has(file.generic_string())) continue;
+    if (!is_makefile_name(file.string()) || !folders.contains(file.parent_path()) || side.has(file.generic_string()))
+      continue;
     const auto text = read_text(root / file);
     if (!text) continue;
     for (auto& one : Makefile((root / file).parent_path(), configured).read(*text)) {

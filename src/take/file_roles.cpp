@@ -129,6 +129,12 @@ bool is_source_name(const std::string& file) {
          ends_with_any(text::lower(file), {".c", ".cc", ".cpp", ".cxx", ".c++", ".s", ".asm", ".nasm"});
 }
 
+bool is_makefile_name(const std::string& file) {
+  const std::string name = text::lower(fs::path(file).filename().string());
+  return name == "makefile" || name == "gnumakefile" || name == "makefile.in" || name == "makefile.am" ||
+         name.ends_with(".mk");
+}
+
 std::set<std::string> own_folder_names(const std::vector<fs::path>& files) {
   std::set<std::string> names;
   for (const auto& file : files) {

@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "os/files.hpp"
+#include "take/file_roles.hpp"
 
 #include <algorithm>
 #include <filesystem>
@@ -11,18 +12,12 @@ namespace {
 
 namespace fs = std::filesystem;
 
-bool is_makefile(const std::string& file) {
-  static constexpr std::string_view names[] = {"makefile", "makefile.am", "makefile.in", "gnumakefile"};
-  const std::string name = text::lower(fs::path(file).filename().string());
-  return std::find(std::begin(names), std::end(names), name) != std::end(names) || name.ends_with(".mk");
-}
-
 std::string text_of_makefiles(const Source& source) {
   constexpr size_t most = 200;  // a tree has one a folder
   std::string all;
   size_t read = 0;
   for (const auto& file : source.goes_along) {
-    if (is_makefile(file) && ++read < most) all += read_text(source.root / file).value_or("") + "\n";
+    if (is_makefile_name(file) && ++read < most) all += read_text(source.root / file).value_or("") + "\n";
   }
   return all;
 }
