@@ -99,10 +99,12 @@ fibula::Result<fibula::Toolchain> toolchain_for(const Session& session,
   return fibula::ask({"g++"});
 }
 
-void show(const Session& session, const std::vector<fibula::Finding>& findings) {
+void show(const Session& session, const std::vector<fibula::Finding>& findings, bool of_build) {
   if (session.json) return print_json(fibula::answers::explained(findings));
   print_findings(findings);
-  if (findings.empty()) print_line("no compile, link or load error that is known here was found in it");
+  if (!findings.empty()) return;
+  print_line(of_build ? "nothing was found that this project could change to mend it; fibula build shows what failed"
+                      : "no compile, link or load error that is known here was found in it");
 }
 
 /// For editors, where a file is named.
@@ -115,8 +117,8 @@ fibula::Result<void> keep(const Session& session, const ExplainOptions& options,
 }
 
 fibula::Result<void> tell(const Session& session, const ExplainOptions& options,
-                          const std::vector<fibula::Finding>& findings) {
-  show(session, findings);
+                          const std::vector<fibula::Finding>& findings, bool of_build = false) {
+  show(session, findings, of_build);
   return keep(session, options, findings);
 }
 
@@ -192,7 +194,7 @@ int run(const Session& session, const ExplainOptions& options) {
                                                         .folder = session.directory,
                                                         .of_project = failure->of_build,
                                                         .typed = !session.trailing.empty()});
-  if (auto told = tell(session, options, findings); !told) return report(session, told.error());
+  if (auto told = tell(session, options, findings, failure->of_build); !told) return report(session, told.error());
   if (interrupted() != 0) return status_of_interrupt();
   if (options.apply && !findings.empty()) return apply(session, findings);
   return findings.empty() && session.trailing.empty() ? all_good : answer_is_no;

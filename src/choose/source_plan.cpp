@@ -143,12 +143,31 @@ class SourcePlanner {
     return found;
   }
 
+  /// By the folder in which most of its code lies.
+  std::string proposed_patterns() const {
+    std::string folder = "src", ending = "c";
+    size_t most = 0;
+    for (const std::string_view one : {"c", "cc", "cpp", "cxx"}) {
+      std::map<std::string, size_t> by_folder;
+      for (const auto& file : files_matching(card_.root, fmt::format("**/*.{}", one)))
+        ++by_folder[shown_from(card_.root, file.parent_path())];
+      for (const auto& [where, files] : by_folder) {
+        if (files <= most) continue;
+        most = files;
+        folder = where;
+        ending = one;
+      }
+    }
+    const std::string place = folder == "." || folder.empty() ? "" : folder + "/";
+    return fmt::format("[source] compile = [{}]", toml::quote(fmt::format("{}*.{}", place, ending)));
+  }
+
   void check_sources() {
     plan_.sources.assign(sources_.begin(), sources_.end());
     if (plan_.sources.empty() && plan_.steps.empty())
       refuse(fmt::format("{} {} comes as source", card_.name, card_.version),
              fmt::format("{} names none to compile for lane {}", card_file(), chooser_.lane.name),
-             "name them in the card: [source] compile = [\"src/*.c\"]");
+             "name them in the card: " + proposed_patterns());
   }
 
   void settle() {

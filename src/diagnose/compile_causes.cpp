@@ -65,7 +65,7 @@ class Compile : private CompileScene {
       for (const auto attempt :
            {&Compile::thread_model, &Compile::other_header, &Compile::other_folder, &Compile::conflict,
             &Compile::newer_standard, &Compile::dialect, &Compile::other_language, &Compile::earlier_header,
-            &Compile::definition, &Compile::fewer_options, &Compile::older_standard}) {
+            &Compile::one_of_several, &Compile::definition, &Compile::fewer_options, &Compile::older_standard}) {
         if (auto finding = (this->*attempt)(complaint, at, own)) return std::move(*finding);
       }
     }
@@ -270,6 +270,26 @@ class Compile : private CompileScene {
       return finding;
     }
     return std::nullopt;
+  }
+
+  /// `#error` where none of several macros is defined: only its user knows which one is meant.
+  std::optional<Finding> one_of_several(const Complaint& complaint, const Position& at, bool) {
+    constexpr size_t enough = 8;
+    auto macros = macros_of_chain(place(at.file), at.line);
+    if (macros.size() < 2 || macros.size() > enough) return std::nullopt;
+    Finding finding = start("header-needs-definition", shown(place(at.file)));
+    finding.culprits.push_back(shown(place(at.file)));
+    finding.because.push_back(fmt::format("{}: {}", shown_position(at), said(complaint)));
+    finding.because.push_back("it asks for one of " + text::join(macros, ", "));
+    std::vector<std::string> good;
+    std::copy_if(macros.begin(), macros.end(), std::back_inserter(good),
+                 [&](const std::string& macro) { return compiles(with_option("-D" + macro, "/D" + macro)); });
+    finding.because.push_back(good.empty() ? "with none of them alone it compiles here"
+                                           : "here it compiles with " + text::join(good, " and with "));
+    finding.remedy = "define the one that is meant";
+    // Where each would do, any one shows where it is to be defined.
+    if (good.size() == macros.size()) edit_command(finding, with_option("-D" + good.front(), "/D" + good.front()));
+    return finding;
   }
 
   /// A definition that headers test.

@@ -147,16 +147,30 @@ class Explainer {
     }
   }
 
+  /// What a library asks its users to define, of several.
+  static bool is_left_to_users(const Finding& finding) {
+    return finding.cause == "header-needs-definition" && finding.command.empty() && finding.changes.empty() &&
+           finding.certainty == "read";
+  }
+
   void explain_one_compile(const ToolCommand* command, const std::vector<Complaint>& complaints) {
     // A command that compiles nothing was refused by its linker, whatever its words look like.
     if (command != nullptr && command->links && command->sources.empty()) return add(diagnosis_.foresee(*command));
     const ToolCommand* known = command != nullptr && command->tool == Tool::driver ? command : nullptr;
     auto findings = diagnosis_.settled(compile_findings(complaints, known, diagnosis_.evidence()), known);
     if (known != nullptr && context_.of_project) change_project(findings, *known);
-    if (known != nullptr && context_.project != nullptr && !library_compiled_by(*context_.project, *known).empty()) {
+    const std::string library =
+        known != nullptr && context_.project != nullptr ? library_compiled_by(*context_.project, *known) : "";
+    if (!library.empty()) {
       // A library's code is not the user's to mend: told is what the project can say, and what the compiler lacks.
-      std::erase_if(findings,
-                    [](const Finding& finding) { return finding.changes.empty() && finding.cause != "thread-model"; });
+      std::erase_if(findings, [](const Finding& finding) {
+        return finding.changes.empty() && finding.cause != "thread-model" && !is_left_to_users(finding);
+      });
+      for (auto& finding : findings) {
+        if (is_left_to_users(finding))
+          finding.edit =
+              fmt::format("in fibula.toml, [library.{}] definitions, or definitions in its card", toml::key(library));
+      }
       // Its other sources fail for the same reason; what else mends one of them need not go with it.
       if (of_library_ && !findings_.empty()) findings.clear();
       of_library_ = true;

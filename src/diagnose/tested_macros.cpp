@@ -1,9 +1,11 @@
 #include "diagnose/tested_macros.hpp"
 
 #include "base/text.hpp"
+#include "headers/branches.hpp"
 #include "headers/include_lines.hpp"
 
 #include <algorithm>
+#include <iterator>
 #include <set>
 
 namespace fibula {
@@ -56,7 +58,63 @@ void collect_macros(std::string_view text, const Wanted& wanted, std::vector<std
   }
 }
 
+/// Macros that a compiler or its user may define, whatever they begin with: a library can ask for `_TIDE_BUS`.
+bool is_for_somebody(const std::string& macro) {
+  return !macro.starts_with("__") && !names_of_linux().contains(macro) && !names_of_windows().contains(macro) &&
+         !names_of_macos().contains(macro);
+}
+
+/// A conditional on the way down a text: what its branches test, and whether the branch that one is in is for those who
+/// defined none of it.
+struct Chain {
+  std::vector<std::string> macros;
+  bool for_none = false;
+};
+
+/// `!defined(A) && !defined B`.
+bool asks_for_none(std::string_view condition, size_t macros) {
+  std::string plain;
+  std::copy_if(condition.begin(), condition.end(), std::back_inserter(plain), [](char c) { return c != ' '; });
+  size_t negated = 0;
+  for (size_t at = plain.find("!defined"); at != std::string::npos; at = plain.find("!defined", at + 1)) ++negated;
+  return plain.find("||") == std::string::npos && negated == macros;
+}
+
 }  // namespace
+
+std::vector<std::string> macros_of_chain(const fs::path& file, size_t line) {
+  const auto text = read_text(file, largest_tested);
+  std::vector<Chain> open;
+  const auto lines = text ? text::lines(*text) : std::vector<std::string_view>();
+  const auto directive_in = [&](size_t at) {
+    const auto word = text::trim(lines[at]);
+    return word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
+  };
+  // Not every compiler says that it was an #error.
+  if (line == 0 || line > lines.size() || !directive_in(line - 1).starts_with("error")) return {};
+  for (size_t i = 0; i + 1 < line; ++i) {
+    const auto directive = directive_in(i);
+    if (directive.starts_with("if")) open.emplace_back();
+    if (open.empty()) continue;
+    Chain& chain = open.back();
+    if (directive.starts_with("if") || directive.starts_with("elif")) {
+      const size_t behind = directive.find_first_of(" \t(!");
+      const auto condition = directive.substr(std::min(behind, directive.size()));
+      for (auto& macro : identifiers_of(condition)) {
+        if (macro != "defined") chain.macros.push_back(std::move(macro));
+      }
+      chain.for_none = asks_for_none(condition, chain.macros.size());
+    } else if (directive.starts_with("else")) {
+      chain.for_none = !chain.for_none;
+    } else if (directive.starts_with("endif")) {
+      open.pop_back();
+    }
+  }
+  if (open.empty() || !open.back().for_none) return {};
+  std::vector<std::string> macros = std::move(open.back().macros);
+  std::erase_if(macros, [](const std::string& macro) { return !is_for_somebody(macro); });
+  return macros;
+}
 
 std::vector<std::string> identifiers_of(std::string_view text) {
   std::vector<std::string> found;

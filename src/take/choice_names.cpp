@@ -19,6 +19,7 @@ const std::vector<PurposeRow>& purposes() {
       {"display", {"x11", "xcb", "wayland", "drm", "kms", "fbdev", "framebuffer"}},
       {"events", {"epoll", "kqueue", "poll", "select", "devpoll", "iocp", "wepoll", "uring"}},
       {"processor", {"cpu", "gpu", "cuda", "hip", "rocm", "opencl", "vulkan", "sycl", "metal", "tpu", "npu"}},
+      {"processes", {"serial", "sequential", "parallel", "mpi", "openmp", "omp"}},
       {"sound", {"alsa", "pulse", "pulseaudio", "jack", "oss", "sndio", "pipewire"}},
       {"threads", {"pthread", "pthreads", "winpthread", "posix", "win32", "mcf", "single", "nothreads", "threads"}},
       {"tls", {"openssl", "gnutls", "mbedtls", "wolfssl", "nss", "schannel", "libressl", "boringssl"}},
@@ -45,6 +46,10 @@ bool does_nothing(const std::string& alternative) {
 bool is_the_usual(const std::string& alternative) {
   static constexpr std::string_view words[] = {"gcc", "gnu", "posix", "unix", "std", "ansi", "portable", "native"};
   return std::find(std::begin(words), std::end(words), text::lower(alternative)) != std::end(words);
+}
+
+std::string usual_for(const std::string& purpose) {
+  return purpose == "processes" ? "serial" : "";
 }
 
 std::string purpose_of(const std::vector<std::string>& alternatives) {

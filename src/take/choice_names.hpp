@@ -9,6 +9,9 @@ namespace fibula {
 /// where they do not.
 std::string purpose_of(const std::vector<std::string>& alternatives);
 
+/// Of alternatives for that, the one that asks for nothing else; empty where none is known.
+std::string usual_for(const std::string& purpose);
+
 /// One that does nothing, for those who want nothing.
 bool does_nothing(const std::string& alternative);
 

@@ -1,6 +1,7 @@
 #include "take/sources/alternatives.hpp"
 
 #include "base/inside_path.hpp"
+#include "base/text.hpp"
 #include "take/choice_names.hpp"
 
 #include <algorithm>
@@ -47,15 +48,27 @@ struct Naming {
   std::vector<std::string> own;
 };
 
+bool is_small(char c) {
+  return c >= 'a' && c <= 'z';
+}
+
+bool is_capital(char c) {
+  return c >= 'A' && c <= 'Z';
+}
+
 Naming naming_of(const std::vector<std::string>& words) {
   std::string common = words.front();
   for (const auto& word : words) {
     const auto differ = std::mismatch(common.begin(), common.end(), word.begin(), word.end());
     common.erase(differ.first, common.end());
   }
-  // Only whole parts: "bus_" of bus_spi and bus_sim, not "bus_s".
+  // Only whole parts: "bus_" of bus_spi and bus_sim, not "bus_s"; "BUS" of BUSspi and BUSsim.
+  const auto begins_here = [&](const std::string& word) {
+    return word.size() > common.size() && is_small(word[common.size()]) && is_capital(common.back());
+  };
+  const bool whole = common.size() > 1 && std::all_of(words.begin(), words.end(), begins_here);
   const size_t part = common.find_last_of("_-");
-  common = part == std::string::npos ? "" : common.substr(0, part + 1);
+  if (!whole) common = part == std::string::npos ? "" : common.substr(0, part + 1);
   Naming naming;
   for (const auto& word : words) naming.own.push_back(word.substr(common.size()));
   naming.common = common.substr(0, common.find_last_not_of("_-") + 1);
@@ -92,7 +105,9 @@ std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::se
     SourceChoice choice{.name = is_file_name(naming.common) ? naming.common : "implementation", .by_default = {}};
     const auto taken = [&](const SourceChoice& other) { return other.name == choice.name; };
     if (std::any_of(choices.begin(), choices.end(), taken)) choice.name += "-" + std::to_string(choices.size() + 1);
-    const auto usual = std::find_if(naming.own.begin(), naming.own.end(), is_the_usual);
+    const auto usual = std::find_if(naming.own.begin(), naming.own.end(), [&](const std::string& own) {
+      return is_the_usual(own) || (!purpose.empty() && text::lower(own) == usual_for(purpose));
+    });
     if (usual != naming.own.end()) choice.by_default = *usual;
     for (size_t i = 0; i < group.size(); ++i) {
       if (choice.by_default.empty() && !does_nothing(naming.own[i])) choice.by_default = naming.own[i];

@@ -1,12 +1,16 @@
 #include "take/sources/build_steps.hpp"
 
 #include "base/text.hpp"
+#include "headers/header_roots.hpp"
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
+#include "take/sources/configure_script.hpp"
+#include "take/sources/makefiles.hpp"
 #include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <iterator>
 #include <optional>
 
 namespace fibula {
@@ -14,6 +18,10 @@ namespace {
 
 bool has_file(const Source& source, const std::string& name) {
   return std::find(source.goes_along.begin(), source.goes_along.end(), name) != source.goes_along.end();
+}
+
+std::string last_part(const std::string& header) {
+  return text::lower(fs::path(header).filename().string());
 }
 
 /// In any letters, as the templates' names are read.
@@ -97,6 +105,7 @@ std::string bindings_left_out(std::string_view script) {
   std::string options;
   for (const auto language : languages) {
     if (is_with_by_default(script, language)) options += fmt::format(" --without-{}", language);
+    if (makes_by_default(script, language)) options += fmt::format(" --disable-{}", language);
   }
   return options;
 }
@@ -114,7 +123,7 @@ std::string script_text(const Source& source) {
 void add_asked_by_samples(const Source& source, AskedHeaders& asked) {
   for (const auto& file : source.samples) {
     for (const auto& line : include_lines(read_text(source.root / file).value_or(""))) {
-      std::string name = text::lower(fs::path(line.name).filename().string());
+      std::string name = last_part(line.name);
       if (name.find("config") == std::string::npos) asked.ever.insert(std::move(name));
     }
   }
@@ -128,9 +137,22 @@ std::string script_of(const Source& source) {
   return {};
 }
 
+/// A script, and what it takes in: `. ./configure.inc`.
+std::string with_sourced(const Source& source, const std::string& script) {
+  const std::string own = read_text(source.root / script).value_or("");
+  std::string all = own;
+  for (const auto line : text::lines(own)) {
+    const auto words = text::words(line);
+    if (words.size() < 2 || words[0] != ".") continue;
+    const std::string file = fs::path(words[1]).lexically_normal().generic_string();
+    if (has_file(source, file)) all += read_text(source.root / file).value_or("");
+  }
+  return all;
+}
+
 /// Scripts by hand end at options that they do not know.
 bool knows_prefix(const Source& source, const std::string& script) {
-  return script == "configure" || read_text(source.root / script).value_or("").find("prefix") != std::string::npos;
+  return script == "configure" || with_sourced(source, script).find("prefix") != std::string::npos;
 }
 
 /// Whether the makefile at the top, as far as it came, says how to install. One that is written anew may.
@@ -157,6 +179,20 @@ std::vector<std::string> steps_that_copy(const Source& source) {
   return steps;
 }
 
+/// The headers of these that a script makes without a text that came: `tide/config-auto.h`, of `config.h`. Scripts by
+/// hand name what they write; those of GNU Autoconf name also what they only look for.
+std::set<std::string> made_by_script(const Source& source, const std::string& script,
+                                     const std::set<std::string>& asked) {
+  const bool by_hand = !hands_to_autoconf(source);
+  const std::string text = by_hand ? text::lower(with_sourced(source, script)) : "";
+  const auto listed = by_hand ? std::set<std::string>() : headers_made_by_script(source.root);
+  std::set<std::string> made;
+  std::copy_if(asked.begin(), asked.end(), std::inserter(made, made.end()), [&](const std::string& name) {
+    return by_hand ? !comes_with_system(name) && text.find(name) != std::string::npos : listed.contains(name);
+  });
+  return made;
+}
+
 /// The script is still to be written, and there is no other way to the header that says what was found.
 bool lacks_script(const Source& source, const AskedHeaders& asked) {
   return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
@@ -170,7 +206,8 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
   if (has_script) add_asked_by_samples(source, asked);
-  const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever);
+  const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) ||
+                     (has_script && !made_by_script(source, script, asked.by_default).empty());
   if (!has_script) {
     if (!lacks_script(source, asked)) return {};
     steps.emplace_back("autoreconf -fi");
@@ -190,6 +227,17 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
     for (auto& step : steps_that_copy(source)) steps.push_back(std::move(step));
   }
   return steps;
+}
+
+void forget_made(Source& source) {
+  const std::string script = script_of(source), makefiles = text_of_makefiles(source);
+  std::set<std::string> made, asked;
+  for (const auto& file : source.goes_along) made.insert(header_of_template(file));
+  for (const auto& [header, asking] : source.elsewhere) asked.insert(last_part(header));
+  if (!script.empty()) made.merge(made_by_script(source, script, asked));
+  std::erase_if(source.elsewhere, [&](const auto& entry) {
+    return made.contains(last_part(entry.first)) || is_made_by(makefiles, fs::path(entry.first).filename().string());
+  });
 }
 
 }  // namespace fibula

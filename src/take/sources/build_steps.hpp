@@ -16,4 +16,7 @@ struct AskedHeaders {
 /// Steps for the shell, with the variables of docs/files.md; none where its sources do without.
 std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked);
 
+/// What such steps make does not come from elsewhere.
+void forget_made(Source& source);
+
 }  // namespace fibula

@@ -289,6 +289,10 @@ SourceSystem CodeTree::system_of(const std::string& file) const {
   return found;
 }
 
+void CodeTree::add(const std::string& file) {
+  if (!files_.contains(file)) read(file);
+}
+
 void CodeTree::add_header(const std::string& name) {
   names_.insert(fs::path(name).filename().string());
 }

@@ -77,6 +77,8 @@ class CodeTree {
   bool is_switched_off(const std::string& header) const;
   /// For which systems and machines a file is, by all that is known of it.
   SourceSystem system_of(const std::string& file) const;
+  /// Reads a further file of code, once.
+  void add(const std::string& file);
   /// A header of that name will be made.
   void add_header(const std::string& name);
   /// The library's header of that name, the one nearest to who asks; empty where there is none.

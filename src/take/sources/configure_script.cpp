@@ -108,6 +108,21 @@ std::vector<ConfiguredHeader> configured_headers(const std::filesystem::path& ro
   return headers;
 }
 
+std::set<std::string> headers_made_by_script(const std::filesystem::path& root) {
+  std::vector<ConfiguredHeader> made;
+  const std::string script = read_text(root / "configure").value_or("");
+  for (const std::string_view kind : {"headers", "commands", "files", "links"}) {
+    const std::string mark = "\nac_config_" + std::string(kind) + "=\"$ac_config_" + std::string(kind) + " ";
+    for (size_t at = script.find(mark); at != std::string::npos; at = script.find(mark, at + 1)) {
+      const size_t begin = at + mark.size();
+      add_headers(std::string_view(script).substr(begin, script.find('"', begin) - begin), "configure", made);
+    }
+  }
+  std::set<std::string> names;
+  for (const auto& header : made) names.insert(text::lower(std::filesystem::path(header.name).filename().string()));
+  return names;
+}
+
 namespace {
 
 /// The source of the script; empty where there is none.

@@ -26,6 +26,10 @@ struct ConfiguredHeader {
 /// The headers that it would make (`AC_CONFIG_HEADERS([config.h])`; "Configuration Header Files").
 std::vector<ConfiguredHeader> configured_headers(const std::filesystem::path& root);
 
+/// The headers that a `configure` script of GNU Autoconf makes in any way, also by commands and links ("Configuration
+/// Actions"), by the last part of their names in small letters.
+std::set<std::string> headers_made_by_script(const std::filesystem::path& root);
+
 /// Whether a script that was written by hand writes a file of that name: `echo … > config.h`.
 bool is_written_by_script(const std::filesystem::path& root, const std::string& name);
 

@@ -11,8 +11,10 @@
 #include "take/sources/alternatives.hpp"
 #include "take/sources/bindings.hpp"
 #include "take/sources/build_steps.hpp"
+#include "take/sources/bundled_code.hpp"
 #include "take/sources/code_tree.hpp"
 #include "take/sources/compared_names.hpp"
+#include "take/sources/extras.hpp"
 #include "take/sources/left_out.hpp"
 #include "take/sources/made_headers.hpp"
 #include "take/sources/own_macros.hpp"
@@ -22,7 +24,6 @@
 #include "take/sources/script_templates.hpp"
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
-#include "take/sources/template_header.hpp"
 #include "take/sources/unlisted.hpp"
 
 #include <fmt/format.h>
@@ -49,9 +50,10 @@ class Selection {
     if (kept_.empty()) return code;
     steps_for(code);
     if (!code.steps.empty()) {
-      forget_templates();
+      forget_made(source_);
       return code;
     }
+    take_in_bundled();
     code.headers = made_headers(source_, tree_, kept_, "the card", templates_by_script(source_, tree_));
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
@@ -60,7 +62,7 @@ class Selection {
     for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name, source_.root))
       code.definitions.push_back(std::move(definition));
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
-    leave_out_incomplete();
+    leave_out_extras();
     place(code);
     tell();
     code.include_directories = source_directories(source_, tree_, kept_);
@@ -68,35 +70,20 @@ class Selection {
   }
 
  private:
-  /// A few that need what is not here are extras; where many do, it is a library that must be there.
-  void leave_out_incomplete() {
-    std::map<std::string, std::map<std::string, std::string>> lacking;  // by owner, then file: the first such header
-    for (const auto& file : kept_) {
-      for (const auto& name : tree_.file(file).needs) {
-        if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere())
-          lacking[owner_of_header(name)].emplace(file, name);
-      }
-    }
-    constexpr size_t few = 8;  // of so few none is an extra
-    for (const auto& [owner, files] : lacking) {
-      if (kept_.size() < few || files.size() * 4 > kept_.size() || !leave_out_headers_of(source_, owner)) continue;
-      for (const auto& [file, name] : files) {
-        if (!is_one_systems_own(file) && !is_needed_by_many(file) && kept_.erase(file) != 0)
-          left_out_.incomplete[name].push_back(file);
-      }
+  void leave_out_extras() {
+    for (auto& [header, files] : extras_among(source_, tree_, kept_, declared_)) {
+      for (const auto& file : files) kept_.erase(file);
+      auto& known = left_out_.incomplete[header];
+      known.insert(known.end(), files.begin(), files.end());
     }
   }
 
-  /// What several others call is no extra; a table of all extras calls each.
-  bool is_needed_by_many(const std::string& file) const {
-    constexpr std::ptrdiff_t many = 4;
-    const auto& defines = tree_.file(file).names.defines;
-    return std::count_if(kept_.begin(), kept_.end(), [&](const std::string& other) {
-             const auto& names = tree_.file(other).names;
-             return other != file && std::any_of(defines.begin(), defines.end(), [&](const std::string& name) {
-                      return names.mentions.contains(name) && !names.defines.contains(name);
-                    });
-           }) >= many;
+  void take_in_bundled() {
+    const auto found = bundled_code(source_, tree_, kept_);
+    if (found.empty()) return;
+    kept_.insert(found.begin(), found.end());
+    source_.remarks.push_back(told_of(found, "is code of a library that came along, and compiled: its sources call it",
+                                      "are code of libraries that came along, and compiled: its sources call them"));
   }
 
   /// Whether no source or header would ask in vain for `config.h` once it is told that there is one.
@@ -111,30 +98,6 @@ class Selection {
            std::none_of(source_.headers.begin(), source_.headers.end(), [&](const std::string& header) {
              return asks_in_vain(include_lines(read_text(source_.root / header).value_or("")));
            });
-  }
-
-  /// What its own steps make does not come from elsewhere.
-  void forget_templates() {
-    std::set<std::string> made;
-    for (const auto& file : source_.goes_along) made.insert(header_of_template(file));
-    std::erase_if(source_.elsewhere, [&](const auto& entry) {
-      return made.contains(text::lower(fs::path(entry.first).filename().string()));
-    });
-  }
-
-  /// Whether it gives users on its system what other files give those on theirs: without it there would be nothing.
-  bool is_one_systems_own(const std::string& file) const {
-    const auto& mine = tree_.file(file).names.defines;
-    size_t others = 0;
-    for (const auto& other : kept_) {
-      const auto& theirs = tree_.file(other).names.defines;
-      const bool same = other != file && std::any_of(mine.begin(), mine.end(), [&](const std::string& name) {
-                          return declared_.contains(name) && theirs.contains(name);
-                        });
-      if (same && tree_.system_of(other).systems.empty()) return false;
-      others += same ? 1 : 0;
-    }
-    return others > 0;
   }
 
   void leave_out_programs() {

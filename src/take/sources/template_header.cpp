@@ -14,6 +14,8 @@
 namespace fibula {
 namespace {
 
+constexpr std::string_view system_mark = "@CMAKE_SYSTEM_NAME@";
+
 /// What is said of a name, and of a line, that only a configure step can settle.
 constexpr std::string_view undefined_mark = " stays undefined */", open_mark = "/* its value is not known:";
 
@@ -128,7 +130,7 @@ std::optional<std::string> value_of(const std::string& name, const std::string& 
   if (!of_files && (has("VERSION") || has("VER_"))) {
     if (has("MAJOR")) return "@major@";
     if (has("MINOR")) return "@minor@";
-    if (has("PATCH") || has("MICRO") || has("REVISION")) return "@patch@";
+    if (has("PATCH") || has("MICRO") || has("REVISION") || has("BUGFIX")) return "@patch@";
     if (has("SUFFIX") || has("EXTRA") || has("TWEAK")) return "";
     if (!has("NUMBER") && !has("HEX")) return "@version@";
   }
@@ -137,7 +139,7 @@ std::optional<std::string> value_of(const std::string& name, const std::string& 
   if (has("INLINE")) return "inline";
   if (const auto order = byte_order_asked(upper); !order.empty()) return "(" + order + ")";
   if (has("BUILD") || has("DATE") || has("BUGREPORT") || has("URL")) return "";
-  if (has("THREAD_LOCAL")) return "__thread";
+  if (has("THREAD_LOCAL") || upper == "THREADLOCAL") return "__thread";
   if (upper == "SIZE_T") return "__SIZEOF_SIZE_T__";
   if (upper.starts_with("SIZEOF_")) {
     if (auto size = size_of(std::string_view(upper).substr(7)); !size.empty()) return size;
@@ -257,6 +259,7 @@ class Filler {
     if (asks && words[0] != "undef" && !capital) return fmt::format("/* {}{}", words[1], undefined_mark);
     // `#undef inline` gives way to the compiler's own.
     if (asks && capital && is_name(words[1])) return asked_line(directive, words);
+    if (const size_t system = line.find(system_mark); system != std::string_view::npos) return by_system(line, system);
     auto values = with_values(line, library_);
     if (is_condition(directive) && (!values || lacks_operand(*values))) {
       ++filled_.open;
@@ -268,6 +271,15 @@ class Filler {
     }
     ++filled_.open;
     return left_open(trimmed);
+  }
+
+  /// A line with the name of the system that programs are for, as CMake spells it.
+  std::string by_system(std::string_view line, size_t at) {
+    const auto called = [&](std::string_view system) {
+      return filled_line(fmt::format("{}{}{}", line.substr(0, at), system, line.substr(at + system_mark.size())));
+    };
+    return fmt::format("#if defined(_WIN32)\n{}\n#elif defined(__APPLE__)\n{}\n#else\n{}\n#endif", called("Windows"),
+                       called("Darwin"), called("Linux"));
   }
 
   /// A line that defines a name, or does not.

@@ -1,8 +1,7 @@
 #include "take/sources/unlisted.hpp"
 
 #include "base/text.hpp"
-#include "os/files.hpp"
-#include "take/file_roles.hpp"
+#include "take/sources/makefiles.hpp"
 
 #include <algorithm>
 #include <filesystem>
@@ -11,16 +10,6 @@ namespace fibula {
 namespace {
 
 namespace fs = std::filesystem;
-
-std::string text_of_makefiles(const Source& source) {
-  constexpr size_t most = 200;  // a tree has one a folder
-  std::string all;
-  size_t read = 0;
-  for (const auto& file : source.goes_along) {
-    if (is_makefile_name(file) && ++read < most) all += read_text(source.root / file).value_or("") + "\n";
-  }
-  return all;
-}
 
 /// `tern.c`, `tern.o`, `src/tern.lo`, `tern.$(OBJEXT)`, as a word.
 bool names_source(std::string_view makefiles, const std::string& file) {
