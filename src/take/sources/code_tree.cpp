@@ -13,20 +13,6 @@
 namespace fibula {
 namespace {
 
-/// The text outside of every `#if`: what is there in each build.
-std::string without_conditionals(std::string_view content) {
-  std::string always;
-  int depth = 0;
-  for (const auto line : text::lines(content)) {
-    const auto word = text::trim(line);
-    const auto directive = word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
-    if (directive.starts_with("if")) ++depth;
-    if (depth == 0) always += std::string(line) + "\n";
-    if (directive.starts_with("endif") && depth > 0) --depth;
-  }
-  return always;
-}
-
 bool in(const std::vector<std::string>& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
@@ -47,17 +33,7 @@ bool fuzzes(const SourceNames& names) {
   return names.defines.contains("LLVMFuzzerTestOneInput");
 }
 
-/// Whether an ordinary build has its main: a test that a macro asks for is none.
-bool starts(std::string_view content) {
-  return names_in_source(text_where(content, names_of_linux())).has_main ||
-         names_in_source(text_where(content, names_of_windows())).has_main;
-}
-
 }  // namespace
-
-bool is_program(std::string_view content) {
-  return content.find("main") != std::string_view::npos && starts(content);
-}
 
 std::string folder_of(const std::string& file) {
   return fs::path(file).parent_path().generic_string();
@@ -286,6 +262,12 @@ SourceSystem CodeTree::system_of(const std::string& file) const {
     std::erase(found.systems, system);
     found.foreign = found.foreign || found.systems.empty();
   }
+  if (code.refused.size() < 3) {
+    for (const auto& system : code.refused) {
+      if (found.systems.empty()) found.systems = {"linux", "macos", "windows"};
+      if (found.systems.size() > 1) std::erase(found.systems, system);
+    }
+  }
   return found;
 }
 
@@ -314,7 +296,7 @@ void CodeTree::read(const std::string& file) {
   // `int TIDE_(level)(void) {` defines no TIDE_.
   for (auto* defines : {&code.names.defines, &code.always})
     std::erase_if(*defines, [&](const auto& name) { return pasting_.contains(name); });
-  code.is_program = fuzzes(code.names) || (code.names.has_main && starts(*content));
+  code.is_program = fuzzes(code.names) || (code.names.has_main && is_program(*content));
   code.includes = include_lines(*content);
   if (is_assembly(file)) code.machine = machine_of_assembly(*content);
   for (const auto& line : include_lines(possible)) {
@@ -325,6 +307,7 @@ void CodeTree::read(const std::string& file) {
   for (const auto& [system, defined] : builds) {
     std::set<std::string> through;
     add_usual(file, system, defined, through, code.usual[system]);
+    if (is_refused(*content, defined, code.names.defines)) code.refused.insert(system);
     for (const auto& line : include_lines(text_where(*content, defined))) {
       if (is_source_name(line.name)) code.takes_in_usually.insert(line.name);
     }

@@ -7,6 +7,7 @@
 #include "headers/include_lines.hpp"
 #include "take/source.hpp"
 #include "take/sources/build_steps.hpp"
+#include "take/sources/code_text.hpp"
 #include "take/sources/source_system.hpp"
 
 #include <map>
@@ -24,6 +25,7 @@ struct CodeFile {
   std::set<std::string> takes_in_usually;  ///< those of them that an ordinary build includes
   std::vector<std::string> needs;          ///< headers that each build needs, also through the library's own
   std::map<std::string, std::vector<std::string>> usual;  ///< what ordinary builds include, by their systems
+  std::set<std::string> refused;                          ///< systems whose ordinary builds meet an `#error`
   std::string machine;                                    ///< that alone takes it, of assembly
   bool is_program = false;
   bool only_includes = false;  ///< takes in other sources and has nothing of its own
@@ -36,9 +38,6 @@ bool source_is_cxx(const std::string& file);
 
 /// How many folders two files have in common, from the top.
 size_t common_folders(const std::string& a, const std::string& b);
-
-/// Whether an ordinary build makes a program of a source: one whose `main` a macro asks for is none.
-bool is_program(std::string_view content);
 
 /// `tide_test.c`, `test-line.c`, `read_fuzzer.cc`.
 bool is_called_a_test(const std::string& file);

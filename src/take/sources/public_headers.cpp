@@ -5,6 +5,7 @@
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/sources/code_tree.hpp"
+#include "take/sources/configure_script.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/template_header.hpp"
 
@@ -52,6 +53,8 @@ void leave_out_one_systems_headers(Source& source) {
   for (const auto& file : source.goes_along) {
     if (const auto header = header_of_template(file); !header.empty()) templates[header].insert(folder_of(file));
   }
+  for (const auto& made : configured_headers(source.root))
+    templates[text::lower(fs::path(made.name).filename().string())].insert(folder_of(made.name));
   for (auto header = source.headers.begin(); header != source.headers.end();) {
     const auto found = templates.find(text::lower(fs::path(*header).filename().string()));
     if (found == templates.end() || found->second.contains(folder_of(*header)) || is_for_users(*header)) {

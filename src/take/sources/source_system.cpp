@@ -68,6 +68,8 @@ struct ArchRow {
 
 const ArchRow arch_rows[] = {{"arm", {"arm", "aarch64"}},
                              {"neon", {"arm", "aarch64"}},
+                             {"armv4", {"arm"}},
+                             {"armv5", {"arm"}},
                              {"armv6", {"arm"}},
                              {"armv7", {"arm"}},
                              {"armv8", {"aarch64"}},
