@@ -193,10 +193,26 @@ std::set<std::string> made_by_script(const Source& source, const std::string& sc
   return made;
 }
 
+/// A scanner or parser is still to be written from its rules, beside the library's sources: `lexer.l` without
+/// `lexer.c`.
+bool lacks_generated(const Source& source) {
+  std::set<std::string> stems, folders;
+  for (const auto& file : source.code) {
+    stems.insert(fs::path(file).replace_extension().generic_string());
+    folders.insert(fs::path(file).parent_path().generic_string());
+  }
+  return std::any_of(source.goes_along.begin(), source.goes_along.end(), [&](const std::string& file) {
+    const fs::path path(file);
+    const bool rules = path.extension() == ".l" || path.extension() == ".y";
+    return rules && folders.contains(path.parent_path().generic_string()) &&
+           !stems.contains(fs::path(path).replace_extension().generic_string());
+  });
+}
+
 /// The script is still to be written, and there is no other way to the header that says what was found.
 bool lacks_script(const Source& source, const AskedHeaders& asked) {
   return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
-         asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"});
+         (lacks_generated(source) || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})));
 }
 
 }  // namespace
@@ -207,6 +223,7 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   const bool has_script = !script.empty();
   if (has_script) add_asked_by_samples(source, asked);
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) ||
+                     lacks_generated(source) ||
                      (has_script && !made_by_script(source, script, asked.by_default).empty());
   if (!has_script) {
     if (!lacks_script(source, asked)) return {};

@@ -53,11 +53,15 @@ void leave_out_one_systems_headers(Source& source) {
   for (const auto& file : source.goes_along) {
     if (const auto header = header_of_template(file); !header.empty()) templates[header].insert(folder_of(file));
   }
+  std::map<std::string, std::set<std::string>> configured;  // the same, by the very name: `Config.h` is no `config.h`
   for (const auto& made : configured_headers(source.root))
-    templates[text::lower(fs::path(made.name).filename().string())].insert(folder_of(made.name));
+    configured[fs::path(made.name).filename().string()].insert(folder_of(made.name));
   for (auto header = source.headers.begin(); header != source.headers.end();) {
     const auto found = templates.find(text::lower(fs::path(*header).filename().string()));
-    if (found == templates.end() || found->second.contains(folder_of(*header)) || is_for_users(*header)) {
+    const auto named = configured.find(fs::path(*header).filename().string());
+    const bool is_other = (found != templates.end() && !found->second.contains(folder_of(*header))) ||
+                          (named != configured.end() && !named->second.contains(folder_of(*header)));
+    if (!is_other || is_for_users(*header)) {
       ++header;
       continue;
     }

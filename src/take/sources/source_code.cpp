@@ -133,32 +133,12 @@ class Selection {
                        [&](const std::string& name) { return declared_.contains(name); });
   }
 
-  /// Folders with something that users call. A program that lets others call a little of itself is no library beside
-  /// one that lies elsewhere.
-  std::set<std::string> folders_with_most() const {
-    constexpr size_t a_little = 2;
-    std::map<std::string, std::set<std::string>> called;  // by folder
-    size_t elsewhere = 0;
-    for (const auto& file : kept_) {
-      if (!defines_declared(file)) continue;
-      auto& names = called[folder_of(file)];
-      const size_t before = names.size();
-      for (const auto& name : tree_.file(file).names.defines) {
-        if (declared_.contains(name)) names.insert(name);
-      }
-      if (!lies_in_one_of(source_.program_folders, file)) elsewhere += names.size() - before;
-    }
-    std::set<std::string> folders;
-    for (const auto& [folder, names] : called) {
-      if (names.size() * a_little > elsewhere) folders.insert(folder);
-    }
-    return folders;
-  }
-
-  /// What lies with programs is theirs.
+  /// What lies with programs is theirs, but for folders with something that users call.
   void leave_out_beside_programs() {
-    const auto own = folders_with_most();
-    std::set<std::string> left;
+    std::set<std::string> own, left;
+    for (const auto& file : kept_) {
+      if (defines_declared(file)) own.insert(folder_of(file));
+    }
     for (const auto& file : kept_) {
       if (lies_in_one_of(source_.program_folders, file) && !own.contains(folder_of(file))) left.insert(file);
     }
