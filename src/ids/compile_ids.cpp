@@ -30,7 +30,7 @@ constexpr Id compile_table[] = {
      "Change the order of the folders, or write the folder before the name."},
     {"header-needs-definition", "compile", is_cause_only, "A header compiles only with a macro that it tests.",
      "The tests in the header, and the source, compiled with the definition.",
-     "Define the macro: `definitions` in fibula.toml, or `-D`."},
+     "Define the macro: `definitions` in fibula.toml, or `-D`; of several that it asks for, the one that is meant."},
     {"thread-model", "compile", is_cause_only,
      "GCC for Windows was made with the thread model win32, and its C++ library has no std::mutex, std::thread and the "
      "like.",
