@@ -179,6 +179,14 @@ std::vector<std::string> steps_that_copy(const Source& source) {
   return steps;
 }
 
+/// Whether a text has the name of a file, and not as the end of a longer one.
+bool names_file(std::string_view text, const std::string& name) {
+  for (size_t at = text.find(name); at != std::string_view::npos; at = text.find(name, at + 1)) {
+    if (at == 0 || (!text::is_identifier_character(text[at - 1]) && text[at - 1] != '-')) return true;
+  }
+  return false;
+}
+
 /// The headers of these that a script makes without a text that came: `tide/config-auto.h`, of `config.h`. Scripts by
 /// hand name what they write; those of GNU Autoconf name also what they only look for.
 std::set<std::string> made_by_script(const Source& source, const std::string& script,
@@ -186,47 +194,50 @@ std::set<std::string> made_by_script(const Source& source, const std::string& sc
   const bool by_hand = !hands_to_autoconf(source);
   const std::string text = by_hand ? text::lower(with_sourced(source, script)) : "";
   const auto listed = by_hand ? std::set<std::string>() : headers_made_by_script(source.root);
-  std::set<std::string> made;
+  std::set<std::string> came, made;
+  for (const auto* files : {&source.headers, &source.goes_along}) {
+    for (const auto& file : *files) came.insert(last_part(file));
+  }
   std::copy_if(asked.begin(), asked.end(), std::inserter(made, made.end()), [&](const std::string& name) {
-    return by_hand ? !comes_with_system(name) && text.find(name) != std::string::npos : listed.contains(name);
+    if (came.contains(name)) return false;
+    return by_hand ? !comes_with_system(name) && names_file(text, name) : listed.contains(name);
   });
   return made;
 }
 
-/// A scanner or parser is still to be written from its rules, beside the library's sources: `lexer.l` without
-/// `lexer.c`.
-bool lacks_generated(const Source& source) {
-  std::set<std::string> stems, folders;
-  for (const auto& file : source.code) {
-    stems.insert(fs::path(file).replace_extension().generic_string());
-    folders.insert(fs::path(file).parent_path().generic_string());
-  }
+/// A scanner or parser is still to be written from its rules, beside the library's sources: `lexer.l` without `lexer.c`
+/// and without what lex and yacc call it by themselves (POSIX.1-2017, "lex", "yacc").
+bool lacks_generated(const Source& source, const std::set<std::string>& sources) {
+  std::set<fs::path> stems, folders;
+  for (const auto& file : source.code) stems.insert(fs::path(file).replace_extension());
+  for (const auto& file : sources) folders.insert(fs::path(file).parent_path());
   return std::any_of(source.goes_along.begin(), source.goes_along.end(), [&](const std::string& file) {
-    const fs::path path(file);
-    const bool rules = path.extension() == ".l" || path.extension() == ".y";
-    return rules && folders.contains(path.parent_path().generic_string()) &&
-           !stems.contains(fs::path(path).replace_extension().generic_string());
+    const fs::path path(file), folder = path.parent_path(), stem = fs::path(path).replace_extension();
+    const bool scanner = path.extension() == ".l";
+    return (scanner || path.extension() == ".y") && folders.contains(folder) && !stems.contains(stem) &&
+           !stems.contains(stem.string() + ".tab") && !stems.contains(folder / (scanner ? "lex.yy" : "y.tab"));
   });
 }
 
 /// The script is still to be written, and there is no other way to the header that says what was found.
-bool lacks_script(const Source& source, const AskedHeaders& asked) {
+bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinished) {
   return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
-         (lacks_generated(source) || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})));
+         (unfinished || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})));
 }
 
 }  // namespace
 
-std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked) {
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked,
+                                        const std::set<std::string>& sources) {
   std::vector<std::string> steps;
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
   if (has_script) add_asked_by_samples(source, asked);
-  const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) ||
-                     lacks_generated(source) ||
+  const bool unfinished = lacks_generated(source, sources);
+  const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
                      (has_script && !made_by_script(source, script, asked.by_default).empty());
   if (!has_script) {
-    if (!lacks_script(source, asked)) return {};
+    if (!lacks_script(source, asked, unfinished)) return {};
     steps.emplace_back("autoreconf -fi");
   } else if (!wants) {
     return {};

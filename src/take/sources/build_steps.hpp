@@ -13,8 +13,9 @@ struct AskedHeaders {
   std::set<std::string> by_default;  ///< in each ordinary build; without those of them that came
 };
 
-/// Steps for the shell, with the variables of docs/files.md; none where its sources do without.
-std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked);
+/// Steps for the shell, with the variables of docs/files.md; none where its sources do without. `sources`: what would
+/// be compiled of it.
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked, const std::set<std::string>& sources);
 
 /// What such steps make does not come from elsewhere.
 void forget_made(Source& source);

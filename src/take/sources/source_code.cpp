@@ -256,7 +256,7 @@ class Selection {
 
   /// A library whose sources ask for what a configure step finds out is built by its own steps.
   void steps_for(SourceCode& code) {
-    code.steps = proposed_steps(source_, tree_.asked_by(kept_, source_.headers));
+    code.steps = proposed_steps(source_, tree_.asked_by(kept_, source_.headers), kept_);
     if (code.steps.empty()) return;
     source_.remarks.push_back(
         code.steps.front() == "autoreconf -fi"
