@@ -1,4 +1,4 @@
-#include "support/support.hpp"
+#include "support/situations.hpp"
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -37,6 +37,60 @@ TEST_P(Explain, NamesTheLibraryThatHasTheHeaderOrTheSymbol) {
 
 INSTANTIATE_TEST_SUITE_P(Compilers, Explain, testing::Values("g++", "clang++"),
                          [](const auto& row) { return row.index == 0 ? "gcc" : "clang"; });
+
+/// Which of several macros is meant, only users know; what asks for something else is not said to ask for one.
+TEST(Explain, NamesTheMacrosOfWhichOneIsAskedFor) {
+  const auto header = [](const std::string& first, const std::string& second) {
+    return test::Files{
+        {"main.c", "#include \"tide.h\"\nint main(void) { return 0; }\n"},
+        {"tide.h", first + "\nint tide(int);\n" + second + "\nint tide(long);\n#else\n# error no bus\n#endif\n"}};
+  };
+  const std::string asked = "$FIBULA explain -- gcc -c main.c -o main.o";
+  test::check({
+      {"names alone",
+       header("#ifdef _TIDE_TWI", "#elif defined(_TIDE_SPI) || defined TIDE_UART  // a bus"),
+       asked,
+       1,
+       {"tide.h:6: no bus", "it asks for one of _TIDE_TWI, _TIDE_SPI, TIDE_UART"}},
+      {"those that compilers define are no choice",
+       header("#if defined(_WIN32)", "#elif TIDE_SPI"),
+       asked,
+       1,
+       {"define TIDE_SPI"},
+       {"it asks for one of"}},
+      {"values",
+       header("#if TIDE_FORM >= 2 /* or OLD */", "#elif TIDE_FORM == 1"),
+       asked,
+       1,
+       {"no bus"},
+       {"it asks for one of"}},
+      {"both of two",
+       header("#if defined(TIDE_A) && defined(TIDE_B)", "#elif defined(TIDE_C)"),
+       asked,
+       1,
+       {"no bus"},
+       {"it asks for one of"}},
+      {"what a project builds",
+       test::with(header("#if defined(TIDE_TWI)", "#elif defined(TIDE_SPI)"),
+                  {{"fibula.toml", test::one_program + test::desk}}),
+       "$FIBULA build; $FIBULA explain",
+       1,
+       {"it asks for one of TIDE_TWI, TIDE_SPI", "here it compiles with TIDE_TWI and with TIDE_SPI"}},
+  });
+}
+
+/// It does not say that no error was found where one was.
+TEST(Explain, SaysOfALibrarysOwnCodeThatTheProjectCannotMendIt) {
+  test::check({{"a library that does not compile",
+                {{"tern-1/include/tern.h", "int tern(void);\n"},
+                 {"tern-1/tern.c", "#include <tern.h>\nint tern(void) { return 1 }\n"},
+                 {"main.c", "#include <tern.h>\nint main(void) { return tern(); }\n"},
+                 {"fibula.toml", test::one_program + test::desk}},
+                "$FIBULA take tern-1 && $FIBULA attach tern; $FIBULA build; $FIBULA explain",
+                0,
+                {"nothing was found that this project could change to mend it"},
+                {"no compile, link or load error"}}});
+}
 
 TEST(ExplainLog, ReadsAFileOrStandardInput) {
   const Workplace place;

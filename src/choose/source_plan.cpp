@@ -13,6 +13,7 @@
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "shelf/built.hpp"
+#include "take/file_roles.hpp"
 #include "toolchain/cache.hpp"
 
 #include <fmt/format.h>
@@ -149,8 +150,10 @@ class SourcePlanner {
     size_t most = 0;
     for (const std::string_view one : {"c", "cc", "cpp", "cxx"}) {
       std::map<std::string, size_t> by_folder;
-      for (const auto& file : files_matching(card_.root, fmt::format("**/*.{}", one)))
-        ++by_folder[shown_from(card_.root, file.parent_path())];
+      for (const auto& file : files_matching(card_.root, fmt::format("**/*.{}", one))) {
+        if (role_of(shown_from(card_.root, file)) == Role::source)
+          ++by_folder[shown_from(card_.root, file.parent_path())];
+      }
       for (const auto& [where, files] : by_folder) {
         if (files <= most) continue;
         most = files;

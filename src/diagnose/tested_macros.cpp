@@ -69,15 +69,39 @@ bool is_for_somebody(const std::string& macro) {
 struct Chain {
   std::vector<std::string> macros;
   bool for_none = false;
+  bool is_plain = true;  ///< it asks for nothing but whether names are defined
 };
 
-/// `!defined(A) && !defined B`.
-bool asks_for_none(std::string_view condition, size_t macros) {
+std::string without_blanks_and_comments(std::string_view condition) {
+  condition = condition.substr(0, std::min(condition.find("//"), condition.find("/*")));
   std::string plain;
-  std::copy_if(condition.begin(), condition.end(), std::back_inserter(plain), [](char c) { return c != ' '; });
-  size_t negated = 0;
-  for (size_t at = plain.find("!defined"); at != std::string::npos; at = plain.find("!defined", at + 1)) ++negated;
-  return plain.find("||") == std::string::npos && negated == macros;
+  std::copy_if(condition.begin(), condition.end(), std::back_inserter(plain),
+               [](char c) { return c != ' ' && c != '\t'; });
+  return plain;
+}
+
+size_t occurrences(std::string_view text, std::string_view part) {
+  size_t found = 0;
+  for (size_t at = text.find(part); at != std::string_view::npos; at = text.find(part, at + 1)) ++found;
+  return found;
+}
+
+/// `#if defined(A) || defined B`, `#elif C`, `#ifdef D`; or `#if !defined(A) && !defined(B)` by itself.
+void note_branch(std::string_view directive, Chain& chain) {
+  const size_t behind = directive.find_first_of(" \t(!");
+  const std::string condition = without_blanks_and_comments(directive.substr(std::min(behind, directive.size())));
+  size_t named = 0;
+  for (auto& macro : identifiers_of(condition)) {
+    std::string name = macro.starts_with("defined") && macro != "defined" ? macro.substr(7) : std::move(macro);
+    if (name == "defined") continue;
+    chain.macros.push_back(std::move(name));
+    ++named;
+  }
+  const size_t negated = occurrences(condition, "!defined");
+  chain.for_none = negated != 0 && negated == named && condition.find("||") == std::string::npos;
+  const bool either = negated == 0 && condition.find_first_of("&!") == std::string::npos;
+  const bool compares = condition.find_first_of("<>=+-*,?\\") != std::string::npos;
+  chain.is_plain = chain.is_plain && !compares && !directive.starts_with("ifndef") && (either || chain.for_none);
 }
 
 }  // namespace
@@ -98,19 +122,14 @@ std::vector<std::string> macros_of_chain(const fs::path& file, size_t line) {
     if (open.empty()) continue;
     Chain& chain = open.back();
     if (directive.starts_with("if") || directive.starts_with("elif")) {
-      const size_t behind = directive.find_first_of(" \t(!");
-      const auto condition = directive.substr(std::min(behind, directive.size()));
-      for (auto& macro : identifiers_of(condition)) {
-        if (macro != "defined") chain.macros.push_back(std::move(macro));
-      }
-      chain.for_none = asks_for_none(condition, chain.macros.size());
+      note_branch(directive, chain);
     } else if (directive.starts_with("else")) {
       chain.for_none = !chain.for_none;
     } else if (directive.starts_with("endif")) {
       open.pop_back();
     }
   }
-  if (open.empty() || !open.back().for_none) return {};
+  if (open.empty() || !open.back().for_none || !open.back().is_plain) return {};
   std::vector<std::string> macros = std::move(open.back().macros);
   std::erase_if(macros, [](const std::string& macro) { return !is_for_somebody(macro); });
   return macros;
