@@ -4,6 +4,8 @@
 #include "diagnose/findings.hpp"
 #include "diagnose/split_words.hpp"
 
+#include <fmt/format.h>
+
 namespace fibula {
 
 /// `main.cpp:3:10`, `main.cpp(3,10)` -> the file, and the line.
