@@ -106,7 +106,7 @@ std::vector<SourceChoice> alternatives_among(const std::map<std::string, std::se
     const auto taken = [&](const SourceChoice& other) { return other.name == choice.name; };
     if (std::any_of(choices.begin(), choices.end(), taken)) choice.name += "-" + std::to_string(choices.size() + 1);
     const auto usual = std::find_if(naming.own.begin(), naming.own.end(), [&](const std::string& own) {
-      return is_the_usual(own) || (!purpose.empty() && text::lower(own) == usual_for(purpose));
+      return is_the_usual(own) || text::lower(own) == usual_for(purpose);
     });
     if (usual != naming.own.end()) choice.by_default = *usual;
     for (size_t i = 0; i < group.size(); ++i) {

@@ -20,10 +20,6 @@ bool has_file(const Source& source, const std::string& name) {
   return std::find(source.goes_along.begin(), source.goes_along.end(), name) != source.goes_along.end();
 }
 
-std::string last_part(const std::string& header) {
-  return text::lower(fs::path(header).filename().string());
-}
-
 /// In any letters, as the templates' names are read.
 bool has_header(const Source& source, const std::string& name) {
   const auto is_it = [&](const std::string& header) { return text::lower(header) == text::lower(name); };
@@ -226,6 +222,10 @@ bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinish
 }
 
 }  // namespace
+
+std::string last_part(const std::string& header) {
+  return text::lower(fs::path(header).filename().string());
+}
 
 std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked,
                                         const std::set<std::string>& sources) {

@@ -7,6 +7,9 @@
 
 namespace fibula {
 
+/// The last part of a header's name in small letters, as the templates' names are read.
+std::string last_part(const std::string& header);
+
 /// What the sources of a library ask for, by the last part of a header's name in small letters.
 struct AskedHeaders {
   std::set<std::string> ever;        ///< in some build

@@ -39,7 +39,7 @@ std::string without_conditionals(std::string_view content) {
 }
 
 bool is_refused(std::string_view content, const DefinedNames& defined, const std::set<std::string>& defines) {
-  if (content.find("error") == std::string_view::npos) return false;
+  if (!has_error(content)) return false;
   const auto is_open = [](std::string_view name) {
     return !names_of_linux().contains(name) && !names_of_macos().contains(name) && !names_of_windows().contains(name);
   };

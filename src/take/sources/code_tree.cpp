@@ -170,7 +170,6 @@ void CodeTree::note_included(const Source& source) {
 }
 
 AskedHeaders CodeTree::asked_by(const std::set<std::string>& files, const std::vector<std::string>& headers) const {
-  const auto last_part = [](const std::string& name) { return text::lower(fs::path(name).filename().string()); };
   AskedHeaders asked;
   std::set<std::string> through;
   std::vector<std::string> open = headers;
