@@ -12,11 +12,14 @@ fibula::Result<std::vector<fibula::Fit>> plan_lanes(const fibula::Project& proje
   const SlowNotice notice("asking compilers, reading headers, rehearsing links …");
   const auto gathered = fibula::gather(project, lanes, shelf, wishes);
   if (!gathered) return fibula::fail(gathered.error());
-  std::vector<fibula::Fit> fits;
+  std::vector<fibula::PlanOptions> options;
   for (const auto& lane : lanes) {
     auto own = fibula::own_code(*gathered, lane);
     if (!own) return fibula::pass(own);
-    auto fit = fibula::plan(*gathered, lane, {.own = std::move(*own)});
+    options.push_back({.own = std::move(*own)});
+  }
+  std::vector<fibula::Fit> fits;
+  for (auto& fit : fibula::plan_all(*gathered, options)) {
     if (!fit) return fibula::pass(fit);
     fits.push_back(std::move(*fit));
   }

@@ -98,6 +98,23 @@ def check_units(folder, paths):
             faults.append(f"{folder}: {name} is in {' and '.join(sorted(files))}: they are compiled in one unit")
 
 
+def check_headers(paths):
+    """Of two types of one name in one namespace the linker keeps one's functions for both."""
+    owners = {}
+    for path in paths:
+        text = path.read_text(encoding="utf-8")
+        for found in re.finditer(r"^(?:struct|class) (?:FIBULA_API )?(\w+)(?: final)?(?: : [^;{]*)? \{", text, re.M):
+            spaces = re.findall(r"^namespace ([\w:]+) \{|^(\})  // namespace", text[:found.start()], re.M)
+            open_ones = []
+            for name, end in spaces:
+                open_ones = open_ones[:-1] if end else [*open_ones, name]
+            owners.setdefault(("::".join(open_ones), found[1]), set()).add(str(path.relative_to(root)))
+    for (space, name), files in owners.items():
+        if len(files) > 1:
+            faults.append(f"{space}::{name} is a type in {' and '.join(sorted(files))}")
+
+
+check_headers(sorted(path for folder in ("src", "cli", "include") for path in (root / folder).rglob("*.hpp")))
 for folder in ("src", "cli", "include"):
     for path in sorted((root / folder).rglob("*.[ch]pp")):
         check_file(path)

@@ -67,5 +67,8 @@ struct PlanOptions {
 /// compiler, of a damaged card or library file, of an object that cannot be read. A library that does not fit is no
 /// error: see `Fit::misfits`.
 FIBULA_API Result<Fit> plan(const Gathered& gathered, const Lane& lane, const PlanOptions& options = {});
+/// The same of all lanes that were gathered for, in their order, partly side by side. `options`: one a lane; those that
+/// are not given are as if empty. Errors of a lane: as `plan`.
+FIBULA_API std::vector<Result<Fit>> plan_all(const Gathered& gathered, const std::vector<PlanOptions>& options = {});
 
 }  // namespace fibula

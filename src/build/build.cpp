@@ -140,7 +140,7 @@ class Builder {
 
   /// What is chosen is there.
   void begin(size_t i, const Gathered& gathered) {
-    read_choices(gathered, lanes_[i]->lane());
+    read_choices(gathered, {lanes_[i]->lane()});
     attempt(i, lanes_[i]->begin(gathered, runner_));
   }
 

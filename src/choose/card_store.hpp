@@ -1,5 +1,7 @@
 #pragma once
 
+#include "os/file_answers.hpp"
+
 #include <fibula/lane.hpp>
 #include <fibula/shelf.hpp>
 
@@ -20,6 +22,8 @@ class CardStore {
   void read_ahead(const std::vector<LibraryUse>& uses);
   /// The versions that may serve, newest first: from the project's own folder, or the shelf. Errors: a damaged card.
   Result<const std::vector<Card>*> candidates(const LibraryUse& use);
+  /// Of the libraries' files; asked once for all lanes.
+  FileAnswers& files() { return files_; }
   /// Holds a further card for as long as the store lives.
   const Card& keep(Card card);
 
@@ -28,6 +32,7 @@ class CardStore {
   std::mutex reading_;
   std::map<std::string, std::vector<Card>> cards_;
   std::deque<Card> further_;
+  FileAnswers files_;
 };
 
 }  // namespace fibula

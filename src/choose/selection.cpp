@@ -101,11 +101,10 @@ bool serves(const Assessment& assessment) {
 }
 
 /// A file that was there when the library was taken.
-std::optional<Misfit> gone(const Card& card, const Variant& variant) {
+std::optional<Misfit> gone(const Card& card, const Variant& variant, FileAnswers& files) {
   for (const auto& file : variant.link) {
     const fs::path path = card.root / file;
-    std::error_code ignored;
-    if (fs::exists(path, ignored)) continue;
+    if (files.is_there(path)) continue;
     return Misfit{.rule = "staleness",
                   .subject = path.string(),
                   .library = card.name,
@@ -121,7 +120,7 @@ Assessment assessment_of(const Card& card, const Variant& variant, const Choice&
   Assessment assessment{&variant, {}, {}};
   for (auto& said : match(pairing_of(card, variant, choice, chooser)))
     (objects(said) ? assessment.misfits : assessment.notes).push_back(std::move(said));
-  if (auto missing = serves(assessment) ? gone(card, variant) : std::nullopt)
+  if (auto missing = serves(assessment) ? gone(card, variant, chooser.cards.files()) : std::nullopt)
     assessment.misfits.push_back(std::move(*missing));
   return assessment;
 }

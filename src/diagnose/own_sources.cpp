@@ -61,7 +61,7 @@ bool is_of_other_program(const fs::path& object, const std::string& symbol, cons
 
 }  // namespace
 
-std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene& scene) {
+std::optional<DefiningFile> own_definer(const std::string& symbol, const LinkScene& scene) {
   const auto known = on_command(scene);
   Evidence& evidence = scene.evidence();
   const ToolCommand& command = scene.command();
@@ -69,7 +69,7 @@ std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene
     const auto& facts = evidence.facts(object);
     const bool fits = facts && facts->arch.value == scene.toolchain().target.arch;
     if (fits && !known.contains(object) && gives_out(object, symbol) && !is_of_other_program(object, symbol, scene))
-      return OwnDefiner{object, true};
+      return DefiningFile{object, true};
   }
   const Parts parts = parts_of(symbol);
   size_t read = 0;
@@ -83,9 +83,9 @@ std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene
     });
     if (is_made) continue;
     const auto& compiled = evidence.compile(command, source);
-    if (!compiled.good) return OwnDefiner{source, false};
+    if (!compiled.good) return DefiningFile{source, false};
     if (gives_out(compiled.object, symbol) && !is_of_other_program(compiled.object, symbol, scene))
-      return OwnDefiner{source, true};
+      return DefiningFile{source, true};
   }
   return std::nullopt;
 }

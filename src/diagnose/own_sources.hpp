@@ -6,12 +6,12 @@
 namespace fibula {
 
 /// An object or source of the program that defines a symbol and is not on the command.
-struct OwnDefiner {
+struct DefiningFile {
   fs::path file;
   bool proved = false;  ///< by a symbol table; else by the text of a source that does not compile as it is
 };
 /// Objects first. What has a main beside the program's is another program's.
-std::optional<OwnDefiner> own_definer(const std::string& symbol, const LinkScene& scene);
+std::optional<DefiningFile> own_definer(const std::string& symbol, const LinkScene& scene);
 
 /// The source of the program that an input was compiled from: of an object the one near the command that is called like
 /// it, where there is just one.

@@ -43,10 +43,8 @@ const OutputLink* Fit::link(const std::string& output) const {
 std::vector<Result<Fit>> fit_all(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                  const FitOptions& options) {
   const auto gathered = gather(project, lanes, shelf, {.anew = options.anew, .cache = options.cache});
-  std::vector<Result<Fit>> fits;
-  for (const auto& lane : lanes)
-    fits.push_back(gathered ? plan(*gathered, lane, {.own = options.own}) : fail(gathered.error()));
-  return fits;
+  if (!gathered) return std::vector<Result<Fit>>(lanes.size(), fail(gathered.error()));
+  return plan_all(*gathered, std::vector<PlanOptions>(lanes.size(), {.own = options.own}));
 }
 
 Result<Fit> fit(const Project& project, const Lane& lane, const Shelf& shelf, const FitOptions& options) {

@@ -3,12 +3,9 @@
 #include "card/source_form.hpp"
 #include "choose/source_choice.hpp"
 #include "fit/changed_in_place.hpp"
-#include "fit/compile_plan.hpp"
 #include "fit/gathered.hpp"
 #include "fit/given_program.hpp"
-#include "fit/header_check.hpp"
-#include "fit/shared_include.hpp"
-#include "headers/inclusions.hpp"
+#include "fit/lane_headers.hpp"
 #include "link/mentions.hpp"
 #include "os/digest_list.hpp"
 #include "os/host.hpp"
@@ -50,8 +47,8 @@ class LaneGatherer {
     return choose_libraries();
   }
 
-  /// What was chosen is brought and read; starts processes of its own side by side.
-  Result<void> read() {
+  /// What was chosen is brought.
+  Result<void> bring() {
     for (const auto& [name, choice] : lane_.choices) {
       if (!choice.card) continue;
       if (auto here = state_.shelf.bring(*choice.card); !here) return here;
@@ -60,7 +57,7 @@ class LaneGatherer {
       if (auto changed = changed_in_place(choice, state_.cache)) lane_.changed.push_back(std::move(*changed));
     }
     find_placed();
-    return read_headers();
+    return {};
   }
 
  private:
@@ -108,73 +105,6 @@ class LaneGatherer {
   void find_placed() {
     const auto list = read_digest_list(project_.folder_of(lane_.lane) / "placed.sha256", "");
     for (const auto& file : list.value_or(DigestList())) lane_.placed.insert(file.file);
-  }
-
-  /// The project's own C++: sources, and the headers beside them when there are such sources.
-  std::vector<fs::path> cxx_files() const {
-    std::vector<fs::path> files;
-    const auto is_cxx = [](const fs::path& path) {
-      return path.extension() != ".c" && path.extension() != ".s" && path.extension() != ".S";
-    };
-    for (const auto& output : project_.outputs()) {
-      for (const auto& source : state_.sources.at(output.name)) {
-        if (is_cxx(source)) files.push_back(source);
-      }
-    }
-    if (files.empty()) return files;
-    for (const auto& output : project_.outputs()) {
-      for (const auto& folder : output.headers) {
-        for (auto& header : files_matching(project_.root(), folder + "/**/*.h*")) files.push_back(std::move(header));
-      }
-    }
-    return files;
-  }
-
-  /// The headers are read as the lane will compile them: with its definitions and include directories. Folders that are
-  /// to hold headers of several libraries are not made yet: others stand in for them.
-  Result<void> read_headers() {
-    const Fit fit = compile_plan(project_, lane_);
-    const auto files = cxx_files();
-    HeaderLane lane{.toolchain = lane_.toolchain,
-                    .cxx = lane_.toolchain.cxx && (!files.empty() || made_elsewhere()),
-                    .flags = lane_.lane.flags,
-                    .definitions = {},
-                    .include_directories = {},
-                    .standard = standard_of(fit)};
-    for (const auto& definition : fit.definitions) lane.definitions.push_back(definition.text);
-    for (const auto& directory : fit.include_directories) lane.include_directories.push_back(directory.path);
-    std::vector<TemporaryFolder> folders;
-    for (const auto& shared : fit.shared_headers) {
-      auto folder = TemporaryFolder::make(temporary_place(), "fibula-include-");
-      if (!folder) return pass(folder);
-      if (auto made = write_shared_headers({folder->path() / "include", shared.headers}, folder->path()); !made)
-        return made;
-      lane.stand_ins[shared.folder] = folder->path() / "include";
-      folders.push_back(std::move(*folder));
-    }
-    const auto included = included_as_cxx(files);
-    std::vector<LibraryHeaders> libraries;
-    for (const auto& [name, choice] : lane_.choices) {
-      if (has_its_headers(choice)) libraries.push_back(headers_of(choice, included));
-    }
-    auto readings = fibula::read_headers(lane, libraries, state_.cache);
-    size_t at = 0;
-    for (const auto& [name, choice] : lane_.choices) {
-      if (has_its_headers(choice)) lane_.headers[name] = std::move(readings[at++]);
-    }
-    return {};
-  }
-
-  /// Nothing is known of its language.
-  bool made_elsewhere() const {
-    return std::any_of(project_.outputs().begin(), project_.outputs().end(),
-                       [](const Output& output) { return output.made_elsewhere; });
-  }
-
-  static std::string standard_of(const Fit& fit) {
-    const auto says = [](const OutputCompile& compile) { return !compile.standard.empty(); };
-    const auto first = std::find_if(fit.compiles.begin(), fit.compiles.end(), says);
-    return first == fit.compiles.end() ? std::string() : first->standard;
   }
 
   Gathered::State& state_;
@@ -242,6 +172,7 @@ const GatheredLane* Gathered::State::lane_named(const std::string& name) const {
 }
 
 const std::set<std::string, std::less<>>& Gathered::State::mentions_of(const std::string& output) {
+  const std::lock_guard alone(reading_);
   const auto [known, fresh] = mentions_.try_emplace(output);
   if (fresh) known->second = identifiers_in_files(sources.at(output));
   return known->second;
@@ -313,10 +244,23 @@ Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>&
   return Gathered(std::move(state));
 }
 
-void read_choices(const Gathered& gathered, const Lane& lane) {
+void read_choices(const Gathered& gathered, const std::vector<Lane>& lanes) {
   auto& state = gathered.state();
+  std::vector<GatheredLane*> asked;
   for (auto& found : state.found) {
-    if (found.lane.name == lane.name && !found.problem) note(found, LaneGatherer(state, found).read());
+    const auto is_it = [&](const Lane& lane) { return lane.name == found.lane.name; };
+    if (found.problem || std::none_of(lanes.begin(), lanes.end(), is_it)) continue;
+    note(found, LaneGatherer(state, found).bring());
+    if (!found.problem) asked.push_back(&found);
+  }
+  std::vector<std::optional<Result<LaneHeaders>>> headers(asked.size());
+  each_in_parallel(asked.size(), 2, [&](size_t i) { headers[i].emplace(headers_of_lane(state, *asked[i])); });
+  for (size_t i = 0; i < asked.size(); ++i) {
+    if (const auto& found = *headers[i]) {
+      read_headers(*found, *asked[i], state.cache);
+    } else {
+      note(*asked[i], fail(found.error()));
+    }
   }
 }
 
@@ -337,7 +281,7 @@ Result<Gathered> gather(const Project& project, const std::vector<Lane>& lanes, 
   auto gathered = gather_choices(project, lanes, shelf, options);
   if (!gathered) return gathered;
   if (auto added = add_program(gathered->state(), options.program); !added) return pass(added);
-  for (const auto& lane : lanes) read_choices(*gathered, lane);
+  read_choices(*gathered, lanes);
   return gathered;
 }
 

@@ -9,6 +9,7 @@
 #include "link/link_file.hpp"
 
 #include <map>
+#include <mutex>
 #include <optional>
 #include <set>
 
@@ -34,8 +35,8 @@ struct GatheredLane {
 /// nothing is read yet. Errors: as `gather`.
 Result<Gathered> gather_choices(const Project& project, const std::vector<Lane>& lanes, const Shelf& shelf,
                                 const GatherOptions& options = {});
-/// Then what was chosen in a lane is brought and read.
-void read_choices(const Gathered& gathered, const Lane& lane);
+/// Then what was chosen in some of the lanes is brought and read.
+void read_choices(const Gathered& gathered, const std::vector<Lane>& lanes);
 
 /// Headers that a build makes or installs are not there before it.
 bool has_its_headers(const Choice& choice);
@@ -66,10 +67,11 @@ struct Gathered::State {
   std::vector<std::filesystem::path> sources_for(const Output& output, const Lane& lane) const;
   std::vector<std::filesystem::path> given_for(const Output& output, const Lane& lane) const;
   OwnCode elsewhere;  ///< of a program that somebody else's build makes, as far as it was named
-  /// What the sources of an output mention; read when an output without objects is planned.
+  /// What the sources of an output mention; read when somebody first asks, from one thread or several.
   const std::set<std::string, std::less<>>& mentions_of(const std::string& output);
 
  private:
+  std::mutex reading_;
   std::map<std::string, std::set<std::string, std::less<>>> mentions_;
 };
 

@@ -1,6 +1,5 @@
 #include "fit/header_order.hpp"
 
-#include "os/file_digest.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>
@@ -30,7 +29,7 @@ Misfit hidden(const std::string& name, const Owner& first, const Owner& second) 
 }  // namespace
 
 std::vector<Misfit> hidden_headers(const std::vector<IncludeDirectory>& directories,
-                                   const std::map<std::string, Choice>& choices) {
+                                   const std::map<std::string, Choice>& choices, FileAnswers& files) {
   std::vector<Misfit> said;
   std::unordered_map<std::string, Owner> found;
   std::set<std::pair<std::string, std::string>> told;  // once for each two libraries
@@ -44,7 +43,8 @@ std::vector<Misfit> hidden_headers(const std::vector<IncludeDirectory>& director
       if (!header.starts_with(prefix)) continue;
       const Owner owner{card.name, card.root / header};
       const auto [first, fresh] = found.try_emplace(header.substr(prefix.size()), owner);
-      if (fresh || first->second.library == card.name || has_same_content(first->second.file, owner.file)) continue;
+      if (fresh || first->second.library == card.name || files.have_same_content(first->second.file, owner.file))
+        continue;
       if (told.emplace(first->second.library, card.name).second)
         said.push_back(hidden(first->first, first->second, owner));
     }

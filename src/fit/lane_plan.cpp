@@ -65,7 +65,8 @@ void LanePlan::judge_set() {
   for (const auto& [name, choice] : lane_.choices) chosen.push_back(&choice);
   auto said = match_set(chosen, fit_.toolchain);
   said.insert(said.end(), lane_.changed.begin(), lane_.changed.end());
-  for (auto& word : hidden_headers(fit_.include_directories, lane_.choices)) said.push_back(std::move(word));
+  for (auto& word : hidden_headers(fit_.include_directories, lane_.choices, state_.cards.files()))
+    said.push_back(std::move(word));
   for (auto& word : said) {
     const std::string library = word.library;
     add_words(fit_, library, {std::move(word)});

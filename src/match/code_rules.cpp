@@ -85,6 +85,7 @@ std::optional<Misfit> toolset(const Pairing& p) {
   if (compiler != to_string(p.toolchain.family) || version.find('.') == std::string::npos) return std::nullopt;
   const std::string& own = p.toolchain.version;
   const auto order = compare_versions(version, own);
+  if (order == 0) return std::nullopt;
   const std::vector<std::string> sides{variant_has(p, "toolset"), lane_is(p, fmt::format("{} {}", compiler, own))};
   if (order < 0)
     return fine(p, {"toolset", {sides[0], sides[1], "compilers keep the ABI of their older versions"}, {}});

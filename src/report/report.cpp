@@ -60,13 +60,18 @@ Result<Report> report(const Project& project, const std::vector<Lane>& lanes, co
   const auto gathered = gather(project, lanes, shelf);
   if (!gathered) return fail(gathered.error());
   Report made{.project = project.root().filename().string()};
+  std::vector<PlanOptions> options;
+  std::map<std::string, Error> unread;  // by lane
   for (const auto& lane : lanes) {
     auto own = own_code(*gathered, lane);
-    auto fit = own ? plan(*gathered, lane, {.own = std::move(*own)}) : Result<Fit>(fail(own.error()));
-    if (fit) {
+    if (!own) unread.emplace(lane.name, own.error());
+    options.push_back({.own = own ? std::move(*own) : OwnCode()});
+  }
+  for (auto& fit : plan_all(*gathered, options)) {
+    if (fit && !unread.contains(fit->lane.name)) {
       made.fits.push_back(std::move(*fit));
     } else {
-      made.lanes_without_fit.push_back(fit.error());
+      made.lanes_without_fit.push_back(fit ? unread.at(fit->lane.name) : fit.error());
     }
   }
   if (auto changes = compare_with_lock(project, made.fits)) made.changes = std::move(*changes);
