@@ -1,7 +1,7 @@
 // Whatever stands in the files of a tree of sources: makefiles, templates of headers, conditionals, licences.
 #include "headers/branches.hpp"
 #include "headers/stripped_code.hpp"
-#include "project/makefile_lines.hpp"
+#include "making/makefile_lines.hpp"
 #include "take/licence.hpp"
 #include "take/sources/template_header.hpp"
 

@@ -4,7 +4,7 @@ import pathlib
 import re
 import sys
 
-LAYERS = ["base", "ids", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "take", "project", "match", "index", "link",
+LAYERS = ["base", "ids", "os", "binary", "facts", "toolchain", "headers", "loader", "card", "shelf", "making", "take", "project", "match", "index", "link",
           "choose", "fit", "emit", "stage", "jobs", "build", "commands", "diagnose", "compare", "parcel", "report",
           "answers"]
 PUBLIC = {

@@ -4,12 +4,12 @@
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
 #include "shelf/index.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
 #include <fibula/facts.hpp>

@@ -3,9 +3,9 @@
 #include "base/toml.hpp"
 #include "diagnose/compile_scene.hpp"
 #include "headers/header_folders.hpp"
-#include "project/makefile_definitions.hpp"
+#include "making/configure_script.hpp"
+#include "project/handed_definitions.hpp"
 #include "project/own_making.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>

@@ -2,9 +2,9 @@
 
 #include "base/text.hpp"
 #include "headers/declarations.hpp"
+#include "making/makefile_definitions.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
-#include "project/makefile_definitions.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

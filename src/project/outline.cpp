@@ -4,12 +4,12 @@
 #include "card/placeholders.hpp"
 #include "headers/include_lines.hpp"
 #include "headers/well_known_headers.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
-#include "project/makefile_definitions.hpp"
+#include "project/handed_definitions.hpp"
 #include "project/program_names.hpp"
 #include "take/naming.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/own_macros.hpp"
 
 #include <fmt/format.h>
@@ -46,14 +46,6 @@ std::string version_of(const fs::path& root) {
   return said.empty() ? "unknown" : said;
 }
 
-DefinedNames names_of(const std::vector<HandedDefinition>& handed) {
-  DefinedNames names;
-  for (const auto& one : handed) {
-    if (one.definition) names.insert(one.name);
-  }
-  return names;
-}
-
 /// Which of the system's declarations are wanted: `_GNU_SOURCE`, `_FILE_OFFSET_BITS` (feature_test_macros(7)).
 bool is_of_system(const std::string& macro) {
   return macro.starts_with("_FILE_OFFSET") || macro.starts_with("_LARGEFILE") || macro.ends_with("_SOURCE");
@@ -76,7 +68,7 @@ class Outline {
         handed_(handed_definitions(root_, files)),
         tree_name_(name_of_tree(root_)),
         automake_(automake_programs(root_, files)),
-        code_(root_, files, lanes, names_of(handed_)),
+        code_(root_, files, lanes, handed_names(handed_)),
         for_linux_alone_(lanes.is_for_linux_alone()) {}
 
   Outlined outlined() {

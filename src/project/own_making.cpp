@@ -1,10 +1,10 @@
 #include "project/own_making.hpp"
 
 #include "base/text.hpp"
+#include "making/configure_script.hpp"
+#include "making/makefile_definitions.hpp"
 #include "os/files.hpp"
 #include "os/stamp.hpp"
-#include "project/makefile_definitions.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
 

@@ -1,10 +1,10 @@
 #include "project/program_names.hpp"
 
 #include "base/text.hpp"
+#include "making/configure_script.hpp"
+#include "making/makefile_lines.hpp"
 #include "os/files.hpp"
-#include "project/makefile_lines.hpp"
 #include "take/naming.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <algorithm>
 

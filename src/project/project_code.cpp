@@ -2,10 +2,10 @@
 
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "project/side_programs.hpp"
 #include "project/source_kind.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/rivals.hpp"
 #include "take/sources/script_templates.hpp"
 

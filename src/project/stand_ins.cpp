@@ -1,8 +1,8 @@
 #include "project/stand_ins.hpp"
 
 #include "headers/well_known_headers.hpp"
+#include "making/configure_script.hpp"
 #include "os/stamp.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/library_functions.hpp"
 
 #include <algorithm>

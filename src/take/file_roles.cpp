@@ -56,6 +56,7 @@ constexpr FolderRow folder_rows[] = {
     {"extern", Role::foreign},
     {"deps", Role::foreign},
     {"contrib", Role::foreign},
+    {"extras", Role::foreign},
     {"subprojects", Role::foreign},
     {"node_modules", Role::foreign},
     {"dependencies", Role::foreign},
@@ -127,12 +128,6 @@ bool is_source_name(const std::string& file) {
   // .S and .C are preprocessed assembly and C++ where the case of letters counts.
   return file.ends_with(".C") ||
          ends_with_any(text::lower(file), {".c", ".cc", ".cpp", ".cxx", ".c++", ".s", ".asm", ".nasm"});
-}
-
-bool is_makefile_name(const std::string& file) {
-  const std::string name = text::lower(fs::path(file).filename().string());
-  return name == "makefile" || name == "gnumakefile" || name == "makefile.in" || name == "makefile.am" ||
-         name.ends_with(".mk");
 }
 
 std::set<std::string> own_folder_names(const std::vector<fs::path>& files) {

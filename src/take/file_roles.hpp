@@ -33,6 +33,5 @@ std::set<std::string> own_folder_names(const std::vector<std::filesystem::path>&
 Role role_of(const std::string& file, const std::set<std::string>& own = {});
 
 bool is_source_name(const std::string& file);
-bool is_makefile_name(const std::string& file);
 
 }  // namespace fibula

@@ -5,9 +5,9 @@
 #include "facts/library_name.hpp"
 #include "facts/system_files.hpp"
 #include "headers/header_folders.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/naming.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -3,8 +3,8 @@
 #include "base/text.hpp"
 #include "headers/header_roots.hpp"
 #include "headers/include_lines.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/makefiles.hpp"
 #include "take/sources/template_header.hpp"
 
@@ -216,9 +216,11 @@ bool lacks_generated(const Source& source, const std::set<std::string>& sources)
 }
 
 /// The script is still to be written, and there is no other way to the header that says what was found.
-bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinished) {
+bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinished,
+                  const std::function<bool()>& lacks_values) {
   return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
-         (unfinished || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})));
+         (unfinished || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})) ||
+          lacks_values());
 }
 
 }  // namespace
@@ -227,8 +229,8 @@ std::string last_part(const std::string& header) {
   return text::lower(fs::path(header).filename().string());
 }
 
-std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked,
-                                        const std::set<std::string>& sources) {
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked, const std::set<std::string>& sources,
+                                        const std::function<bool()>& lacks_values) {
   std::vector<std::string> steps;
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
@@ -237,7 +239,7 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
                      (has_script && !made_by_script(source, script, asked.by_default).empty());
   if (!has_script) {
-    if (!lacks_script(source, asked, unfinished)) return {};
+    if (!lacks_script(source, asked, unfinished, lacks_values)) return {};
     steps.emplace_back("autoreconf -fi");
   } else if (!wants) {
     return {};

@@ -3,6 +3,7 @@
 
 #include "take/source.hpp"
 
+#include <functional>
 #include <set>
 
 namespace fibula {
@@ -17,8 +18,10 @@ struct AskedHeaders {
 };
 
 /// Steps for the shell, with the variables of docs/files.md; none where its sources do without. `sources`: what would
-/// be compiled of it.
-std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked, const std::set<std::string>& sources);
+/// be compiled of it. `lacks_values`: whether what is known without the tools that write a configure script does not
+/// do; asked where there is none.
+std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked, const std::set<std::string>& sources,
+                                        const std::function<bool()>& lacks_values);
 
 /// What such steps make does not come from elsewhere.
 void forget_made(Source& source);

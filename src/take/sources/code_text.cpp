@@ -9,12 +9,16 @@
 namespace fibula {
 namespace {
 
+/// What stands behind the `#` of a line; empty for other lines.
+std::string_view directive_of(std::string_view line) {
+  const auto word = text::trim(line);
+  return word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
+}
+
 bool has_error(std::string_view text) {
   const auto lines = text::lines(text);
-  return std::any_of(lines.begin(), lines.end(), [](std::string_view line) {
-    const auto word = text::trim(line);
-    return word.starts_with('#') && text::trim(word.substr(1)).starts_with("error");
-  });
+  return std::any_of(lines.begin(), lines.end(),
+                     [](std::string_view line) { return directive_of(line).starts_with("error"); });
 }
 
 /// Whether an ordinary build has its main: a test that a macro asks for is none.
@@ -29,13 +33,23 @@ std::string without_conditionals(std::string_view content) {
   std::string always;
   int depth = 0;
   for (const auto line : text::lines(content)) {
-    const auto word = text::trim(line);
-    const auto directive = word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
+    const auto directive = directive_of(line);
     if (directive.starts_with("if")) ++depth;
     if (depth == 0) always += std::string(line) + "\n";
     if (directive.starts_with("endif") && depth > 0) --depth;
   }
   return always;
+}
+
+bool is_cut_out(std::string_view content) {
+  int depth = 0;
+  for (const auto line : text::lines(content)) {
+    const auto directive = directive_of(line);
+    if (directive.starts_with("el") && depth == 0) return true;
+    depth += directive.starts_with("if") ? 1 : directive.starts_with("endif") ? -1 : 0;
+    if (depth < 0) return true;
+  }
+  return depth > 0;
 }
 
 bool is_refused(std::string_view content, const DefinedNames& defined, const std::set<std::string>& defines) {

@@ -28,6 +28,7 @@ struct CodeFile {
   std::set<std::string> refused;                          ///< systems whose ordinary builds meet an `#error`
   std::string machine;                                    ///< that alone takes it, of assembly
   bool is_program = false;
+  bool is_cut_out = false;     ///< its conditionals begin or end in another text
   bool only_includes = false;  ///< takes in other sources and has nothing of its own
 };
 

@@ -2,10 +2,10 @@
 
 #include "base/text.hpp"
 #include "headers/well_known_headers.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/naming.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
 #include <fmt/format.h>

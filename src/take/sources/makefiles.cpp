@@ -1,8 +1,8 @@
 #include "take/sources/makefiles.hpp"
 
 #include "base/text.hpp"
+#include "making/makefile_lines.hpp"
 #include "os/files.hpp"
-#include "take/file_roles.hpp"
 
 #include <algorithm>
 

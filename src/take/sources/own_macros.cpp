@@ -1,9 +1,9 @@
 #include "take/sources/own_macros.hpp"
 
 #include "base/text.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <algorithm>
 

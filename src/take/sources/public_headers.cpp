@@ -3,9 +3,9 @@
 #include "base/text.hpp"
 #include "headers/header_folders.hpp"
 #include "headers/include_lines.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/sources/code_tree.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/template_header.hpp"
 

@@ -2,9 +2,9 @@
 
 #include "base/text.hpp"
 #include "headers/branches.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/sources/configure_script.hpp"
 #include "take/sources/template_header.hpp"
 
 namespace fibula {

@@ -15,8 +15,10 @@
 #include "take/sources/code_tree.hpp"
 #include "take/sources/compared_names.hpp"
 #include "take/sources/extras.hpp"
+#include "take/sources/for_all_machines.hpp"
 #include "take/sources/left_out.hpp"
 #include "take/sources/made_headers.hpp"
+#include "take/sources/makefile_macros.hpp"
 #include "take/sources/own_macros.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/public_headers.hpp"
@@ -25,6 +27,7 @@
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
 #include "take/sources/unlisted.hpp"
+#include "take/sources/values_in_vain.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>
@@ -35,7 +38,8 @@ namespace {
 
 class Selection {
  public:
-  explicit Selection(Source& source) : source_(source), tree_(source, is_called_a_test) {}
+  explicit Selection(Source& source)
+      : source_(source), handed_(handed_by_makefiles(source)), tree_(source, is_called_a_test, handed_names(handed_)) {}
 
   SourceCode select() {
     SourceCode code;
@@ -44,6 +48,7 @@ class Selection {
     note_declared();
     leave_out_beside_programs();
     leave_out_bindings();
+    leave_out_fragments();
     reach();
     leave_out_unlisted();
     leave_out_included();
@@ -61,6 +66,9 @@ class Selection {
     }
     for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name, source_.root))
       code.definitions.push_back(std::move(definition));
+    for (auto& definition : definitions_by_makefiles(handed_, source_, tree_, kept_)) {
+      if (!has_definition_of(code, definition)) code.definitions.push_back(std::move(definition));
+    }
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_extras();
     place(code);
@@ -70,6 +78,12 @@ class Selection {
   }
 
  private:
+  static bool has_definition_of(const SourceCode& code, const std::string& definition) {
+    const auto name = [](const std::string& text) { return text.substr(0, text.find('=')); };
+    return std::any_of(code.definitions.begin(), code.definitions.end(),
+                       [&](const std::string& other) { return name(other) == name(definition); });
+  }
+
   void leave_out_extras() {
     for (auto& [header, files] : extras_among(source_, tree_, kept_, declared_)) {
       for (const auto& file : files) kept_.erase(file);
@@ -152,6 +166,30 @@ class Selection {
     for (const auto& [header, files] : left_out_.incomplete) {
       for (const auto& file : files) kept_.erase(file);
     }
+  }
+
+  /// Texts that a script puts together to a source: they begin or end in the middle of something; or they include
+  /// nothing, use what the tree's headers define, and have a part of what a source with these headers defines.
+  void leave_out_fragments() {
+    const auto& files = tree_.files();
+    const auto has_all = [&](const std::string& other, const std::set<std::string>& names) {
+      const CodeFile& code = files.at(other);
+      return !code.includes.empty() && !code.is_cut_out && code.names.defines.size() > names.size() &&
+             std::includes(code.names.defines.begin(), code.names.defines.end(), names.begin(), names.end());
+    };
+    const auto lacks_headers = [&](const CodeFile& code) {
+      return code.includes.empty() && !code.names.defines.empty() &&
+             std::any_of(code.names.mentions.begin(), code.names.mentions.end(),
+                         [&](const std::string& name) { return tree_.is_defined_here(name); });
+    };
+    const auto is_fragment = [&](const std::string& file) {
+      const CodeFile& code = files.at(file);
+      if (code.is_cut_out || is_assembly(file) || !lacks_headers(code)) return code.is_cut_out;
+      return std::any_of(kept_.begin(), kept_.end(),
+                         [&](const std::string& other) { return has_all(other, code.names.defines); });
+    };
+    std::copy_if(kept_.begin(), kept_.end(), std::back_inserter(left_out_.fragments), is_fragment);
+    for (const auto& file : left_out_.fragments) kept_.erase(file);
   }
 
   /// From what the public headers declare to what defines it, and on to what these files mention.
@@ -256,7 +294,8 @@ class Selection {
 
   /// A library whose sources ask for what a configure step finds out is built by its own steps.
   void steps_for(SourceCode& code) {
-    code.steps = proposed_steps(source_, tree_.asked_by(kept_, source_.headers), kept_);
+    code.steps =
+        proposed_steps(source_, tree_.asked_by(kept_, source_.headers), kept_, [&] { return has_values_in_vain(); });
     if (code.steps.empty()) return;
     source_.remarks.push_back(
         code.steps.front() == "autoreconf -fi"
@@ -264,6 +303,14 @@ class Selection {
               "sandbox when a build is told --allow-steps"
             : "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
               "--allow-steps");
+  }
+
+  /// Whether templates alone would leave out a value that the code needs.
+  bool has_values_in_vain() const {
+    Source source = source_;
+    CodeTree tree = tree_;
+    const auto made = made_headers(source, tree, kept_, "", templates_by_script(source, tree));
+    return !values_in_vain(source_, kept_, made).empty();
   }
 
   /// Sources for all builds, for some systems, and those of which one is to be chosen.
@@ -277,6 +324,7 @@ class Selection {
         placed.emplace(file, std::move(source));
       }
     }
+    settle_machines(placed, source_, tree_, handed_names(handed_));
     left_out_.outdone = settle_rivals(placed);
     for (const auto& file : left_out_.outdone) kept_.erase(file);
     std::map<std::pair<std::vector<std::string>, std::vector<std::string>>, std::vector<std::string>> parts;
@@ -329,6 +377,7 @@ class Selection {
   }
 
   Source& source_;
+  std::vector<HandedDefinition> handed_;
   CodeTree tree_;
   std::set<std::string> kept_;
   std::set<std::string> declared_;                          ///< functions of the public headers

@@ -358,6 +358,15 @@ std::vector<std::string> names_left_open(std::string_view filled) {
   return names;
 }
 
+std::vector<std::string> names_left_undefined(std::string_view filled) {
+  std::vector<std::string> names;
+  for (const auto line : text::lines(filled)) {
+    if (line.starts_with("/* ") && line.ends_with(undefined_mark))
+      names.emplace_back(line.substr(3, line.size() - 3 - undefined_mark.size()));
+  }
+  return names;
+}
+
 FilledTemplate filled_template(std::string_view text, const std::string& name, const ChosenValues& chosen) {
   return Filler(name, chosen).fill(text);
 }

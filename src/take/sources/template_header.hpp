@@ -34,5 +34,7 @@ bool leaves_open(std::string_view filled);
 
 /// Names that a filled text leaves without their values.
 std::vector<std::string> names_left_open(std::string_view filled);
+/// Names that it leaves undefined, as after a test that failed.
+std::vector<std::string> names_left_undefined(std::string_view filled);
 
 }  // namespace fibula

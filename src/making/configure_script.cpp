@@ -1,4 +1,4 @@
-#include "take/sources/configure_script.hpp"
+#include "making/configure_script.hpp"
 
 #include "base/text.hpp"
 #include "os/files.hpp"

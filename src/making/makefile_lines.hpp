@@ -15,4 +15,7 @@ struct LogicalLine {
 
 std::vector<LogicalLine> logical_lines(const std::string& makefile);
 
+/// By its name alone: `Makefile.am`, `rules.mk`.
+bool is_makefile_name(const std::string& file);
+
 }  // namespace fibula

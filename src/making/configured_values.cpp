@@ -1,8 +1,8 @@
-#include "project/configured_values.hpp"
+#include "making/configured_values.hpp"
 
 #include "base/text.hpp"
+#include "making/configure_script.hpp"
 #include "os/files.hpp"
-#include "take/sources/configure_script.hpp"
 
 #include <algorithm>
 #include <utility>

@@ -1,0 +1,111 @@
+#include "take/sources/makefile_macros.hpp"
+
+#include "base/text.hpp"
+#include "making/configured_values.hpp"
+#include "making/makefile_lines.hpp"
+#include "os/files.hpp"
+#include "take/file_roles.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// What asks a system for all that it has: not tested by sources, but by the system's headers.
+bool asks_system_for_more(const std::string& name) {
+  return name == "_FILE_OFFSET_BITS" || (name.starts_with('_') && name.ends_with("_SOURCE"));
+}
+
+/// It belongs to lanes which system and configuration code is made for.
+bool is_about_lane(const std::string& name) {
+  static constexpr std::string_view telling[] = {"UNIX",  "LINUX",  "POSIX",  "WIN32",  "WIN64", "WINDOWS",
+                                                 "MACOS", "OSX",    "DARWIN", "MINGW",  "APPLE", "DEBUG",
+                                                 "DLL",   "SHARED", "TEST",   "EXPORT", "PIC",   "ENDIAN"};
+  if (asks_system_for_more(name)) return false;
+  const std::string upper = text::upper(name);
+  return std::any_of(std::begin(telling), std::end(telling),
+                     [&](std::string_view word) { return upper.find(word) != std::string::npos; });
+}
+
+class MakefileMacros {
+ public:
+  MakefileMacros(const Source& source, const CodeTree& tree, const std::set<std::string>& sources)
+      : source_(source), tree_(tree), sources_(sources) {
+    note_asked();
+  }
+
+  bool is_asked_for(const std::string& name) const {
+    if (asks_system_for_more(name)) return true;
+    return (tested_.contains(name) || mentioned(name)) && !tree_.is_defined_here(name) && has_all_with(name);
+  }
+
+ private:
+  void note_asked() {
+    for (const auto& file : sources_) note_tested_names(text_of(file), tested_);
+    for (const auto* files : {&source_.headers, &source_.goes_along}) {
+      for (const auto& file : *files) {
+        if (role_of(file) == Role::header) note_tested_names(text_of(file), tested_);
+      }
+    }
+  }
+
+  bool mentioned(const std::string& name) const {
+    return std::any_of(sources_.begin(), sources_.end(),
+                       [&](const std::string& file) { return tree_.file(file).names.mentions.contains(name); });
+  }
+
+  /// Whether no source asks for a header that is not here once the macro is defined.
+  bool has_all_with(const std::string& name) const {
+    return std::all_of(sources_.begin(), sources_.end(), [&](const std::string& file) {
+      const std::string text = text_of(file);
+      if (text.find(name) == std::string::npos) return true;
+      DefinedNames defined = names_of_linux();
+      const auto before = include_lines(text_where(text, defined));
+      defined.insert(name);
+      const auto after = include_lines(text_where(text, std::move(defined)));
+      return std::all_of(after.begin(), after.end(), [&](const IncludeLine& line) {
+        const auto is_it = [&](const IncludeLine& other) { return other.name == line.name; };
+        return std::any_of(before.begin(), before.end(), is_it) || tree_.is_there(line.name, file);
+      });
+    });
+  }
+
+  std::string text_of(const std::string& file) const { return read_text(source_.root / file).value_or(""); }
+
+  const Source& source_;
+  const CodeTree& tree_;
+  const std::set<std::string>& sources_;
+  DefinedNames tested_;
+};
+
+}  // namespace
+
+std::vector<HandedDefinition> handed_by_makefiles(const Source& source) {
+  std::set<std::string> folders{"", "src", "source"};
+  for (const auto& file : source.code) folders.insert(folder_of(file));
+  const auto configured = configured_values(source.root);
+  std::vector<HandedDefinition> all;
+  DefinedNames known;
+  for (const auto& file : source.goes_along) {
+    // Those that a configure step writes are its matter.
+    const bool whole = fs::path(file).extension().empty() && is_makefile_name(file);
+    if (!whole || !folders.contains(folder_of(file))) continue;
+    for (auto& one : definitions_in_makefile(source.root, file, configured)) {
+      if (one.definition && !is_about_lane(one.name) && known.insert(one.name).second) all.push_back(std::move(one));
+    }
+  }
+  return all;
+}
+
+std::vector<std::string> definitions_by_makefiles(const std::vector<HandedDefinition>& handed, const Source& source,
+                                                  const CodeTree& tree, const std::set<std::string>& sources) {
+  std::vector<std::string> found;
+  if (handed.empty()) return found;
+  const MakefileMacros macros(source, tree, sources);
+  for (const auto& one : handed) {
+    if (macros.is_asked_for(one.name)) found.push_back(*one.definition);
+  }
+  return found;
+}
+
+}  // namespace fibula

@@ -1,0 +1,56 @@
+#include "take/sources/values_in_vain.hpp"
+
+#include "headers/branches.hpp"
+#include "headers/declarations.hpp"
+#include "os/files.hpp"
+#include "take/file_roles.hpp"
+#include "take/sources/template_header.hpp"
+
+#include <algorithm>
+
+namespace fibula {
+namespace {
+
+/// What the tree itself defines somewhere, but for what templates ask about.
+DefinedNames defined_in_texts(const std::vector<std::string>& texts) {
+  DefinedNames names;
+  for (const auto& text : texts) {
+    for (auto& [name, body] : macro_bodies(text)) names.insert(std::move(name));
+  }
+  return names;
+}
+
+}  // namespace
+
+std::set<std::string> values_in_vain(const Source& source, const std::set<std::string>& sources,
+                                     const std::vector<SourceHeader>& made) {
+  std::set<std::string> open;
+  DefinedNames defined = names_of_linux();
+  for (const auto& header : made) {
+    for (auto& name : names_left_open(header.text)) open.insert(std::move(name));
+    for (auto& name : names_left_undefined(header.text)) open.insert(std::move(name));
+    for (auto& [name, body] : macro_bodies(header.text)) defined.insert(std::move(name));
+  }
+  if (open.empty()) return {};
+  std::set<std::string> files = sources, folders;
+  for (const auto& file : sources) folders.insert(fs::path(file).parent_path().string());
+  files.insert(source.headers.begin(), source.headers.end());
+  std::copy_if(source.goes_along.begin(), source.goes_along.end(), std::inserter(files, files.end()),
+               [&](const std::string& file) {
+                 return role_of(file) == Role::header && folders.contains(fs::path(file).parent_path().string());
+               });
+  std::vector<std::string> texts;
+  for (const auto& file : files) texts.push_back(read_text(source.root / file).value_or(""));
+  const auto own = defined_in_texts(texts);
+  std::erase_if(open, [&](const std::string& name) { return own.contains(name); });
+  std::set<std::string> used;
+  for (const auto& text : texts) {
+    const auto is_named = [&](const std::string& name) { return text.find(name) != std::string::npos; };
+    if (std::none_of(open.begin(), open.end(), is_named)) continue;
+    const auto mentions = names_in_source(text_where(text, defined)).mentions;
+    std::set_intersection(open.begin(), open.end(), mentions.begin(), mentions.end(), std::inserter(used, used.end()));
+  }
+  return used;
+}
+
+}  // namespace fibula

@@ -1,0 +1,17 @@
+/// Values that only a configure step can tell, and without which nothing compiles.
+#pragma once
+
+#include "take/source.hpp"
+
+#include <set>
+#include <string>
+#include <vector>
+
+namespace fibula {
+
+/// Names that made headers leave without a value, though an ordinary build of these sources or of the tree's headers
+/// uses them as one: `typedef TIDE_SIZE_T tide_size;`.
+std::set<std::string> values_in_vain(const Source& source, const std::set<std::string>& sources,
+                                     const std::vector<SourceHeader>& made);
+
+}  // namespace fibula
