@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "headers/declarations.hpp"
+#include "headers/expansions.hpp"
 #include "headers/header_folders.hpp"
 #include "os/files.hpp"
 
@@ -15,6 +16,7 @@ namespace {
 Result<void> check_headers_only(Source& source, const std::string& path) {
   // What one header declares another one may define.
   constexpr size_t enough_to_know = 8U << 20U;
+  constexpr size_t few_of = 50;  // beside so many with bodies in the headers
   std::string all;
   for (const auto& header : source.headers) {
     if (is_assembler_header(header)) continue;
@@ -28,6 +30,15 @@ Result<void> check_headers_only(Source& source, const std::string& path) {
   // Names in capitals alone are macros.
   std::erase_if(left, [](const std::string& name) { return name == text::upper(name); });
   if (left.empty()) return {};
+  Expansions bodies;
+  note_expansions(all, bodies);
+  if (left.size() * few_of <= bodies.size()) {
+    source.remarks.push_back(
+        fmt::format("nothing here defines {} that its headers declare ({}{}): that is left to others",
+                    text::count(left.size(), "function"),
+                    text::join({left.data(), std::min<size_t>(left.size(), 3)}, ", "), left.size() > 3 ? ", …" : ""));
+    return {};
+  }
   const size_t shown = std::min<size_t>(left.size(), 3);
   const std::string hint =
       source.archives.empty()

@@ -160,6 +160,7 @@ Role role_of(const std::string& file, const std::set<std::string>& own) {
   if (is_header_name(file)) return Role::header;
   // Headers without an ending, as C++ libraries have them.
   if (folder == Role::header && !path.has_extension()) return Role::header;
+  if (path.stem() == "README") return Role::document;  // README.dll tells how to make one
   if (has_library_name(path)) return Role::library;
   if (folder == Role::data) return Role::data;
   if (is_source_name(file)) return Role::source;

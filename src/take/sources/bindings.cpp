@@ -63,4 +63,28 @@ std::map<std::string, std::vector<std::string>> bindings_among(const CodeTree& t
   return bindings;
 }
 
+std::vector<std::string> for_other_languages(const CodeTree& tree, const std::set<std::string>& kept,
+                                             const std::set<std::string>& declared) {
+  std::set<std::string> called;
+  bool serves = false;
+  std::vector<std::string> others;
+  for (const auto& file : kept) {
+    const CodeFile& code = tree.file(file);
+    if (is_called_after_a_language(folder_of(file))) {
+      others.push_back(file);
+      continue;
+    }
+    called.insert(code.names.mentions.begin(), code.names.mentions.end());
+    serves = serves || std::any_of(code.names.defines.begin(), code.names.defines.end(),
+                                   [&](const std::string& name) { return declared.contains(name); });
+  }
+  if (!serves) return {};
+  std::erase_if(others, [&](const std::string& file) {
+    const auto& defines = tree.file(file).names.defines;
+    return std::any_of(defines.begin(), defines.end(),
+                       [&](const std::string& name) { return called.contains(name) && declared.contains(name); });
+  });
+  return others;
+}
+
 }  // namespace fibula

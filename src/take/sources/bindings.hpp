@@ -16,4 +16,9 @@ std::map<std::string, std::vector<std::string>> bindings_among(const CodeTree& t
                                                                const std::set<std::string>& declared,
                                                                const std::map<std::string, std::string>& needed);
 
+/// Of these sources those in folders that are called after other languages, and that no other source calls: where the
+/// library has a folder of its own.
+std::vector<std::string> for_other_languages(const CodeTree& tree, const std::set<std::string>& kept,
+                                             const std::set<std::string>& declared);
+
 }  // namespace fibula

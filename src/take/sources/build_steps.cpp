@@ -106,9 +106,38 @@ std::string bindings_left_out(std::string_view script) {
   return options;
 }
 
+/// GNU Autoconf could make a script.
+bool has_source_of_script(const Source& source) {
+  return has_file(source, "configure.ac") || has_file(source, "configure.in");
+}
+
+/// What configures the tree; empty where nothing does that could be started. It can lie one folder down, where the tree
+/// has a folder for each system: `unix/configure`.
+std::string script_of(const Source& source) {
+  for (const auto* name : {"configure", "configure.sh"}) {
+    if (has_file(source, name)) return name;
+  }
+  if (has_source_of_script(source)) return {};
+  std::vector<std::string> below;
+  std::copy_if(source.goes_along.begin(), source.goes_along.end(), std::back_inserter(below),
+               [&](const std::string& file) {
+                 return file.ends_with("/configure") && std::count(file.begin(), file.end(), '/') == 1 &&
+                        is_by_autoconf(source, file);
+               });
+  return below.size() == 1 ? below.front() : std::string();
+}
+
+/// The folder in which a script is started, and make after it: its own, or the one that is there for builds.
+std::string folder_to_build_in(const Source& source, const std::string& script) {
+  const std::string own = fs::path(script).parent_path().string();
+  const bool apart = own == "dist" && std::any_of(source.goes_along.begin(), source.goes_along.end(),
+                                                  [](const auto& file) { return file.starts_with("build_unix/"); });
+  return apart ? "build_unix" : own;
+}
+
 /// The script that the first of the steps starts, or what it is made from.
 std::string script_text(const Source& source) {
-  for (const auto* name : {"configure", "configure.ac", "configure.in"}) {
+  for (const std::string& name : {script_of(source), std::string("configure.ac"), std::string("configure.in")}) {
     if (has_file(source, name)) return read_text(source.root / name).value_or("");
   }
   return {};
@@ -123,14 +152,6 @@ void add_asked_by_samples(const Source& source, AskedHeaders& asked) {
       if (name.find("config") == std::string::npos) asked.ever.insert(std::move(name));
     }
   }
-}
-
-/// What configures the tree; empty where nothing does that could be started.
-std::string script_of(const Source& source) {
-  for (const auto* name : {"configure", "configure.sh"}) {
-    if (has_file(source, name)) return name;
-  }
-  return {};
 }
 
 /// A script, and what it takes in: `. ./configure.inc`.
@@ -189,7 +210,7 @@ std::set<std::string> made_by_script(const Source& source, const std::string& sc
                                      const std::set<std::string>& asked) {
   const bool by_hand = !hands_to_autoconf(source);
   const std::string text = by_hand ? text::lower(with_sourced(source, script)) : "";
-  const auto listed = by_hand ? std::set<std::string>() : headers_made_by_script(source.root);
+  const auto listed = by_hand ? std::set<std::string>() : headers_made_by_script((source.root / script).parent_path());
   std::set<std::string> came, made;
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) came.insert(last_part(file));
@@ -216,11 +237,9 @@ bool lacks_generated(const Source& source, const std::set<std::string>& sources)
 }
 
 /// The script is still to be written, and there is no other way to the header that says what was found.
-bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinished,
-                  const std::function<bool()>& lacks_values) {
-  return (has_file(source, "configure.ac") || has_file(source, "configure.in")) &&
-         (unfinished || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})) ||
-          lacks_values());
+bool lacks_script(const Source& source, const AskedHeaders& asked, bool unfinished) {
+  return has_source_of_script(source) &&
+         (unfinished || (asked.by_default.contains("config.h") && !has_template_of(source, {"config.h"})));
 }
 
 }  // namespace
@@ -235,24 +254,30 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
   if (has_script) add_asked_by_samples(source, asked);
-  const bool unfinished = lacks_generated(source, sources);
+  if (is_forced_in(text_of_makefiles(source), "config.h")) asked.ever.insert("config.h");
+  bool unfinished = lacks_generated(source, sources);
   const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
                      (has_script && !made_by_script(source, script, asked.by_default).empty());
+  if (has_script ? !wants : has_source_of_script(source)) unfinished = unfinished || lacks_values();
   if (!has_script) {
-    if (!lacks_script(source, asked, unfinished, lacks_values)) return {};
+    if (!lacks_script(source, asked, unfinished)) return {};
     steps.emplace_back("autoreconf -fi");
-  } else if (!wants) {
+  } else if (!wants && !unfinished) {
     return {};
   }
-  const std::string known = script_text(source);
+  const std::string known = script_text(source), folder = folder_to_build_in(source, script);
+  const std::string start =
+      folder.empty() ? "./"
+                     : fmt::format("cd {} && {}", folder, fs::path(script).parent_path() == folder ? "./" : "../dist/");
+  const std::string make = folder.empty() ? "make" : "make -C " + folder;
   steps.emplace_back(!has_script || hands_to_autoconf(source)
-                         ? "./configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS" +
+                         ? start + "configure --prefix=\"$PREFIX\" --host=\"$HOST\" $LINKAGE_OPTIONS" +
                                besides_left_out(known) + bindings_left_out(known)
                          : fmt::format("./{}{}", script, knows_prefix(source, script) ? " --prefix=\"$PREFIX\"" : ""));
   // Not every makefile says all that comes before: what failed side by side is tried once more in turn.
-  steps.emplace_back("make -j\"$JOBS\" || make");
-  if (installs(source)) {
-    steps.emplace_back("make install");
+  steps.push_back(fmt::format("{0} -j\"$JOBS\" || {0}", make));
+  if (!folder.empty() || installs(source)) {
+    steps.push_back(make + " install");
   } else {
     for (auto& step : steps_that_copy(source)) steps.push_back(std::move(step));
   }

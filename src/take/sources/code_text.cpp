@@ -52,12 +52,12 @@ bool is_cut_out(std::string_view content) {
   return depth > 0;
 }
 
-bool is_refused(std::string_view content, const DefinedNames& defined, const std::set<std::string>& defines) {
+bool is_refused(std::string_view content, const DefinedNames& defined, bool windows,
+                const std::set<std::string>& defines) {
   if (!has_error(content)) return false;
   const auto is_open = [](std::string_view name) {
     return !names_of_linux().contains(name) && !names_of_macos().contains(name) && !names_of_windows().contains(name);
   };
-  const bool windows = &defined == &names_of_windows();
   const bool stands_in = !defines.empty() && std::all_of(defines.begin(), defines.end(), [&](const std::string& name) {
     return is_c99_function(name) || (windows ? is_also_in_mingw(name) : is_posix_function(name));
   });

@@ -18,7 +18,8 @@ bool is_cut_out(std::string_view content);
 /// Whether builds for a system, for which these names are defined, refuse a source whatever its own build finds out;
 /// one that stands in for functions of the system's library is refused where its own build finds nothing to do it with.
 /// `defines`: what it defines for others.
-bool is_refused(std::string_view content, const DefinedNames& defined, const std::set<std::string>& defines);
+bool is_refused(std::string_view content, const DefinedNames& defined, bool windows,
+                const std::set<std::string>& defines);
 
 /// Whether an ordinary build makes a program of a source: one whose `main` a macro asks for is none.
 bool is_program(std::string_view content);

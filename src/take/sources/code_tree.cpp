@@ -270,6 +270,24 @@ SourceSystem CodeTree::system_of(const std::string& file) const {
   return found;
 }
 
+DefinedNames CodeTree::defined_for(const DefinedNames& system) const {
+  DefinedNames defined = system;
+  defined.insert(handed_.begin(), handed_.end());
+  return defined;
+}
+
+void CodeTree::hand(const DefinedNames& macros) {
+  handed_.insert(macros.begin(), macros.end());
+  header_includes_.clear();
+  for (auto& [file, code] : files_) {
+    const std::string text = read_text(root_ / file).value_or("");
+    const auto is_named = [&](const std::string& macro) { return text.find(macro) != std::string::npos; };
+    if (code.only_includes || std::none_of(macros.begin(), macros.end(), is_named)) continue;
+    code = CodeFile();
+    read(file);
+  }
+}
+
 void CodeTree::add(const std::string& file) {
   if (!files_.contains(file)) read(file);
 }
@@ -302,12 +320,14 @@ void CodeTree::read(const std::string& file) {
   for (const auto& line : include_lines(possible)) {
     if (is_source_name(line.name)) code.takes_in.insert(line.name);
   }
-  const std::pair<const char*, const DefinedNames&> builds[] = {
-      {"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
+  const std::pair<const char*, DefinedNames> builds[] = {{"linux", defined_for(names_of_linux())},
+                                                         {"macos", defined_for(names_of_macos())},
+                                                         {"windows", defined_for(names_of_windows())}};
   for (const auto& [system, defined] : builds) {
     std::set<std::string> through;
     add_usual(file, system, defined, through, code.usual[system]);
-    if (is_refused(*content, defined, code.names.defines)) code.refused.insert(system);
+    if (is_refused(*content, defined, system == std::string_view("windows"), code.names.defines))
+      code.refused.insert(system);
     for (const auto& line : include_lines(text_where(*content, defined))) {
       if (is_source_name(line.name)) code.takes_in_usually.insert(line.name);
     }

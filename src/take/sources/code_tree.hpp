@@ -77,6 +77,8 @@ class CodeTree {
   bool is_switched_off(const std::string& header) const;
   /// For which systems and machines a file is, by all that is known of it.
   SourceSystem system_of(const std::string& file) const;
+  /// Its own build defines these macros too: what asks for them is read anew.
+  void hand(const DefinedNames& macros);
   /// Reads a further file of code, once.
   void add(const std::string& file);
   /// A header of that name will be made.
@@ -89,6 +91,8 @@ class CodeTree {
   void note_macros(const Source& source);
   void note_included(const Source& source);
   void read(const std::string& file);
+  /// What an ordinary build for a system defines, with what the tree's own build hands over.
+  DefinedNames defined_for(const DefinedNames& system) const;
   void add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
                  std::set<std::string>& through, std::vector<std::string>& names);
 

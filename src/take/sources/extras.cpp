@@ -23,7 +23,7 @@ class Extras {
         continue;
       if (!leave_out_headers_of(source_, owner)) continue;
       for (const auto& [file, name] : files) {
-        if (!is_one_systems_own(file) && !is_needed_by_many(file) && kept_.erase(file) != 0)
+        if (!is_one_systems_own(file) && !is_needed_by_many(file, files) && kept_.erase(file) != 0)
           extras[name].push_back(file);
       }
     }
@@ -36,7 +36,8 @@ class Extras {
   std::map<std::string, Files> lacking() const {
     std::map<std::string, Files> by_owner;
     for (const auto& file : kept_) {
-      for (const auto& name : tree_.file(file).needs) {
+      const auto usual = tree_.file(file).usual.find("linux");
+      for (const auto& name : usual == tree_.file(file).usual.end() ? std::vector<std::string>() : usual->second) {
         if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere())
           by_owner[owner_of_header(name)].emplace(file, name);
       }
@@ -60,13 +61,14 @@ class Extras {
     return looked > 1 && static_cast<size_t>(std::count_if(source_.samples.begin(), end, calls)) * 2 > looked;
   }
 
-  /// What several others call is no extra; a table of all extras calls each.
-  bool is_needed_by_many(const std::string& file) const {
+  /// What several others call is no extra, but for those that lack the same; a table of all extras calls each.
+  bool is_needed_by_many(const std::string& file, const Files& lacking_too) const {
     constexpr std::ptrdiff_t many = 4;
     const auto& defines = tree_.file(file).names.defines;
     return std::count_if(kept_.begin(), kept_.end(), [&](const std::string& other) {
              const auto& names = tree_.file(other).names;
-             return other != file && std::any_of(defines.begin(), defines.end(), [&](const std::string& name) {
+             return !lacking_too.contains(other) &&
+                    std::any_of(defines.begin(), defines.end(), [&](const std::string& name) {
                       return names.mentions.contains(name) && !names.defines.contains(name);
                     });
            }) >= many;

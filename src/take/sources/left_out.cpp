@@ -34,6 +34,8 @@ std::vector<std::string> remarks_of(const LeftOut& left_out) {
        "left out: nothing that the public headers declare needs them");
   tell(left_out.unlisted, "left out: its own makefiles name what lies beside it, and not it",
        "left out: its own makefiles name what lies beside them, and not them");
+  tell(left_out.bindings, "left out: it is for users in another language",
+       "left out: they are for users in other languages");
   for (const auto& [name, files] : left_out.incomplete)
     tell(files, fmt::format("left out: it includes {}, which is not here", name),
          fmt::format("left out: they include {}, which is not here", name));

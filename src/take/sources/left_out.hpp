@@ -10,7 +10,7 @@ namespace fibula {
 
 struct LeftOut {
   std::vector<std::string> programs, beside_programs, included, collections, unreached, foreign, outdone, tried, side,
-      unlisted, fragments;
+      unlisted, fragments, bindings;
   std::map<std::string, std::vector<std::string>> incomplete;  ///< by what they include
 };
 

@@ -18,6 +18,15 @@ std::string text_of_makefiles(const Source& source) {
   return all;
 }
 
+bool is_forced_in(std::string_view makefiles, std::string_view header) {
+  constexpr std::string_view option = "-include ";
+  for (size_t at = makefiles.find(option); at != std::string_view::npos; at = makefiles.find(option, at + 1)) {
+    const auto words = text::words(makefiles.substr(at + option.size(), 200));
+    if (!words.empty() && (words[0] == header || words[0].ends_with("/" + std::string(header)))) return true;
+  }
+  return false;
+}
+
 bool is_made_by(std::string_view makefiles, const std::string& name) {
   const auto lines = text::lines(makefiles);
   return std::any_of(lines.begin(), lines.end(), [&](std::string_view line) {

@@ -16,6 +16,7 @@
 #include "take/sources/compared_names.hpp"
 #include "take/sources/extras.hpp"
 #include "take/sources/for_all_machines.hpp"
+#include "take/sources/fragments.hpp"
 #include "take/sources/left_out.hpp"
 #include "take/sources/made_headers.hpp"
 #include "take/sources/makefile_macros.hpp"
@@ -26,6 +27,7 @@
 #include "take/sources/script_templates.hpp"
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
+#include "take/sources/switches.hpp"
 #include "take/sources/unlisted.hpp"
 #include "take/sources/values_in_vain.hpp"
 
@@ -43,6 +45,8 @@ class Selection {
 
   SourceCode select() {
     SourceCode code;
+    const auto without = switches_without(source_, tree_);
+    for (const auto& [macro, header] : without) tree_.hand({macro});
     left_out_.included = tree_.parts();
     leave_out_programs();
     note_declared();
@@ -64,6 +68,12 @@ class Selection {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
     }
+    for (const auto& [macro, header] : without) {
+      if (!is_asked_for(macro)) continue;
+      source_.remarks.push_back(
+          fmt::format("{} is defined while its own sources are compiled: {} is not here", macro, header));
+      code.definitions.push_back(macro);
+    }
     for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name, source_.root))
       code.definitions.push_back(std::move(definition));
     for (auto& definition : definitions_by_makefiles(handed_, source_, tree_, kept_)) {
@@ -78,6 +88,13 @@ class Selection {
   }
 
  private:
+  /// By what is compiled.
+  bool is_asked_for(const std::string& macro) const {
+    return std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
+      return read_text(source_.root / file).value_or("").find(macro) != std::string::npos;
+    });
+  }
+
   static bool has_definition_of(const SourceCode& code, const std::string& definition) {
     const auto name = [](const std::string& text) { return text.substr(0, text.find('=')); };
     return std::any_of(code.definitions.begin(), code.definitions.end(),
@@ -166,29 +183,12 @@ class Selection {
     for (const auto& [header, files] : left_out_.incomplete) {
       for (const auto& file : files) kept_.erase(file);
     }
+    left_out_.bindings = for_other_languages(tree_, kept_, declared_);
+    for (const auto& file : left_out_.bindings) kept_.erase(file);
   }
 
-  /// Texts that a script puts together to a source: they begin or end in the middle of something; or they include
-  /// nothing, use what the tree's headers define, and have a part of what a source with these headers defines.
   void leave_out_fragments() {
-    const auto& files = tree_.files();
-    const auto has_all = [&](const std::string& other, const std::set<std::string>& names) {
-      const CodeFile& code = files.at(other);
-      return !code.includes.empty() && !code.is_cut_out && code.names.defines.size() > names.size() &&
-             std::includes(code.names.defines.begin(), code.names.defines.end(), names.begin(), names.end());
-    };
-    const auto lacks_headers = [&](const CodeFile& code) {
-      return code.includes.empty() && !code.names.defines.empty() &&
-             std::any_of(code.names.mentions.begin(), code.names.mentions.end(),
-                         [&](const std::string& name) { return tree_.is_defined_here(name); });
-    };
-    const auto is_fragment = [&](const std::string& file) {
-      const CodeFile& code = files.at(file);
-      if (code.is_cut_out || is_assembly(file) || !lacks_headers(code)) return code.is_cut_out;
-      return std::any_of(kept_.begin(), kept_.end(),
-                         [&](const std::string& other) { return has_all(other, code.names.defines); });
-    };
-    std::copy_if(kept_.begin(), kept_.end(), std::back_inserter(left_out_.fragments), is_fragment);
+    left_out_.fragments = fragments_among(tree_, kept_);
     for (const auto& file : left_out_.fragments) kept_.erase(file);
   }
 
@@ -310,7 +310,7 @@ class Selection {
     Source source = source_;
     CodeTree tree = tree_;
     const auto made = made_headers(source, tree, kept_, "", templates_by_script(source, tree));
-    return !values_in_vain(source_, kept_, made).empty();
+    return !values_in_vain(source_, kept_, made).empty() || !handed_in_vain(source_, tree_, kept_).empty();
   }
 
   /// Sources for all builds, for some systems, and those of which one is to be chosen.

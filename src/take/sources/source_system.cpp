@@ -100,8 +100,9 @@ std::vector<std::string> words_of(const std::string& file) {
   std::string word;
   for (const char c : text::lower(file.substr(0, file.rfind('.')))) {
     if (c == '/' || c == '_' || c == '-' || c == '.') {
-      // `msvc9`, `msvc2019`: for a compiler of Windows.
-      words.push_back(word.starts_with("msvc") ? "win32" : std::move(word));
+      // `msvc9`, `vc++`: for a compiler of Windows.
+      const bool of_windows = word.starts_with("msvc") || word == "vc++" || word.starts_with("visualc");
+      words.push_back(of_windows ? "win32" : std::move(word));
       word.clear();
     } else {
       word += c;

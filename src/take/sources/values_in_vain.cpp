@@ -2,6 +2,7 @@
 
 #include "headers/branches.hpp"
 #include "headers/declarations.hpp"
+#include "making/makefile_definitions.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
 #include "take/sources/template_header.hpp"
@@ -49,6 +50,25 @@ std::set<std::string> values_in_vain(const Source& source, const std::set<std::s
     if (std::none_of(open.begin(), open.end(), is_named)) continue;
     const auto mentions = names_in_source(text_where(text, defined)).mentions;
     std::set_intersection(open.begin(), open.end(), mentions.begin(), mentions.end(), std::inserter(used, used.end()));
+  }
+  return used;
+}
+
+std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources) {
+  std::set<std::string> folders, handed, used;
+  for (const auto& file : sources) folders.insert(folder_of(file));
+  const std::map<std::string, std::string> nothing;
+  for (const auto& file : source.goes_along) {
+    if (fs::path(file).filename() != "Makefile.am" || !folders.contains(folder_of(file))) continue;
+    for (auto& one : definitions_in_makefile(source.root, file, nothing)) {
+      if (tree.is_never_defined(one.name)) handed.insert(std::move(one.name));
+    }
+  }
+  for (const auto& file : handed.empty() ? std::set<std::string>() : sources) {
+    const auto mentions =
+        names_in_source(text_where(read_text(source.root / file).value_or(""), names_of_linux())).mentions;
+    std::set_intersection(handed.begin(), handed.end(), mentions.begin(), mentions.end(),
+                          std::inserter(used, used.end()));
   }
   return used;
 }

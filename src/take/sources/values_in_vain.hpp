@@ -1,7 +1,7 @@
 /// Values that only a configure step can tell, and without which nothing compiles.
 #pragma once
 
-#include "take/source.hpp"
+#include "take/sources/code_tree.hpp"
 
 #include <set>
 #include <string>
@@ -13,5 +13,9 @@ namespace fibula {
 /// uses them as one: `typedef TIDE_SIZE_T tide_size;`.
 std::set<std::string> values_in_vain(const Source& source, const std::set<std::string>& sources,
                                      const std::vector<SourceHeader>& made);
+
+/// Macros that these sources use as values, that nothing in the tree defines, and that makefiles which a configure step
+/// is still to write would hand over.
+std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources);
 
 }  // namespace fibula
