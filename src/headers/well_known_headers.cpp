@@ -124,9 +124,9 @@ constexpr std::string_view of_cxx[] = {"algorithm",
 
 /// What compilers bring for their machines, and systems' own that are asked for everywhere.
 constexpr std::string_view of_compilers[] = {
-    "arm_acle.h",  "arm_neon.h",  "arm_sve.h",      "arm_fp16.h",      "altivec.h",   "cpuid.h", "wasm_simd128.h",
-    "mm_malloc.h", "stdatomic.h", "unwind.h",       "omp.h",           "quadmath.h",  "cet.h",   "gcov.h",
-    "windows.h",   "avr/io.h",    "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
+    "arm_acle.h",  "arm_neon.h",  "arm_sve.h", "arm_fp16.h",     "altivec.h",       "cpuid.h",     "wasm_simd128.h",
+    "mm_malloc.h", "stdatomic.h", "unwind.h",  "cxxabi.h",       "omp.h",           "quadmath.h",  "cet.h",
+    "gcov.h",      "windows.h",   "avr/io.h",  "avr/pgmspace.h", "avr/interrupt.h", "util/delay.h"};
 
 constexpr std::string_view anybodys[] = {
     "config.h", "version.h", "common.h",  "types.h",    "util.h",    "utils.h",    "error.h",    "errors.h",

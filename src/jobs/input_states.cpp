@@ -2,7 +2,6 @@
 
 #include "jobs/dependencies.hpp"
 #include "jobs/new_names.hpp"
-#include "jobs/record.hpp"
 #include "os/files.hpp"
 #include "os/host.hpp"
 #include "os/near_stamps.hpp"
@@ -13,13 +12,14 @@
 
 namespace fibula {
 
-void InputStates::take(const std::vector<std::string>& inputs, int64_t began) {
+void InputStates::take(const std::vector<std::string>& inputs, int64_t began, const BuildRecord& record) {
   int64_t last = began;
   // A file that changed within this tick could change again and have the same stamp: it is looked at after the tick.
   for (bool young = true; young;) {
     NearStamps stamps;
     before_.clear();
     for (const auto& input : inputs) {
+      if (record.stamp_as_made(input) != nullptr) continue;
       const auto [known, fresh] = before_.try_emplace(input);
       if (!fresh) continue;
       known->second = stamps.at(input);
@@ -32,7 +32,7 @@ void InputStates::take(const std::vector<std::string>& inputs, int64_t began) {
   started_ = stamp_clock();
 }
 
-std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs) const {
+std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs, const BuildRecord& record) const {
   std::sort(inputs.begin(), inputs.end());
   inputs.erase(std::unique(inputs.begin(), inputs.end()), inputs.end());
   std::vector<FileState> states;
@@ -40,6 +40,12 @@ std::vector<FileState> InputStates::states_after(std::vector<std::string> inputs
   NearStamps stamps;
   for (auto& input : inputs) {
     FileState state{.path = std::move(input), .stamp = {}, .digest = 0};
+    if (const Stamp* as_made = record.stamp_as_made(state.path)) {
+      // A change since then has another stamp than this one.
+      state.stamp = *as_made;
+      states.push_back(std::move(state));
+      continue;
+    }
     state.stamp = stamps.at(state.path);
     const auto known = before_.find(state.path);
     const bool sure = known != before_.end() ? known->second == state.stamp

@@ -1,7 +1,7 @@
 /// The state that a command's inputs had before it read them.
 #pragma once
 
-#include "jobs/record_file.hpp"
+#include "jobs/record.hpp"
 
 #include <filesystem>
 #include <unordered_map>
@@ -11,11 +11,12 @@ namespace fibula {
 class InputStates {
  public:
   /// Takes the state of the inputs that are known before the command starts, and waits until a change from now on would
-  /// be seen: of them, and of what was changed after `began`.
-  void take(const std::vector<std::string>& inputs, int64_t began);
+  /// be seen: of them, and of what was changed after `began`. What `record` knows to be as it was made is not looked
+  /// at: thousands of objects go into one link.
+  void take(const std::vector<std::string>& inputs, int64_t began, const BuildRecord& record);
   /// The states of all inputs now that it has ended. An input that changed while the command ran has a state that
   /// nothing is in: the next build makes the product again.
-  std::vector<FileState> states_after(std::vector<std::string> inputs) const;
+  std::vector<FileState> states_after(std::vector<std::string> inputs, const BuildRecord& record) const;
   /// Those of the folders around the inputs, and of others in which they were looked for.
   std::vector<FileState> folders_after(const std::vector<std::string>& inputs,
                                        const std::vector<std::string>& searched) const;

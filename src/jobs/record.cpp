@@ -340,6 +340,7 @@ void BuildRecord::keep_moved() {
 
 std::optional<BuildRecord::Standing> BuildRecord::standing() {
   if (recorded_.outcome.empty() || !all_same(recorded_.premises) || !judge_all()) return std::nullopt;
+  stood_ = true;
   Standing standing{.outcome = recorded_.outcome, .stale = {}};
   if (std::find(judged_.begin(), judged_.end(), Judged::changed) != judged_.end()) {
     for (const auto& product : recorded_.products) {
@@ -349,6 +350,12 @@ std::optional<BuildRecord::Standing> BuildRecord::standing() {
   }
   keep_moved();
   return standing;
+}
+
+const Stamp* BuildRecord::stamp_as_made(const std::string& product) const {
+  if (!stood_ || made_.contains(product)) return nullptr;
+  const uint32_t position = find(product);
+  return position == none ? nullptr : &recorded_.products[position].stamp;
 }
 
 bool BuildRecord::was_made_by(const std::string& product, uint64_t command) const {

@@ -30,6 +30,10 @@ class BuildRecord {
   /// The inputs of a product with the state that they had.
   std::vector<FileState> states_of(const std::string& product) const;
 
+  /// The stamp of a product that this run found to be as it was made, and has not begun to make anew: it needs no
+  /// further look. Nothing for other files.
+  const Stamp* stamp_as_made(const std::string& product) const;
+
   /// A product is about to be made: from here on it counts as unmade. Errors: io.
   Result<void> strike(const std::string& product);
   /// It was made by a command, from inputs that were in these states before the command read them. Errors: io.
@@ -83,6 +87,7 @@ class BuildRecord {
   std::vector<Judged> judged_;
   std::vector<uint8_t> moved_;  ///< states that got another stamp than the file has; bytes, for threads
   std::vector<bool> asked_;     ///< products that this build asked for
+  bool stood_ = false;          ///< this run has found every product as it was made
   mutable std::unordered_map<std::string, uint32_t> products_;  ///< by path; filled when first asked
   std::unordered_map<std::string, uint32_t> latest_;  ///< the last state of each path; filled when first asked
   std::unordered_set<std::string> made_;              ///< products struck in this run

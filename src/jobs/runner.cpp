@@ -109,7 +109,7 @@ struct JobRunner::State {
     if (task.job.tells_inputs) {
       for (auto& input : task.record->inputs_of(task.job.product)) known.push_back(std::move(input));
     }
-    task.before.take(known, options.began);
+    task.before.take(known, options.began, *task.record);
     // English wording, so that what goes wrong can be explained; UTF-8, so that file names stay whole.
     Command command{.argv = command_making(task.job, task.made),
                     .directory = task.job.directory,
@@ -148,7 +148,7 @@ struct JobRunner::State {
     }
     std::vector<FileState> folders;
     if (task.job.searched) folders = task.before.folders_after(inputs, *task.job.searched);
-    auto states = task.before.states_after(std::move(inputs));
+    auto states = task.before.states_after(std::move(inputs), *task.record);
     states.insert(states.end(), folders.begin(), folders.end());
     return task.record->made(task.job.product, command_digest(task.job), states);
   }

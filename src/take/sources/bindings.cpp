@@ -65,7 +65,7 @@ std::map<std::string, std::vector<std::string>> bindings_among(const CodeTree& t
 
 std::vector<std::string> for_other_languages(const CodeTree& tree, const std::set<std::string>& kept,
                                              const std::set<std::string>& declared) {
-  std::set<std::string> called;
+  std::set<std::string> called, defined;
   bool serves = false;
   std::vector<std::string> others;
   for (const auto& file : kept) {
@@ -75,14 +75,16 @@ std::vector<std::string> for_other_languages(const CodeTree& tree, const std::se
       continue;
     }
     called.insert(code.names.mentions.begin(), code.names.mentions.end());
+    defined.insert(code.names.defines.begin(), code.names.defines.end());
     serves = serves || std::any_of(code.names.defines.begin(), code.names.defines.end(),
                                    [&](const std::string& name) { return declared.contains(name); });
   }
   if (!serves) return {};
   std::erase_if(others, [&](const std::string& file) {
     const auto& defines = tree.file(file).names.defines;
-    return std::any_of(defines.begin(), defines.end(),
-                       [&](const std::string& name) { return called.contains(name) && declared.contains(name); });
+    return std::any_of(defines.begin(), defines.end(), [&](const std::string& name) {
+      return called.contains(name) && declared.contains(name) && !defined.contains(name);
+    });
   });
   return others;
 }

@@ -222,6 +222,15 @@ std::set<std::string> made_by_script(const Source& source, const std::string& sc
   return made;
 }
 
+/// A header that came and that the script makes anew in its place, for this machine: what came serves machines that
+/// cannot run it.
+bool makes_anew(const Source& source, const AskedHeaders& asked) {
+  const auto made = configured_headers(source.root);
+  return std::any_of(made.begin(), made.end(), [&](const ConfiguredHeader& header) {
+    return asked.ever.contains(last_part(header.name)) && has_header(source, header.name);
+  });
+}
+
 /// A scanner or parser is still to be written from its rules, beside the library's sources: `lexer.l` without `lexer.c`
 /// and without what lex and yacc call it by themselves (POSIX.1-2017, "lex", "yacc").
 bool lacks_generated(const Source& source, const std::set<std::string>& sources) {
@@ -256,11 +265,15 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   if (has_script) add_asked_by_samples(source, asked);
   if (is_forced_in(text_of_makefiles(source), "config.h")) asked.ever.insert("config.h");
   bool unfinished = lacks_generated(source, sources);
-  const bool wants = asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
-                     (has_script && !made_by_script(source, script, asked.by_default).empty());
+  const bool wants =
+      asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
+      (has_script && (!made_by_script(source, script, asked.by_default).empty() || makes_anew(source, asked)));
   if (has_script ? !wants : has_source_of_script(source)) unfinished = unfinished || lacks_values();
   if (!has_script) {
     if (!lacks_script(source, asked, unfinished)) return {};
+    // A part of the documents' build that another tool would bring, and that does without (GTK-Doc manual).
+    if (text_of_makefiles(source).find("gtk-doc.make") != std::string::npos && !has_file(source, "gtk-doc.make"))
+      steps.emplace_back("printf 'EXTRA_DIST =\\nCLEANFILES =\\n' > gtk-doc.make");
     steps.emplace_back("autoreconf -fi");
   } else if (!wants && !unfinished) {
     return {};

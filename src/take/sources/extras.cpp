@@ -36,13 +36,21 @@ class Extras {
   std::map<std::string, Files> lacking() const {
     std::map<std::string, Files> by_owner;
     for (const auto& file : kept_) {
-      const auto usual = tree_.file(file).usual.find("linux");
-      for (const auto& name : usual == tree_.file(file).usual.end() ? std::vector<std::string>() : usual->second) {
-        if (!tree_.is_there(name, file) && system_of_source("", {name}).everywhere())
+      const CodeFile& code = tree_.file(file);
+      const auto linux = code.usual.find("linux");
+      for (const auto& name : linux == code.usual.end() ? code.needs : linux->second) {
+        if (!tree_.is_there(name, file) && !lies_in_tree(name) && system_of_source("", {name}).everywhere())
           by_owner[owner_of_header(name)].emplace(file, name);
       }
     }
     return by_owner;
+  }
+
+  /// Also where it is for one system: who asks for it there has it.
+  bool lies_in_tree(const std::string& header) const {
+    const auto is_it = [&](const std::string& file) { return file == header || file.ends_with("/" + header); };
+    return std::any_of(source_.headers.begin(), source_.headers.end(), is_it) ||
+           std::any_of(source_.goes_along.begin(), source_.goes_along.end(), is_it);
   }
 
   bool most_samples_call(const std::string& file) const {

@@ -1,5 +1,6 @@
 #include "take/sources/for_all_machines.hpp"
 
+#include "base/text.hpp"
 #include "os/files.hpp"
 
 #include <algorithm>
@@ -47,8 +48,15 @@ class Machines {
     });
   }
 
+  /// A declaration calls nothing.
   std::set<std::string> called_in(const std::string& file) const {
-    return names_in_source(text_where(read_text(source_.root / file).value_or(""), defined_)).mentions;
+    const std::string text = text_where(read_text(source_.root / file).value_or(""), defined_);
+    auto names = names_in_source(text).mentions;
+    const auto words = text::identifiers(text);
+    for (const auto& name : functions_left_to_a_binary(text)) {
+      if (std::count(words.begin(), words.end(), name) == 1) names.erase(name);
+    }
+    return names;
   }
 
   void take_for_all(const std::string& file) {

@@ -1,9 +1,12 @@
 #include "take/sources/fragments.hpp"
 
 #include <algorithm>
+#include <filesystem>
 
 namespace fibula {
 namespace {
+
+namespace fs = std::filesystem;
 
 /// C17, 7.16, 7.19, 7.20 and 7.21.
 bool uses_standard_headers(const CodeFile& code) {
@@ -29,9 +32,13 @@ bool has_more_than(const CodeFile& code, const std::set<std::string>& names) {
 
 std::vector<std::string> fragments_among(const CodeTree& tree, const std::set<std::string>& sources) {
   std::vector<std::string> fragments;
+  std::set<std::string> taken_in;  // of these it is told that they are
+  for (const auto& [file, code] : tree.files()) {
+    for (const auto& name : code.takes_in) taken_in.insert(fs::path(name).filename().string());
+  }
   std::copy_if(sources.begin(), sources.end(), std::back_inserter(fragments), [&](const std::string& file) {
     const CodeFile& code = tree.file(file);
-    if (is_assembly(file)) return false;
+    if (is_assembly(file) || taken_in.contains(fs::path(file).filename().string())) return false;
     if (code.is_cut_out || !code.includes.empty()) return code.is_cut_out;
     if (uses_standard_headers(code)) return true;
     const auto& names = code.names.defines;

@@ -298,7 +298,7 @@ class Selection {
         proposed_steps(source_, tree_.asked_by(kept_, source_.headers), kept_, [&] { return has_values_in_vain(); });
     if (code.steps.empty()) return;
     source_.remarks.push_back(
-        code.steps.front() == "autoreconf -fi"
+        std::find(code.steps.begin(), code.steps.end(), "autoreconf -fi") != code.steps.end()
             ? "its sources need build steps, of which GNU Autoconf makes the first from configure.ac: they run in a "
               "sandbox when a build is told --allow-steps"
             : "it has build steps of its own, which its sources need: they run in a sandbox when a build is told "
