@@ -64,6 +64,18 @@ class Selection {
     }
     take_in_bundled();
     code.headers = made_headers(source_, tree_, kept_, "the card", templates_by_script(source_, tree_));
+    define_macros(code, without);
+    leave_out_extras();
+    place(code);
+    tell();
+    code.include_directories = source_directories(source_, tree_, kept_);
+    return code;
+  }
+
+ private:
+  /// What its own build would hand to the compiler. `without`: macros that leave out what is not here, with the header
+  /// of each.
+  void define_macros(SourceCode& code, const std::map<std::string, std::string>& without) {
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
       source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
       code.definitions.push_back(std::move(macro));
@@ -80,14 +92,8 @@ class Selection {
       if (!has_definition_of(code, definition)) code.definitions.push_back(std::move(definition));
     }
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
-    leave_out_extras();
-    place(code);
-    tell();
-    code.include_directories = source_directories(source_, tree_, kept_);
-    return code;
   }
 
- private:
   /// By what is compiled.
   bool is_asked_for(const std::string& macro) const {
     return std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
