@@ -159,6 +159,12 @@ TEST(SourceMaking, WhatIsNoSourceByItselfIsLeftOut) {
        dry_run_of_tern,
        0,
        {"parts/middle.c is a part of which something makes a source", "compile = [\"src/tern.c\"]"}},
+      {"but for what a comment switches off",
+       beside("tern-1/src/beak.c", "#include <tern.h>\n/* #ifdef TERN\n#endif */\nint beak(void) { return wing(); }\n"),
+       dry_run_of_tern,
+       0,
+       {"src/beak.c left out: nothing that the public headers declare needs it"},
+       {"is a part of which"}},
       {"a model for a checker",
        beside("tern-1/script/model.c", "void* tern_alloc(size_t size) { return 0; }\n"),
        dry_run_of_tern,
@@ -233,6 +239,25 @@ TEST(SourceMaking, CodeAboutAMachineThatEveryMachineRuns) {
        dry_run_of_tern,
        0,
        {"arch = [\"arm\""}},
+  });
+}
+
+TEST(SourceMaking, WhatSeveralSamplesIncludeIsFound) {
+  const Files tree = {{"tern-1/include/tern.hpp", "#pragma once\ninline int tern() { return 1; }\n"},
+                      {"tern-1/single/tern/tern.hpp", "#pragma once\ninline int tern() { return 1; }\n"},
+                      {"tern-1/examples/one.cpp", "#include <tern/tern.hpp>\nint main() { return tern() - 1; }\n"}};
+  const std::string other = "int main() { return 0; }\n";
+  check({
+      {"in a folder of its own",
+       test::with(tree, {{"tern-1/examples/two.cpp", "#include <tern/tern.hpp>\n" + other}}),
+       dry_run_of_tern,
+       0,
+       {"directories = [\"include\", \"single\"]"}},
+      {"one sample may be wrong",
+       test::with(tree, {{"tern-1/examples/two.cpp", other}}),
+       dry_run_of_tern,
+       0,
+       {"directories = [\"include\"]"}},
   });
 }
 

@@ -237,6 +237,17 @@ bool is_impossible(const Line& line, const NameQuestion& is_never_defined) {
 
 }  // namespace
 
+bool has_loose_conditionals(std::string_view text) {
+  int depth = 0;
+  for (const auto& line : lines_of(text)) {
+    if (line.directive == Directive::opens) ++depth;
+    if (line.directive == Directive::closes) --depth;
+    const bool goes_on = line.directive == Directive::next || line.directive == Directive::otherwise;
+    if (depth < 0 || (goes_on && depth == 0)) return true;
+  }
+  return depth != 0;
+}
+
 std::vector<std::string> branch_texts(std::string_view text) {
   constexpr size_t most = 8;
   const auto lines = lines_of(text);

@@ -15,6 +15,9 @@ namespace fibula {
 /// their numbers: those of other branches, and the directives of conditionals, are empty.
 std::vector<std::string> branch_texts(std::string_view text);
 
+/// Whether a conditional of a text lacks its beginning or its end (C17, 6.10.1): it is a part of another text.
+bool has_loose_conditionals(std::string_view text);
+
 using NameQuestion = std::function<bool(std::string_view)>;
 
 /// The text that a build sees in which these names are defined, with what it defines itself, and nothing else. Where a

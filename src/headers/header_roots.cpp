@@ -52,7 +52,10 @@ class Resolver {
     for (const auto& source : question_.insiders) follow_through(source);
     if (roots_.empty() && !question_.headers.empty()) roots_.push_back(loose_root());
     add_unreached_folder(named);
-    if (named) add_versioned_folder();
+    if (named) {
+      add_versioned_folder();
+      add_folders_of_users();
+    }
     forget_found();
     return {std::move(roots_), std::move(elsewhere_)};
   }
@@ -115,6 +118,26 @@ class Resolver {
       const bool known = std::find(roots_.begin(), roots_.end(), versioned) != roots_.end() || included_.contains(only);
       if (!only.empty() && !known && std::isdigit(static_cast<unsigned char>(only.back())) != 0)
         roots_.push_back(versioned);
+    }
+  }
+
+  /// `single/tern/tern.hpp` beside `include/tern.hpp`: what several users include is found, wherever it lies. Tests may
+  /// do it in another way.
+  void add_folders_of_users() {
+    constexpr size_t enough = 60;  // a library can have thousands of samples
+    const size_t looked = std::min(question_.examples.size(), enough);
+    std::map<std::string, size_t> asked;
+    for (size_t i = 0; i < looked; ++i) {
+      std::set<std::string> names;
+      for (const auto& line : lines_of(question_.examples[i])) {
+        const bool in_folder = line.name.find('/') != std::string::npos && !line.name.starts_with("..");
+        if (in_folder && !line.quoted && !reached(line.name)) names.insert(line.name);
+      }
+      for (const auto& name : names) ++asked[name];
+    }
+    for (const auto& [name, times] : asked) {
+      const auto root = times > 1 && times * 5 > looked && !reached(name) ? root_for(name, "") : std::nullopt;
+      if (root) roots_.push_back(*root);
     }
   }
 

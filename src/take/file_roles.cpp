@@ -56,7 +56,6 @@ constexpr FolderRow folder_rows[] = {
     {"extern", Role::foreign},
     {"deps", Role::foreign},
     {"contrib", Role::foreign},
-    {"extras", Role::foreign},
     {"subprojects", Role::foreign},
     {"node_modules", Role::foreign},
     {"dependencies", Role::foreign},

@@ -41,17 +41,6 @@ std::string without_conditionals(std::string_view content) {
   return always;
 }
 
-bool is_cut_out(std::string_view content) {
-  int depth = 0;
-  for (const auto line : text::lines(content)) {
-    const auto directive = directive_of(line);
-    if (directive.starts_with("el") && depth == 0) return true;
-    depth += directive.starts_with("if") ? 1 : directive.starts_with("endif") ? -1 : 0;
-    if (depth < 0) return true;
-  }
-  return depth > 0;
-}
-
 bool is_refused(std::string_view content, const DefinedNames& defined, bool windows,
                 const std::set<std::string>& defines) {
   if (!has_error(content)) return false;

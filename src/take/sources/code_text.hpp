@@ -12,9 +12,6 @@ namespace fibula {
 /// The text outside of every `#if`: what is there in each build.
 std::string without_conditionals(std::string_view content);
 
-/// Whether conditionals lack their beginnings or ends (C17, 6.10.1): a part of a text that something puts together.
-bool is_cut_out(std::string_view content);
-
 /// Whether builds for a system, for which these names are defined, refuse a source whatever its own build finds out;
 /// one that stands in for functions of the system's library is refused where its own build finds nothing to do it with.
 /// `defines`: what it defines for others.

@@ -314,7 +314,7 @@ void CodeTree::read(const std::string& file) {
   for (auto* defines : {&code.names.defines, &code.always})
     std::erase_if(*defines, [&](const auto& name) { return pasting_.contains(name); });
   code.is_program = fuzzes(code.names) || (code.names.has_main && is_program(*content));
-  code.is_cut_out = is_cut_out(*content);
+  code.is_cut_out = has_loose_conditionals(*content);
   code.includes = include_lines(*content);
   if (is_assembly(file)) code.machine = machine_of_assembly(*content);
   for (const auto& line : include_lines(possible)) {

@@ -132,7 +132,9 @@ std::vector<HandedDefinition> handed_by_makefiles(const Source& source) {
     const bool whole = fs::path(file).extension().empty() && is_makefile_name(file);
     if (!whole || !folders.contains(folder_of(file))) continue;
     for (auto& one : definitions_in_makefile(source.root, file, configured)) {
-      if (one.definition && !is_about_lane(one.name) && known.insert(one.name).second) all.push_back(std::move(one));
+      // Whether there is such a header is known better here.
+      if (!one.definition || is_about_lane(one.name) || one.name == "HAVE_CONFIG_H") continue;
+      if (known.insert(one.name).second) all.push_back(std::move(one));
     }
   }
   return all;

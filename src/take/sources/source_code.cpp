@@ -6,7 +6,6 @@
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
-#include "take/naming.hpp"
 #include "take/source.hpp"
 #include "take/sources/alternatives.hpp"
 #include "take/sources/bindings.hpp"
@@ -20,7 +19,7 @@
 #include "take/sources/left_out.hpp"
 #include "take/sources/made_headers.hpp"
 #include "take/sources/makefile_macros.hpp"
-#include "take/sources/own_macros.hpp"
+#include "take/sources/own_definitions.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/public_headers.hpp"
 #include "take/sources/rivals.hpp"
@@ -64,7 +63,8 @@ class Selection {
     }
     take_in_bundled();
     code.headers = made_headers(source_, tree_, kept_, "the card", templates_by_script(source_, tree_));
-    define_macros(code, without);
+    code.definitions = definitions_for(source_, tree_, kept_, handed_, without);
+    if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_extras();
     place(code);
     tell();
@@ -73,40 +73,6 @@ class Selection {
   }
 
  private:
-  /// What its own build would hand to the compiler. `without`: macros that leave out what is not here, with the header
-  /// of each.
-  void define_macros(SourceCode& code, const std::map<std::string, std::string>& without) {
-    for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name)) {
-      source_.remarks.push_back(macro + " is defined while its own sources are compiled: only its own build would");
-      code.definitions.push_back(std::move(macro));
-    }
-    for (const auto& [macro, header] : without) {
-      if (!is_asked_for(macro)) continue;
-      source_.remarks.push_back(
-          fmt::format("{} is defined while its own sources are compiled: {} is not here", macro, header));
-      code.definitions.push_back(macro);
-    }
-    for (auto& definition : definitions_of_own_build(tree_, kept_, split_name(source_.called).name, source_.root))
-      code.definitions.push_back(std::move(definition));
-    for (auto& definition : definitions_by_makefiles(handed_, source_, tree_, kept_)) {
-      if (!has_definition_of(code, definition)) code.definitions.push_back(std::move(definition));
-    }
-    if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
-  }
-
-  /// By what is compiled.
-  bool is_asked_for(const std::string& macro) const {
-    return std::any_of(kept_.begin(), kept_.end(), [&](const std::string& file) {
-      return read_text(source_.root / file).value_or("").find(macro) != std::string::npos;
-    });
-  }
-
-  static bool has_definition_of(const SourceCode& code, const std::string& definition) {
-    const auto name = [](const std::string& text) { return text.substr(0, text.find('=')); };
-    return std::any_of(code.definitions.begin(), code.definitions.end(),
-                       [&](const std::string& other) { return name(other) == name(definition); });
-  }
-
   void leave_out_extras() {
     for (auto& [header, files] : extras_among(source_, tree_, kept_, declared_)) {
       for (const auto& file : files) kept_.erase(file);
