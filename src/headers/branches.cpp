@@ -238,14 +238,22 @@ bool is_impossible(const Line& line, const NameQuestion& is_never_defined) {
 }  // namespace
 
 bool has_loose_conditionals(std::string_view text) {
-  int depth = 0;
-  for (const auto& line : lines_of(text)) {
-    if (line.directive == Directive::opens) ++depth;
-    if (line.directive == Directive::closes) --depth;
-    const bool goes_on = line.directive == Directive::next || line.directive == Directive::otherwise;
-    if (depth < 0 || (goes_on && depth == 0)) return true;
+  // A comment can hide half of a conditional, and a lone quote the end of a comment: both readings must agree.
+  int depth = 0, plain_depth = 0;
+  bool loose = false, plainly_loose = false;
+  const auto count = [](Directive directive, int& open, bool& lost) {
+    if (directive == Directive::opens) ++open;
+    if (directive == Directive::closes) --open;
+    const bool goes_on = directive == Directive::next || directive == Directive::otherwise;
+    lost = lost || open < 0 || (goes_on && open == 0);
+  };
+  for (const auto& line : lines_of(text)) count(line.directive, depth, loose);
+  for (const auto line : text::lines(text)) {
+    const auto word = text::trim(line);
+    if (word.starts_with('#'))
+      count(directive_of(leading_word(text::trim(word.substr(1)))), plain_depth, plainly_loose);
   }
-  return depth != 0;
+  return (loose || depth != 0) && (plainly_loose || plain_depth != 0);
 }
 
 std::vector<std::string> branch_texts(std::string_view text) {

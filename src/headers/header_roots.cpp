@@ -131,7 +131,7 @@ class Resolver {
       std::set<std::string> names;
       for (const auto& line : lines_of(question_.examples[i])) {
         const bool in_folder = line.name.find('/') != std::string::npos && !line.name.starts_with("..");
-        if (in_folder && !line.quoted && !reached(line.name)) names.insert(line.name);
+        if (in_folder && !line.quoted && !comes_with_system(line.name) && !reached(line.name)) names.insert(line.name);
       }
       for (const auto& name : names) ++asked[name];
     }
