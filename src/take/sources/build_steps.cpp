@@ -263,7 +263,8 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   const std::string script = script_of(source);
   const bool has_script = !script.empty();
   if (has_script) add_asked_by_samples(source, asked);
-  if (is_forced_in(text_of_makefiles(source), "config.h")) asked.ever.insert("config.h");
+  const std::string makefiles = text_of_makefiles(source);
+  if (is_forced_in(makefiles, "config.h")) asked.ever.insert("config.h");
   bool unfinished = lacks_generated(source, sources);
   const bool wants =
       asked.ever.contains("config.h") || has_template_of(source, asked.ever) || unfinished ||
@@ -272,7 +273,7 @@ std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked
   if (!has_script) {
     if (!lacks_script(source, asked, unfinished)) return {};
     // A part of the documents' build that another tool would bring, and that does without (GTK-Doc manual).
-    if (text_of_makefiles(source).find("gtk-doc.make") != std::string::npos && !has_file(source, "gtk-doc.make"))
+    if (makefiles.find("gtk-doc.make") != std::string::npos && !has_file(source, "gtk-doc.make"))
       steps.emplace_back("printf 'EXTRA_DIST =\\nCLEANFILES =\\n' > gtk-doc.make");
     steps.emplace_back("autoreconf -fi");
   } else if (!wants && !unfinished) {

@@ -18,8 +18,7 @@ struct AskedHeaders {
 };
 
 /// Steps for the shell, with the variables of docs/files.md; none where its sources do without. `sources`: what would
-/// be compiled of it. `lacks_values`: whether what is known without a configure step does
-/// not do.
+/// be compiled of it. `lacks_values`: whether what is known without a configure step does not do.
 std::vector<std::string> proposed_steps(const Source& source, AskedHeaders asked, const std::set<std::string>& sources,
                                         const std::function<bool()>& lacks_values);
 

@@ -62,6 +62,7 @@ bool is_called_a_test(const std::string& file) {
 
 CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedNames handed)
     : root_(source.root), handed_(std::move(handed)) {
+  note_builds();
   std::set<std::string> seen;  // what users include goes along too
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
@@ -270,14 +271,14 @@ SourceSystem CodeTree::system_of(const std::string& file) const {
   return found;
 }
 
-DefinedNames CodeTree::defined_for(const DefinedNames& system) const {
-  DefinedNames defined = system;
-  defined.insert(handed_.begin(), handed_.end());
-  return defined;
+void CodeTree::note_builds() {
+  builds_ = {{"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
+  for (auto& [system, defined] : builds_) defined.insert(handed_.begin(), handed_.end());
 }
 
 void CodeTree::hand(const DefinedNames& macros) {
   handed_.insert(macros.begin(), macros.end());
+  note_builds();
   header_includes_.clear();
   for (auto& [file, code] : files_) {
     const std::string text = read_text(root_ / file).value_or("");
@@ -320,14 +321,10 @@ void CodeTree::read(const std::string& file) {
   for (const auto& line : include_lines(possible)) {
     if (is_source_name(line.name)) code.takes_in.insert(line.name);
   }
-  const std::pair<const char*, DefinedNames> builds[] = {{"linux", defined_for(names_of_linux())},
-                                                         {"macos", defined_for(names_of_macos())},
-                                                         {"windows", defined_for(names_of_windows())}};
-  for (const auto& [system, defined] : builds) {
+  for (const auto& [system, defined] : builds_) {
     std::set<std::string> through;
     add_usual(file, system, defined, through, code.usual[system]);
-    if (is_refused(*content, defined, system == std::string_view("windows"), code.names.defines))
-      code.refused.insert(system);
+    if (is_refused(*content, defined, system == "windows", code.names.defines)) code.refused.insert(system);
     for (const auto& line : include_lines(text_where(*content, defined))) {
       if (is_source_name(line.name)) code.takes_in_usually.insert(line.name);
     }

@@ -91,8 +91,7 @@ class CodeTree {
   void note_macros(const Source& source);
   void note_included(const Source& source);
   void read(const std::string& file);
-  /// What an ordinary build for a system defines, with what the tree's own build hands over.
-  DefinedNames defined_for(const DefinedNames& system) const;
+  void note_builds();
   void add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
                  std::set<std::string>& through, std::vector<std::string>& names);
 
@@ -101,11 +100,12 @@ class CodeTree {
   std::vector<std::string> parts_;
   std::set<std::string> included_, included_by_default_;  ///< headers, by their names
   Expansions expansions_;
-  std::set<std::string> pasted_;   ///< parts of names in macros with `##`
-  std::set<std::string> pasting_;  ///< macros with arguments that make names
-  DefinedNames macros_;            ///< that something in the tree defines
-  DefinedNames handed_;            ///< that its own build hands to the compiler
-  std::set<std::string> names_;    ///< of all files that came, without folders
+  std::set<std::string> pasted_;                ///< parts of names in macros with `##`
+  std::set<std::string> pasting_;               ///< macros with arguments that make names
+  DefinedNames macros_;                         ///< that something in the tree defines
+  DefinedNames handed_;                         ///< that its own build hands to the compiler
+  std::map<std::string, DefinedNames> builds_;  ///< what an ordinary build for a system defines, with these
+  std::set<std::string> names_;                 ///< of all files that came, without folders
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system

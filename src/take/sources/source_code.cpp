@@ -45,7 +45,9 @@ class Selection {
   SourceCode select() {
     SourceCode code;
     const auto without = switches_without(source_, tree_);
-    for (const auto& [macro, header] : without) tree_.hand({macro});
+    DefinedNames switches;
+    for (const auto& [macro, header] : without) switches.insert(macro);
+    if (!switches.empty()) tree_.hand(switches);
     left_out_.included = tree_.parts();
     leave_out_programs();
     note_declared();
