@@ -50,6 +50,7 @@ void ShortBuild::find_users() {
 void ShortBuild::begin(JobRunner& runner) {
   runner_ = &runner;
   compiling_ = compiles_.size();
+  runner.while_waiting([this] { record_->index_states(); });
   for (const auto& compile : compiles_) {
     const bool added = runner.add(compile.job, *record_, [this](const Job& job, JobOutcome outcome) {
       const bool good = outcome.good;

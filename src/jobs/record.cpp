@@ -191,11 +191,15 @@ Result<void> BuildRecord::strike(const std::string& product) {
   return is_new ? file_.add_product(product) : file_.strike_product(position);
 }
 
+void BuildRecord::index_states() {
+  if (!latest_.empty()) return;
+  latest_.reserve(recorded_.states.size());
+  for (uint32_t i = 0; i < recorded_.states.size(); ++i) latest_[recorded_.states[i].path] = i;
+}
+
 /// Hundreds of headers go into every object: each state is kept once.
 Result<uint32_t> BuildRecord::remember(const FileState& state) {
-  if (latest_.empty()) {
-    for (uint32_t i = 0; i < recorded_.states.size(); ++i) latest_[recorded_.states[i].path] = i;
-  }
+  index_states();
   const auto known = latest_.find(state.path);
   if (known != latest_.end() && recorded_.states[known->second].stamp == state.stamp) return known->second;
   const auto position = static_cast<uint32_t>(recorded_.states.size());
