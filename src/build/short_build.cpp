@@ -50,7 +50,7 @@ void ShortBuild::find_users() {
 void ShortBuild::begin(JobRunner& runner) {
   runner_ = &runner;
   compiling_ = compiles_.size();
-  runner.while_waiting([this] { record_->index_states(); });
+  runner.while_busy([record = record_] { record->index_states(); });  // the first compile that ends asks for it
   for (const auto& compile : compiles_) {
     const bool added = runner.add(compile.job, *record_, [this](const Job& job, JobOutcome outcome) {
       const bool good = outcome.good;

@@ -54,7 +54,7 @@ class BuildRecord {
   /// After what was stale was made again, and nothing else became so: the outcome stands. What rests on it and lies in
   /// `own`, the folder that builds write to, counts as it is now. Errors: io.
   Result<void> stand_again(const std::string& outcome, const std::string& own);
-  /// Makes the index that `made` looks states up in, which takes its time with many: for when nothing else is to do.
+  /// Makes the index that `made` looks states up in; else the first `made` does. With many states it takes its time.
   void index_states();
   /// Whether a product was made by this command.
   bool was_made_by(const std::string& product, uint64_t command) const;
