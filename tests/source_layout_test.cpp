@@ -153,7 +153,7 @@ TEST(SourceLayout, OneFileOrItsPartsNotBoth) {
         {"tern-1/src/wing/beak.cpp", "#include \"deep/help.h\"\nint Tern::beak() { return HELP; }\n"}},
        look,
        0,
-       {"compile = [\"src/tern.cpp\"]", "headers = [\"src\"]", "are included by other sources"}},
+       {"compile = [\"src/tern.cpp\"]", "headers = [\"src\"]", "are included by other files"}},
       {"two of them with the same parts are two ways to compile these",
        {{"tern-1/include/floattern.h", "int wing(void);\nint beak(void);\n"},
         {"tern-1/include/doubletern.h", "int wing(void);\nint beak(void);\n"},

@@ -176,7 +176,7 @@ TEST(SourceMaking, WhatIsNoSourceByItselfIsLeftOut) {
                    {"tern-1/src/wing.c", "int wing(void) { return sizeof(size_t); }\n"}}),
        dry_run_of_tern,
        0,
-       {"src/wing.c is included by another source"}},
+       {"src/wing.c is included by another file"}},
       {"for users in another language",
        beside("tern-1/python/beak.c", "#include <tern.h>\nint beak(void) { return tern(); }\n"),
        dry_run_of_tern,

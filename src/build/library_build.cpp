@@ -14,6 +14,7 @@
 
 #include <fmt/format.h>
 #include <algorithm>
+#include <set>
 
 namespace fibula {
 namespace {
@@ -28,6 +29,14 @@ std::string product_name(const SourcePlan& plan, const Toolchain& toolchain) {
   return toolchain.family == CompilerFamily::msvc ? "lib/" + name + ".lib" : "lib/" + stem + ".a";
 }
 
+/// Of this linkage one, or each of those among which a person is to pick.
+void keep_picks(std::vector<Variant>& variants, Linkage linkage) {
+  std::set<std::map<std::string, std::string>> picks;
+  std::erase_if(variants, [&](const Variant& variant) {
+    return variant.linkage != linkage || !picks.insert(variant.choices).second;
+  });
+}
+
 /// What was made, told as a card tells it: facts are read from the bytes like those of any other binary.
 Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane& lane, const Toolchain& toolchain) {
   auto taken = describe(files);
@@ -39,9 +48,10 @@ Result<Card> described(const fs::path& files, const SourcePlan& plan, const Lane
   card.origin = {.kind = "source", .path = plan.card->origin.path, .sha256 = {}, .commit = plan.card->origin.commit};
   card.in_place = false;
   card.source = {};
-  std::erase_if(card.variants, [&](const Variant& variant) { return variant.linkage != plan.linkage; });
+  keep_picks(card.variants, plan.linkage);
   for (auto& variant : card.variants) {
     variant.id = built_variant_id(plan, toolchain.target, lane.configuration);
+    for (const auto& [name, pick] : variant.choices) variant.id += "-" + pick;
     variant.configuration = lane.configuration;
     variant.learnt["configuration"] = {
         .certainty = Certainty::read, .file = {}, .from = "the lane that it was built for"};
@@ -266,7 +276,6 @@ Result<void> LibraryBuild::keep_outcome() {
   if (!card && card.error().code == Code::refused) return fail(nothing_made(files));
   if (!card) return pass(card);
   if (card->variants.empty()) return fail(nothing_made(files));
-  if (card->variants.size() > 1) card->variants.resize(1);
   // Of what was changed while it was built nobody knows what went in.
   if (!is_unchanged(plan()))
     return fail({.code = Code::refused,
@@ -278,7 +287,7 @@ Result<void> LibraryBuild::keep_outcome() {
   for (const auto& header : plan().headers) {
     if (!header.for_users) continue;
     if (auto written = headers->write_if_changed("include/" + header.path, header.text); !written) return pass(written);
-    card->variants.front().include_directories = {"include"};
+    for (auto& variant : card->variants) variant.include_directories = {"include"};
   }
   const auto own = Folder::make_in(project_.root(), shown_from(project_.root(), own_store_of(project_, lane_.lane)));
   if (!own) return fail(own.error());

@@ -1,5 +1,6 @@
 #include "build/library_builds.hpp"
 
+#include "choose/picks.hpp"
 #include "choose/source_choice.hpp"
 #include "fit/gathered.hpp"
 
@@ -101,7 +102,10 @@ const Choice* LibraryBuilds::built_choice(const Choice& pending, const GatheredL
   const Card& card = cards_.emplace_back(built_card(*pending.source, **outcome));
   Choice choice = pending;
   choice.card = &card;
-  choice.variant = card.variants.empty() ? nullptr : &card.variants.front();
+  const auto picked = std::find_if(card.variants.begin(), card.variants.end(),
+                                   [&](const Variant& variant) { return is_picked(variant, pending.use); });
+  choice.variant = picked == card.variants.end() ? nullptr : &*picked;
+  if (choice.variant == nullptr) return nullptr;  // nothing that is there: the fit says so
   choice.promised = nullptr;
   return &choices_.emplace_back(std::move(choice));
 }

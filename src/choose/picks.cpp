@@ -54,6 +54,13 @@ std::string default_pick(const Card& card, const std::string& name) {
   return {};
 }
 
+bool is_picked(const Variant& variant, const LibraryUse& use) {
+  return std::all_of(variant.choices.begin(), variant.choices.end(), [&](const auto& choice) {
+    const auto picked = use.choices.find(choice.first);
+    return picked == use.choices.end() || picked->second == choice.second;
+  });
+}
+
 std::vector<WrongPick> wrong_picks(const Card& card, const LibraryUse& use, const Project& project) {
   const Offered offered = choices_of(card);
   std::vector<WrongPick> wrong;

@@ -6,6 +6,7 @@
 #include "base/toml.hpp"
 #include "base/version.hpp"
 #include "choose/picks.hpp"
+#include "choose/source_plan.hpp"
 #include "os/files.hpp"
 
 #include <fmt/format.h>
@@ -68,14 +69,6 @@ std::string reason(const Variant& variant, const Card& card, const LibraryUse& u
                         use.choices.contains(name) ? "as chosen" : "unless the project chooses");
   if (variant.configuration == lane.configuration) text += fmt::format(", {} like the lane", lane.configuration);
   return text;
-}
-
-/// Whether nothing that the project picks is against it.
-bool is_picked(const Variant& variant, const LibraryUse& use) {
-  return std::all_of(variant.choices.begin(), variant.choices.end(), [&](const auto& choice) {
-    const auto picked = use.choices.find(choice.first);
-    return picked == use.choices.end() || picked->second == choice.second;
-  });
 }
 
 /// A project that picks what is not there.
@@ -201,8 +194,9 @@ bool take_variant(const Card& card, const Chooser& chooser, Choice& choice) {
     choice.chosen.why = "headers only: nothing to link";
     return true;
   }
-  // What was built of sources was built as the project picks.
-  auto wrong = choice.source ? std::nullopt : wrong_pick(card, choice.use, chooser.project);
+  // What was compiled of a list of sources was compiled as the project picks.
+  const bool by_list = choice.source && choice.source->steps.empty();
+  auto wrong = by_list ? std::nullopt : wrong_pick(card, choice.use, chooser.project);
   if (wrong) {
     choice.chosen.verdict = Verdict::misfit;
     choice.chosen.misfits = {std::move(*wrong)};

@@ -90,7 +90,9 @@ class SourcePlanner {
 
   void pick_choices() {
     for (const auto& choice : card_.source.choices) plan_.choices[choice.name] = choice.by_default;
-    for (auto& wrong : wrong_picks(card_, use_, chooser_.project))
+    // What its own steps make is known when they have made it.
+    const bool made_by_steps = !card_.source.steps.empty() && card_.source.choices.empty();
+    for (auto& wrong : made_by_steps ? std::vector<WrongPick>() : wrong_picks(card_, use_, chooser_.project))
       refuse(std::move(wrong.evidence[0]), std::move(wrong.evidence[1]), std::move(wrong.remedy));
     for (const auto& [name, picked] : use_.choices) {
       if (plan_.choices.contains(name)) plan_.choices[name] = picked;

@@ -143,6 +143,27 @@ std::optional<OwnDefiner> OwnDefiners::in_library(const Choice& choice, const st
   return std::nullopt;
 }
 
+std::optional<OwnDefiner> OwnDefiners::in_other_pick(const Choice& choice, const std::string& symbol) {
+  if (!choice.variant || choice.variant->choices.empty()) return std::nullopt;
+  const Card& card = *choice.card;
+  for (const auto& other : card.variants) {
+    if (other.choices == choice.variant->choices || other.target != choice.variant->target ||
+        other.linkage != choice.variant->linkage || other.configuration != choice.variant->configuration)
+      continue;
+    for (const auto& file : other.link) {
+      if (!defines(state_.files, card.root / file, symbol).value_or(false)) continue;
+      std::vector<std::string> picks;
+      for (const auto& [name, pick] : other.choices)
+        picks.push_back(fmt::format("{} = {}", toml::key(name), toml::quote(pick)));
+      const std::string picked = text::join(picks, ", ");
+      return OwnDefiner{
+          fmt::format("{} of {} {} defines it, which {} would link", file, card.name, card.version, picked),
+          fmt::format("write choices = {{ {} }} in fibula.toml, [library.{}]", picked, toml::key(card.name))};
+    }
+  }
+  return std::nullopt;
+}
+
 /// C sources of the output itself that have it, and give the linker nothing of it.
 std::optional<OwnDefiner> OwnDefiners::in_inline_form(const std::string& name) {
   for (const auto& source : state_.sources_for(output_, lane_)) {
@@ -229,6 +250,9 @@ std::optional<OwnDefiner> OwnDefiners::find(const std::string& symbol) {
   for (const auto& choice : choices_) {
     if (!choice.source || !choice.source->steps.empty()) continue;
     if (auto found = in_library(choice, name)) return found;
+  }
+  for (const auto& choice : choices_) {
+    if (auto found = in_other_pick(choice, symbol)) return found;
   }
   if (auto found = in_grammar(name)) return found;
   for (const auto& source : unlisted()) {

@@ -33,6 +33,8 @@ class OwnDefiners {
   /// In texts of which nothing made C sources yet.
   std::optional<OwnDefiner> in_grammar(const std::string& name);
   std::optional<OwnDefiner> in_library(const Choice& choice, const std::string& name);
+  /// In builds of a library between which only a person can choose, and of which another is linked.
+  std::optional<OwnDefiner> in_other_pick(const Choice& choice, const std::string& symbol);
 
   Gathered::State& state_;
   const Lane& lane_;

@@ -320,7 +320,9 @@ std::string text_without(std::string_view text, const NameQuestion& is_never_def
       open.back().settled = open.back().settled || is_certain(line, is_never_defined);
     }
     const bool stays = std::all_of(open.begin(), open.end(), [](const Open& one) { return one.stays; });
-    append_line(line, stays && line.directive == Directive::none, result);
+    const bool is_text = line.directive == Directive::none || line.directive == Directive::defines ||
+                         line.directive == Directive::undefines;
+    append_line(line, stays && is_text, result);
   }
   return result;
 }

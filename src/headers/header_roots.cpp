@@ -143,7 +143,16 @@ class Resolver {
 
   /// A directory found later may have what was missing before.
   void forget_found() {
-    std::erase_if(elsewhere_, [&](const auto& entry) { return reached(entry.first); });
+    std::erase_if(elsewhere_, [&](const auto& entry) { return reached(entry.first) || lies_below_roots(entry.first); });
+  }
+
+  /// A source that a header takes in: `tide/tide.cc`.
+  bool lies_below_roots(const std::string& name) const {
+    std::error_code ignored;
+    return std::any_of(roots_.begin(), roots_.end(), [&](const std::string& root) {
+      const fs::path file = (question_.root / root / name).lexically_normal();
+      return fs::is_regular_file(file, ignored) && is_inside(question_.root, file);
+    });
   }
 
   bool reached(const std::string& name) const { return !header_below_roots(name).empty(); }

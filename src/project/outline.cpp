@@ -189,7 +189,7 @@ class Outline {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : code_.tree().with_expansions(code_.file(file).names.mentions)) {
+      for (const auto& name : code_.tree().macros().with_expansions(code_.file(file).names.mentions)) {
         const auto found = definers.find(name);
         if (found == definers.end() || code_.file(file).names.defines.contains(name)) continue;
         for (const auto& definer : nearest_to(file, found->second)) {
@@ -259,7 +259,7 @@ class Outline {
     }
     for (const auto& one : handed_) {
       const bool wanted = one.definition && (used.contains(one.name) || is_of_system(one.name)) &&
-                          !is_for_debugging(one.name) && !code_.tree().is_defined_here(one.name);
+                          !is_for_debugging(one.name) && !code_.tree().macros().is_defined_here(one.name);
       if (wanted && given.insert(one.name).second) definitions.push_back(*one.definition);
     }
     for (const auto& one : definitions_of_own_build(code_.tree(), files, tree_name_, root_)) {

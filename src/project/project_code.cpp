@@ -164,7 +164,7 @@ void ProjectCode::take_back_called() {
     }
     const auto& always = tree_.file(file).always;
     const bool called = std::any_of(always.begin(), always.end(), [&](const std::string& name) {
-      return mentioned.contains(name) || tree_.may_be_pasted(name);
+      return mentioned.contains(name) || tree_.macros().may_be_pasted(name);
     });
     if (called) compiled_.insert(file);
     return called;

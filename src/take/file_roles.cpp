@@ -129,8 +129,9 @@ bool is_source_name(const std::string& file) {
          ends_with_any(text::lower(file), {".c", ".cc", ".cpp", ".cxx", ".c++", ".s", ".asm", ".nasm"});
 }
 
-std::set<std::string> own_folder_names(const std::vector<fs::path>& files) {
+std::set<std::string> own_folder_names(const std::vector<fs::path>& files, const std::string& library) {
   std::set<std::string> names;
+  const std::string own = text::lower(library);
   for (const auto& file : files) {
     std::string above;
     bool below_include = false;
@@ -142,6 +143,10 @@ std::set<std::string> own_folder_names(const std::vector<fs::path>& files) {
       if (below_include && !above.starts_with("test") && !above.starts_with("fuzz")) names.insert(above);
       above = name;
     }
+    // `comtest/comtest.h` of a library called comtest.
+    const bool is_namesake =
+        text::lower(file.parent_path().string()) == own && text::lower(file.stem().string()) == own;
+    if (is_namesake && is_header_name(file.string())) names.insert(own);
   }
   return names;
 }

@@ -26,8 +26,9 @@ enum class Role {
 };
 
 /// Names of folders, in small letters, that headers show to be the library's own, whatever they are called: what lies
-/// below a folder called include is included by their name, or they have such a folder themselves.
-std::set<std::string> own_folder_names(const std::vector<std::filesystem::path>& files);
+/// below a folder called include is included by their name, or they have such a folder themselves, or are at the top
+/// and called like their header and the library.
+std::set<std::string> own_folder_names(const std::vector<std::filesystem::path>& files, const std::string& library);
 
 /// `file` is relative to the library's folder; `own` as above.
 Role role_of(const std::string& file, const std::set<std::string>& own = {});

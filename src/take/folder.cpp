@@ -6,6 +6,7 @@
 #include "headers/header_roots.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
+#include "take/naming.hpp"
 #include "take/source.hpp"
 #include "take/users_names.hpp"
 
@@ -246,7 +247,7 @@ Result<Source> source_in_folder(const fs::path& folder) {
   std::error_code ignored;
   const fs::path root = fs::canonical(folder, ignored);
   std::vector<std::string> libraries, debris;
-  source.own_folders = own_folder_names(*files);
+  source.own_folders = own_folder_names(*files, split_name(source.called).name);
   for (const auto& path : *files) {
     const std::string file = path.generic_string();
     if (keeps_inside(source, root, file)) put_by_role(source, file, libraries, debris);

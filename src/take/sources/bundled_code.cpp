@@ -35,7 +35,7 @@ class BundledCode {
   void note(const std::string& file) {
     const CodeFile& code = tree_.file(file);
     defined_.insert(code.names.defines.begin(), code.names.defines.end());
-    const auto called = tree_.with_expansions(code.names.mentions);
+    const auto called = tree_.macros().with_expansions(code.names.mentions);
     called_.insert(called.begin(), called.end());
     needed_.insert(code.needs.begin(), code.needs.end());
     for (const auto& [system, names] : code.usual) {

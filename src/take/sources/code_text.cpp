@@ -21,6 +21,20 @@ bool has_error(std::string_view text) {
                      [](std::string_view line) { return directive_of(line).starts_with("error"); });
 }
 
+/// Whether a line stands in a group of conditions, and none of these compares anything.
+bool asks_only_whether_defined(const std::vector<std::string_view>& lines, size_t at) {
+  for (int depth = 0; at-- > 0;) {
+    const auto directive = directive_of(lines[at]);
+    if (directive.starts_with("endif")) ++depth;
+    const bool opens = directive.starts_with("if");
+    if (depth == 0 && (opens || directive.starts_with("elif")) &&
+        directive.find_first_of("<>=") != std::string_view::npos)
+      return false;
+    if (opens && depth-- == 0) return true;
+  }
+  return false;
+}
+
 /// Whether an ordinary build has its main: a test that a macro asks for is none.
 bool starts(std::string_view content) {
   return names_in_source(text_where(content, names_of_linux())).has_main ||
@@ -39,6 +53,14 @@ std::string without_conditionals(std::string_view content) {
     if (directive.starts_with("endif") && depth > 0) --depth;
   }
   return always;
+}
+
+bool lacks_macro(std::string_view content, std::string_view seen) {
+  const auto all = text::lines(content), shown = text::lines(seen);
+  for (size_t at = 0; at < std::min(all.size(), shown.size()); ++at) {
+    if (directive_of(shown[at]).starts_with("error") && asks_only_whether_defined(all, at)) return true;
+  }
+  return false;
 }
 
 bool is_refused(std::string_view content, const DefinedNames& defined, bool windows,

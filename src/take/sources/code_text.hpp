@@ -12,6 +12,10 @@ namespace fibula {
 /// The text outside of every `#if`: what is there in each build.
 std::string without_conditionals(std::string_view content);
 
+/// Whether a build meets an `#error` for want of a macro: `#ifndef TIDE_BUS`, but no `#if TIDE_LEVEL > 3`, which
+/// nobody works out here. `seen`: what the build sees of the content, line by line.
+bool lacks_macro(std::string_view content, std::string_view seen);
+
 /// Whether builds for a system, for which these names are defined, refuse a source whatever its own build finds out;
 /// one that stands in for functions of the system's library is refused where its own build finds nothing to do it with.
 /// `defines`: what it defines for others.

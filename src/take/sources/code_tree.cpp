@@ -6,9 +6,11 @@
 #include "headers/well_known_headers.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
+#include "take/naming.hpp"
 #include "take/sources/source_system.hpp"
 
 #include <algorithm>
+#include <cctype>
 
 namespace fibula {
 namespace {
@@ -17,16 +19,13 @@ bool in(const std::vector<std::string>& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
-/// Adds who calls one of them, directly or through others.
-void add_callers(std::set<std::string>& names, const std::map<std::string, std::set<std::string>>& calls) {
-  for (bool more = true; more;) {
-    more = false;
-    for (const auto& [caller, called] : calls) {
-      const bool is_one =
-          std::any_of(called.begin(), called.end(), [&](const std::string& name) { return names.contains(name); });
-      more = (is_one && names.insert(caller).second) || more;
-    }
+/// `tide` of libtide and `tide-2`: letters and digits alone, in small letters.
+std::string plain_name(std::string_view name) {
+  std::string plain;
+  for (const char c : text::lower(name)) {
+    if (std::isalnum(static_cast<unsigned char>(c)) != 0) plain += c;
   }
+  return plain.starts_with("lib") && plain.size() > 4 ? plain.substr(3) : plain;
 }
 
 bool fuzzes(const SourceNames& names) {
@@ -61,8 +60,9 @@ bool is_called_a_test(const std::string& file) {
 }
 
 CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedNames handed)
-    : root_(source.root), handed_(std::move(handed)) {
+    : root_(source.root), macros_(source, std::move(handed)) {
   note_builds();
+  note_folders(source);
   std::set<std::string> seen;  // what users include goes along too
   for (const auto* files : {&source.headers, &source.goes_along}) {
     for (const auto& file : *files) {
@@ -72,11 +72,10 @@ CodeTree::CodeTree(Source& source, bool (*is_test)(const std::string&), DefinedN
         for_one_system_[name].push_back(file);
         continue;
       }
-      names_.insert(name);
+      places_[name].push_back(file);
       if (role_of(file, source.own_folders) == Role::header) headers_by_name_[name].push_back(file);
     }
   }
-  note_macros(source);
   note_included(source);
   std::set<std::string> called_like_headers;
   for (const auto& header : source.headers) called_like_headers.insert(text::lower(fs::path(header).stem().string()));
@@ -131,32 +130,8 @@ void CodeTree::join_parts(const std::set<std::string>& called_like_headers) {
   }
 }
 
-void CodeTree::note_macros(const Source& source) {
-  std::map<std::string, std::set<std::string>> calls;  // by a macro with arguments
-  std::set<std::string> seen;
-  for (const auto* files : {&source.headers, &source.code, &source.goes_along}) {
-    for (const auto& file : *files) {
-      const bool is_code =
-          files == &source.code || role_of(file, source.own_folders) == Role::header || file.ends_with("in");
-      if (!is_code || !seen.insert(file).second) continue;
-      const std::string text = read_text(root_ / file).value_or("");
-      note_defined_names(text, macros_);
-      for (const auto& [name, body] : macro_bodies(text)) {
-        const auto words = text::identifiers(body);
-        const bool pastes = body.find("##") != std::string::npos;
-        if (pastes) pasted_.insert(words.begin(), words.end());
-        if (!body.starts_with('(')) continue;
-        if (pastes) pasting_.insert(name);
-        calls[name].insert(words.begin(), words.end());
-      }
-      if (role_of(file, source.own_folders) == Role::header) note_expansions(text, expansions_);
-    }
-  }
-  add_callers(pasting_, calls);
-}
-
 void CodeTree::note_included(const Source& source) {
-  const auto never = [&](std::string_view name) { return is_never_defined(name); };
+  const auto never = [&](std::string_view name) { return macros_.is_never_defined(name); };
   std::set<std::string> seen;
   for (const auto* files : {&source.headers, &source.code, &source.goes_along, &source.samples}) {
     for (const auto& file : *files) {
@@ -200,39 +175,6 @@ bool CodeTree::is_switched_off(const std::string& header) const {
   return included_.contains(name) && !included_by_default_.contains(name);
 }
 
-bool CodeTree::may_be_pasted(const std::string& name) const {
-  constexpr size_t telling = 3;
-  return std::any_of(pasted_.begin(), pasted_.end(), [&](const std::string& part) {
-    return part.size() >= telling && part.size() < name.size() && (name.starts_with(part) || name.ends_with(part));
-  });
-}
-
-bool CodeTree::is_usual_prefix(const std::string& word) const {
-  constexpr ptrdiff_t many = 20;
-  return !word.empty() && std::count_if(macros_.begin(), macros_.end(), [&](const std::string& macro) {
-                            return macro.starts_with(word + "_");
-                          }) >= many;
-}
-
-bool CodeTree::is_never_defined(std::string_view name) const {
-  static const DefinedNames of_builds{"NDEBUG", "DEBUG", "HAVE_CONFIG_H", "UNICODE", "linux", "unix", "i386"};
-  return !name.starts_with('_') && !name.starts_with("WIN") && !name.starts_with("TARGET_") &&
-         !of_builds.contains(name) && !macros_.contains(name) && !handed_.contains(name);
-}
-
-std::set<std::string> CodeTree::with_expansions(std::set<std::string> names) const {
-  std::vector<std::string> open(names.begin(), names.end());
-  while (!open.empty()) {
-    const auto found = expansions_.find(open.back());
-    open.pop_back();
-    if (found == expansions_.end()) continue;
-    for (const auto& inner : found->second) {
-      if (names.insert(inner).second) open.push_back(inner);
-    }
-  }
-  return names;
-}
-
 bool CodeTree::is_there(const std::string& header, const std::string& asking) const {
   if (came(header) || comes_with_system(header)) return true;
   const auto found = for_one_system_.find(fs::path(header).filename().string());
@@ -244,7 +186,28 @@ bool CodeTree::is_there(const std::string& header, const std::string& asking) co
 }
 
 bool CodeTree::came(const std::string& header) const {
-  return names_.contains(fs::path(header).filename().string());
+  const auto found = places_.find(fs::path(header).filename().string());
+  if (found == places_.end()) return false;
+  return !is_in_foreign_folder(header) ||
+         std::any_of(found->second.begin(), found->second.end(),
+                     [&](const std::string& file) { return file == header || file.ends_with("/" + header); });
+}
+
+void CodeTree::note_folders(const Source& source) {
+  for (const auto* files : {&source.headers, &source.code, &source.goes_along, &source.samples}) {
+    for (const auto& file : *files) {
+      for (const auto& part : fs::path(file).parent_path()) folders_.insert(text::lower(part.string()));
+    }
+  }
+  library_ = plain_name(split_name(source.called).name);
+}
+
+bool CodeTree::is_in_foreign_folder(const std::string& header) const {
+  const std::string folder = text::lower(fs::path(header).parent_path().filename().string());
+  if (folder.empty() || folder == "." || folder == ".." || folders_.contains(folder)) return false;
+  // Headers are installed in a folder that is called like the library, or like one of several that it is.
+  const std::string name = plain_name(folder);
+  return name.find(library_) == std::string::npos && library_.find(name) == std::string::npos;
 }
 
 SourceSystem CodeTree::system_of(const std::string& file) const {
@@ -273,12 +236,22 @@ SourceSystem CodeTree::system_of(const std::string& file) const {
 
 void CodeTree::note_builds() {
   builds_ = {{"linux", names_of_linux()}, {"macos", names_of_macos()}, {"windows", names_of_windows()}};
-  for (auto& [system, defined] : builds_) defined.insert(handed_.begin(), handed_.end());
+  const auto& handed = macros_.handed();
+  for (auto& [system, defined] : builds_) defined.insert(handed.begin(), handed.end());
 }
 
 void CodeTree::hand(const DefinedNames& macros) {
-  handed_.insert(macros.begin(), macros.end());
+  macros_.hand(macros);
   note_builds();
+  read_anew(macros);
+}
+
+void CodeTree::leave_undefined(const DefinedNames& macros) {
+  macros_.leave_undefined(macros);
+  read_anew(macros);
+}
+
+void CodeTree::read_anew(const DefinedNames& macros) {
   header_includes_.clear();
   for (auto& [file, code] : files_) {
     const std::string text = read_text(root_ / file).value_or("");
@@ -294,7 +267,7 @@ void CodeTree::add(const std::string& file) {
 }
 
 void CodeTree::add_header(const std::string& name) {
-  names_.insert(fs::path(name).filename().string());
+  places_[fs::path(name).filename().string()].push_back(name);
 }
 
 void CodeTree::read(const std::string& file) {
@@ -302,7 +275,7 @@ void CodeTree::read(const std::string& file) {
   if (!content) return;
   CodeFile& code = files_[file];
   code.names = names_in_source(*content);
-  const auto never = [&](std::string_view name) { return is_never_defined(name); };
+  const auto never = [&](std::string_view name) { return macros_.is_never_defined(name); };
   const std::string possible = text_without(*content, never);
   code.names.mentions = names_in_source(possible).mentions;
   for (const auto& [name, body] : macro_bodies(*content)) {
@@ -313,12 +286,16 @@ void CodeTree::read(const std::string& file) {
   code.always_whole = std::move(always.whole);
   // `int TIDE_(level)(void) {` defines no TIDE_.
   for (auto* defines : {&code.names.defines, &code.always})
-    std::erase_if(*defines, [&](const auto& name) { return pasting_.contains(name); });
+    std::erase_if(*defines, [&](const auto& name) { return macros_.makes_names(name); });
   code.is_program = fuzzes(code.names) || (code.names.has_main && is_program(*content));
   code.is_cut_out = has_loose_conditionals(*content);
   code.includes = include_lines(*content);
   if (is_assembly(file)) code.machine = machine_of_assembly(*content);
-  for (const auto& line : include_lines(possible)) {
+  // A part of another source stays one, although a made header leaves out what takes it in.
+  const auto nowhere = [&](std::string_view name) {
+    return macros_.is_never_defined(name) && !macros_.is_left_undefined(name);
+  };
+  for (const auto& line : include_lines(text_without(*content, nowhere))) {
     if (is_source_name(line.name)) code.takes_in.insert(line.name);
   }
   for (const auto& [system, defined] : builds_) {
@@ -340,8 +317,7 @@ void CodeTree::read(const std::string& file) {
 /// What an ordinary build for a system includes, also through the library's own headers.
 void CodeTree::add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
                          std::set<std::string>& through, std::vector<std::string>& names) {
-  // What a configure step finds out may be so or not.
-  const auto is_open = [&](std::string_view name) { return macros_.contains(name) || name.starts_with("HAVE_"); };
+  const auto is_open = [&](std::string_view name) { return macros_.is_open(name); };
   auto [known, fresh] = header_includes_.try_emplace({file, system});
   if (fresh) known->second = include_lines(text_where(read_text(root_ / file).value_or(""), defined, is_open));
   // Deeper files add to the map, whose entries stay where they are.
@@ -353,6 +329,25 @@ void CodeTree::add_usual(const std::string& file, const std::string& system, con
     const auto own = of_system ? std::string() : own_header(line.name, file);
     if (!own.empty() && through.insert(own).second) add_usual(own, system, defined, through, names);
   }
+}
+
+std::set<std::string> CodeTree::taken_in_by_headers() const {
+  std::set<std::string> taken;
+  for (const auto& [header, lines] : header_includes_) {
+    if (is_source_name(header.first)) continue;
+    for (const auto& line : lines) {
+      if (!is_source_name(line.name)) continue;
+      const std::string beside = (fs::path(folder_of(header.first)) / line.name).lexically_normal().generic_string();
+      if (files_.contains(beside)) {
+        taken.insert(beside);
+        continue;
+      }
+      for (const auto& [file, code] : files_) {
+        if (file == line.name || file.ends_with("/" + line.name)) taken.insert(file);
+      }
+    }
+  }
+  return taken;
 }
 
 std::string CodeTree::own_header(const std::string& name, const std::string& asking) const {

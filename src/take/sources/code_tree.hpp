@@ -3,12 +3,12 @@
 
 #include "headers/branches.hpp"
 #include "headers/declarations.hpp"
-#include "headers/expansions.hpp"
 #include "headers/include_lines.hpp"
 #include "take/source.hpp"
 #include "take/sources/build_steps.hpp"
 #include "take/sources/code_text.hpp"
 #include "take/sources/source_system.hpp"
+#include "take/sources/tree_macros.hpp"
 
 #include <map>
 #include <set>
@@ -60,52 +60,46 @@ class CodeTree {
   bool is_there(const std::string& header, const std::string& asking) const;
   /// Whether it came: what this machine happens to have is not meant where a template lies in the tree.
   bool came(const std::string& header) const;
-  /// Nothing in the tree defines it, and it is no name of compilers and systems. What a build's own description defines
-  /// is not known: who wants it says so in the card.
-  bool is_never_defined(std::string_view name) const;
-  /// Also what the macros and inline functions among these names bring in.
-  std::set<std::string> with_expansions(std::set<std::string> names) const;
-  /// Whether something in the tree defines it, as far as the texts say.
-  bool is_defined_here(const std::string& name) const { return macros_.contains(name); }
-  /// What names of the tree's headers stand for.
-  const Expansions& expansions() const { return expansions_; }
-  /// Whether a macro of the tree may put the name together, of a part that stands in it and another.
-  bool may_be_pasted(const std::string& name) const;
-  /// Whether many of the tree's macros begin so: `TIDE` of `TIDE_MAX`.
-  bool is_usual_prefix(const std::string& word) const;
+  const TreeMacros& macros() const { return macros_; }
   /// Whether the tree includes a header only where a macro asks for it that nothing in the tree defines.
   bool is_switched_off(const std::string& header) const;
   /// For which systems and machines a file is, by all that is known of it.
   SourceSystem system_of(const std::string& file) const;
   /// Its own build defines these macros too: what asks for them is read anew.
   void hand(const DefinedNames& macros);
+  /// What is made of the tree's templates leaves these macros undefined: what asks for them is read anew.
+  void leave_undefined(const DefinedNames& macros);
   /// Reads a further file of code, once.
   void add(const std::string& file);
   /// A header of that name will be made.
   void add_header(const std::string& name);
+  /// Sources that the library's headers take in for all who include them.
+  std::set<std::string> taken_in_by_headers() const;
   /// The library's header of that name, the one nearest to who asks; empty where there is none.
   std::string own_header(const std::string& name, const std::string& asking) const;
 
  private:
   void join_parts(const std::set<std::string>& called_like_headers);
-  void note_macros(const Source& source);
+  void note_folders(const Source& source);
+  /// Whether a folder in an included name says that the header is another library's: `jack/jack.h` in a tree without
+  /// such a folder, although it has a `jack.h`.
+  bool is_in_foreign_folder(const std::string& header) const;
   void note_included(const Source& source);
+  void read_anew(const DefinedNames& macros);
   void read(const std::string& file);
   void note_builds();
   void add_usual(const std::string& file, const std::string& system, const DefinedNames& defined,
                  std::set<std::string>& through, std::vector<std::string>& names);
 
   const std::filesystem::path root_;
+  TreeMacros macros_;
   std::map<std::string, CodeFile> files_;
   std::vector<std::string> parts_;
-  std::set<std::string> included_, included_by_default_;  ///< headers, by their names
-  Expansions expansions_;
-  std::set<std::string> pasted_;                ///< parts of names in macros with `##`
-  std::set<std::string> pasting_;               ///< macros with arguments that make names
-  DefinedNames macros_;                         ///< that something in the tree defines
-  DefinedNames handed_;                         ///< that its own build hands to the compiler
-  std::map<std::string, DefinedNames> builds_;  ///< what an ordinary build for a system defines, with these
-  std::set<std::string> names_;                 ///< of all files that came, without folders
+  std::set<std::string> included_, included_by_default_;    ///< headers, by their names
+  std::map<std::string, DefinedNames> builds_;              ///< what an ordinary build for a system defines, with these
+  std::map<std::string, std::vector<std::string>> places_;  ///< of all files that came, by their names
+  std::set<std::string> folders_;                           ///< names of the tree's folders
+  std::string library_;                                     ///< its name, without what many names have
   std::map<std::string, std::vector<std::string>> headers_by_name_;
   std::map<std::string, std::vector<std::string>> for_one_system_;  ///< headers, by their names
   std::map<std::pair<std::string, std::string>, std::vector<IncludeLine>> header_includes_;  ///< by header and system

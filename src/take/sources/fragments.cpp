@@ -18,7 +18,7 @@ bool uses_standard_headers(const CodeFile& code) {
 
 bool uses_own_headers(const CodeFile& code, const CodeTree& tree) {
   return std::any_of(code.names.mentions.begin(), code.names.mentions.end(),
-                     [&](const std::string& name) { return tree.is_defined_here(name); });
+                     [&](const std::string& name) { return tree.macros().is_defined_here(name); });
 }
 
 /// Whether it includes its headers, and defines all of these names and more.

@@ -24,8 +24,8 @@ std::vector<std::string> remarks_of(const LeftOut& left_out) {
        "have a main of their own, and are not compiled into the library");
   tell(left_out.beside_programs, "lies with programs, and is not compiled into the library",
        "lie with programs, and are not compiled into the library");
-  tell(left_out.included, "is included by another source, and not compiled by itself",
-       "are included by other sources, and not compiled by themselves");
+  tell(left_out.included, "is included by another file, and not compiled by itself",
+       "are included by other files, and not compiled by themselves");
   tell(left_out.fragments, "is a part of which something makes a source, and not compiled by itself",
        "are parts of which something makes a source, and not compiled by themselves");
   tell(left_out.collections, "only includes other sources, and is left out: these are compiled one by one",

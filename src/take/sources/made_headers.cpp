@@ -1,6 +1,7 @@
 #include "take/sources/made_headers.hpp"
 
 #include "base/text.hpp"
+#include "headers/header_folders.hpp"
 #include "headers/well_known_headers.hpp"
 #include "making/configure_script.hpp"
 #include "os/files.hpp"
@@ -98,7 +99,9 @@ class HeaderMaker {
     constexpr std::string_view ending = "_export.h";
     const std::string file = fs::path(asked).filename().string();
     if (!file.ends_with(ending)) return std::nullopt;
-    const std::string name = text::upper(file.substr(0, file.size() - ending.size()));
+    std::string name = text::upper(file.substr(0, file.size() - ending.size()));
+    std::replace_if(
+        name.begin(), name.end(), [](char c) { return !text::is_identifier_character(c); }, '_');
     tree_.add_header(asked);
     source_.remarks.push_back(fmt::format("{} is made: with it nothing of the library is hidden", asked));
     source_.elsewhere.erase(asked);
@@ -116,7 +119,7 @@ class HeaderMaker {
       note_tested_names(text, tested);
       for (const auto word : text::identifiers(text)) {
         const bool exports = word.ends_with("_API") || word.ends_with("_EXPORT") || word.ends_with("_EXPORTS");
-        if (exports && word.starts_with(name + "_") && tree_.is_never_defined(word)) macros.emplace(word);
+        if (exports && word.starts_with(name + "_") && tree_.macros().is_never_defined(word)) macros.emplace(word);
       }
     }
     std::erase_if(macros, [&](const std::string& macro) { return tested.contains(macro); });
@@ -133,8 +136,14 @@ class HeaderMaker {
     // `tide/version.h` is no `version.h` of a folder for one compiler.
     if (own.empty()) return fs::path(name).begin()->string() != ".." && !is_beside(name, asking);
     return fs::path(own).parent_path() != fs::path(asking).parent_path() &&
-           common_folders(found->second, asking) >= common_folders(own, asking) &&
-           std::find(source_.headers.begin(), source_.headers.end(), own) == source_.headers.end();
+           common_folders(found->second, asking) >= common_folders(own, asking) && !is_reached_as(name, own);
+  }
+
+  /// A public header lies where users look for it by that name: `include/tide/config.h` is `tide/config.h`, no
+  /// `config.h`.
+  bool is_reached_as(const std::string& name, const std::string& own) const {
+    return std::find(source_.headers.begin(), source_.headers.end(), own) != source_.headers.end() &&
+           included_as(own, source_.directories) == name;
   }
 
   bool is_beside(const std::string& name, const std::string& asking) const {

@@ -55,7 +55,7 @@ class MakefileMacros {
 
   bool is_asked_for(const std::string& name) const {
     if (asks_system_for_more(name)) return true;
-    return (tested_.contains(name) || mentioned(name)) && !tree_.is_defined_here(name) && has_all_with(name);
+    return (tested_.contains(name) || mentioned(name)) && !tree_.macros().is_defined_here(name) && has_all_with(name);
   }
 
  private:
@@ -106,7 +106,7 @@ class MakefileMacros {
 
   bool is_here(const std::string& name) const {
     const auto& files = tree_.files();
-    return tree_.is_defined_here(name) || tree_.expansions().contains(name) ||
+    return tree_.macros().is_defined_here(name) || tree_.macros().expansions().contains(name) ||
            std::any_of(files.begin(), files.end(),
                        [&](const auto& entry) { return entry.second.names.defines.contains(name); });
   }

@@ -2,6 +2,7 @@
 
 #include "os/files.hpp"
 #include "take/naming.hpp"
+#include "take/sources/left_out.hpp"
 #include "take/sources/makefile_macros.hpp"
 #include "take/sources/own_macros.hpp"
 
@@ -41,7 +42,7 @@ bool are_asking_for(const std::set<std::string>& sources, const std::string& mac
 
 std::vector<std::string> definitions_for(Source& source, const CodeTree& tree, const std::set<std::string>& sources,
                                          const std::vector<HandedDefinition>& handed,
-                                         const std::map<std::string, std::string>& without) {
+                                         const std::map<std::string, std::string>& without, bool configured) {
   OwnDefinitions definitions;
   const std::string library = split_name(source.called).name;
   const auto tell = [&](const std::string& macro, std::string_view why) {
@@ -49,6 +50,13 @@ std::vector<std::string> definitions_for(Source& source, const CodeTree& tree, c
     definitions.add(macro);
   };
   for (const auto& macro : macros_of_own_build(source, tree, sources, library)) tell(macro, "only its own build would");
+  if (!configured) {
+    const auto macros = macros_of_c_headers(source, tree, sources);
+    if (!macros.empty())
+      source.remarks.push_back(told_of(macros, "is defined while its own sources are compiled: C has that header",
+                                       "are defined while its own sources are compiled: C has these headers"));
+    for (const auto& macro : macros) definitions.add(macro);
+  }
   for (const auto& [macro, header] : without) {
     if (are_asking_for(sources, macro, source)) tell(macro, header + " is not here");
   }

@@ -42,7 +42,37 @@ void note_demanded(std::string_view text, DefinedNames& demanded) {
   }
 }
 
+/// HAVE_STDLIB_H and others of the headers that C has had since C99 (C99, 7.1.2), as configure steps define them.
+bool asks_for_c_header(std::string_view macro) {
+  static constexpr std::string_view headers[] = {"ASSERT", "CTYPE",  "ERRNO",  "FLOAT",  "INTTYPES", "LIMITS", "LOCALE",
+                                                 "MATH",   "SETJMP", "SIGNAL", "STDARG", "STDBOOL",  "STDDEF", "STDINT",
+                                                 "STDIO",  "STDLIB", "STRING", "TIME",   "WCHAR",    "WCTYPE"};
+  if (!macro.starts_with("HAVE_") || !macro.ends_with("_H") || macro.size() < 8) return false;
+  return std::find(std::begin(headers), std::end(headers), macro.substr(5, macro.size() - 7)) != std::end(headers);
+}
+
+/// What is read when the library is compiled: its sources, and headers that came.
+std::vector<std::string> compiled_texts(const Source& source, const std::set<std::string>& sources) {
+  std::vector<std::string> files(sources.begin(), sources.end());
+  for (const auto* headers : {&source.headers, &source.goes_along}) {
+    std::copy_if(headers->begin(), headers->end(), std::back_inserter(files),
+                 [](const std::string& file) { return role_of(file) == Role::header; });
+  }
+  return files;
+}
+
 }  // namespace
+
+std::vector<std::string> macros_of_c_headers(const Source& source, const CodeTree& tree,
+                                             const std::set<std::string>& sources) {
+  DefinedNames tested;
+  for (const auto& file : compiled_texts(source, sources))
+    note_tested_names(read_text(source.root / file).value_or(""), tested);
+  std::erase_if(tested, [&](const std::string& macro) {
+    return !asks_for_c_header(macro) || !tree.macros().is_never_defined(macro);
+  });
+  return {tested.begin(), tested.end()};
+}
 
 std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const std::set<std::string>& sources,
                                                   const std::string& library, const std::filesystem::path& root) {
@@ -54,20 +84,15 @@ std::vector<std::string> definitions_of_own_build(const CodeTree& tree, const st
     const bool used = std::any_of(sources.begin(), sources.end(), [&, &wanted = name](const std::string& file) {
       return tree.file(file).names.mentions.contains(wanted);
     });
-    if (used && tree.is_never_defined(name)) found.push_back(std::string(name) + "=\"" + value + "\"");
+    if (used && tree.macros().is_never_defined(name)) found.push_back(std::string(name) + "=\"" + value + "\"");
   }
   return found;
 }
 
 std::vector<std::string> macros_of_own_build(const Source& source, const CodeTree& tree,
                                              const std::set<std::string>& sources, const std::string& library) {
-  std::vector<std::string> files(sources.begin(), sources.end());
-  for (const auto* headers : {&source.headers, &source.goes_along}) {
-    std::copy_if(headers->begin(), headers->end(), std::back_inserter(files),
-                 [](const std::string& file) { return role_of(file) == Role::header; });
-  }
   DefinedNames tested, exporting, demanded;
-  for (const auto& file : files) {
+  for (const auto& file : compiled_texts(source, sources)) {
     const std::string text = read_text(source.root / file).value_or("");
     const bool exports = text.find("dllexport") != std::string::npos;
     note_tested_names(text, exports ? exporting : tested);
@@ -76,12 +101,12 @@ std::vector<std::string> macros_of_own_build(const Source& source, const CodeTre
   const auto stems = stems_of(library);
   for (const auto& macro : tested) {
     const std::string stem = stem_of(macro);
-    const bool own = std::find(stems.begin(), stems.end(), stem) != stems.end() || tree.is_usual_prefix(stem);
+    const bool own = std::find(stems.begin(), stems.end(), stem) != stems.end() || tree.macros().is_usual_prefix(stem);
     if (!stem.empty() && own && !exporting.contains(macro)) demanded.insert(macro);
   }
   std::vector<std::string> found;
   std::copy_if(demanded.begin(), demanded.end(), std::back_inserter(found),
-               [&](const std::string& macro) { return tree.is_never_defined(macro); });
+               [&](const std::string& macro) { return tree.macros().is_never_defined(macro); });
   return found;
 }
 

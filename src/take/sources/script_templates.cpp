@@ -48,7 +48,7 @@ std::string text_by_script(const Source& source, const CodeTree& tree) {
     // What a source defines where there is no such header is the header's all the same.
     const bool always =
         name.starts_with("PACKAGE_") || (package && (name == "PACKAGE" || name == "VERSION")) || asked.contains(name);
-    if (is_configured_name(name) && (always || !tree.is_defined_here(name)) && !definitions.contains(name))
+    if (is_configured_name(name) && (always || !tree.macros().is_defined_here(name)) && !definitions.contains(name))
       text += "#undef " + name + "\n";
   }
   return text + bottom;

@@ -6,6 +6,7 @@
 #include "headers/include_lines.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
+#include "take/naming.hpp"
 #include "take/source.hpp"
 #include "take/sources/alternatives.hpp"
 #include "take/sources/bindings.hpp"
@@ -20,6 +21,7 @@
 #include "take/sources/made_headers.hpp"
 #include "take/sources/makefile_macros.hpp"
 #include "take/sources/own_definitions.hpp"
+#include "take/sources/own_macros.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/public_headers.hpp"
 #include "take/sources/rivals.hpp"
@@ -27,6 +29,7 @@
 #include "take/sources/source_directories.hpp"
 #include "take/sources/source_system.hpp"
 #include "take/sources/switches.hpp"
+#include "take/sources/template_header.hpp"
 #include "take/sources/unlisted.hpp"
 #include "take/sources/values_in_vain.hpp"
 
@@ -54,6 +57,7 @@ class Selection {
     leave_out_beside_programs();
     leave_out_bindings();
     leave_out_fragments();
+    leave_undefined();
     reach();
     leave_out_unlisted();
     leave_out_included();
@@ -65,7 +69,7 @@ class Selection {
     }
     take_in_bundled();
     code.headers = made_headers(source_, tree_, kept_, "the card", templates_by_script(source_, tree_));
-    code.definitions = definitions_for(source_, tree_, kept_, handed_, without);
+    code.definitions = definitions_for(source_, tree_, kept_, handed_, without, !code.headers.empty());
     if (!code.headers.empty() && has_asked_configuration()) code.definitions.emplace_back("HAVE_CONFIG_H=1");
     leave_out_extras();
     place(code);
@@ -124,7 +128,7 @@ class Selection {
       for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
       for (const auto& name : functions_left_to_a_binary(text)) {
         // Macros may give it another name.
-        for (const auto& meant : tree_.with_expansions({name})) {
+        for (const auto& meant : tree_.macros().with_expansions({name})) {
           wanted_[meant].push_back(header);
           declared_.insert(meant);
         }
@@ -166,6 +170,18 @@ class Selection {
     for (const auto& file : left_out_.fragments) kept_.erase(file);
   }
 
+  /// What would be made of templates leaves the wishes of a configure step undefined: what only these ask for is not
+  /// needed.
+  void leave_undefined() {
+    Source source = source_;
+    CodeTree tree = tree_;
+    DefinedNames undefined;
+    for (const auto& header : made_headers(source, tree, kept_, "", templates_by_script(source, tree))) {
+      for (auto& name : names_left_undefined(header.text)) undefined.insert(std::move(name));
+    }
+    if (!undefined.empty()) tree_.leave_undefined(undefined);
+  }
+
   /// From what the public headers declare to what defines it, and on to what these files mention.
   void reach() {
     std::map<std::string, std::vector<std::string>> definers;
@@ -190,7 +206,7 @@ class Selection {
     while (!open.empty()) {
       const std::string file = std::move(open.back());
       open.pop_back();
-      for (const auto& name : tree_.with_expansions(tree_.file(file).names.mentions)) want(name, file);
+      for (const auto& name : tree_.macros().with_expansions(tree_.file(file).names.mentions)) want(name, file);
     }
     // Declared by macros or templates, or not at all: then nothing is known, and nothing left out.
     if (std::none_of(reached.begin(), reached.end(),
@@ -216,7 +232,7 @@ class Selection {
   }
 
   bool is_in_bodies_of_headers(const std::set<std::string>& names) const {
-    return std::any_of(tree_.expansions().begin(), tree_.expansions().end(), [&](const auto& entry) {
+    return std::any_of(tree_.macros().expansions().begin(), tree_.macros().expansions().end(), [&](const auto& entry) {
       return std::any_of(names.begin(), names.end(),
                          [&](const std::string& name) { return entry.second.contains(name); });
     });
@@ -228,7 +244,7 @@ class Selection {
     const auto& defines = tree_.file(file).names.defines;
     return !source_is_cxx(file) && !defines.empty() && !is_in_bodies_of_headers(defines) &&
            std::none_of(defines.begin(), defines.end(), [&](const std::string& name) {
-             return mentioned_.contains(name) || tree_.may_be_pasted(name);
+             return mentioned_.contains(name) || tree_.macros().may_be_pasted(name);
            });
   }
 
@@ -248,7 +264,7 @@ class Selection {
            });
   }
 
-  /// A source that the library's other sources take in with #include is no source of its own.
+  /// A source that the library's other files take in with #include is no source of its own.
   void leave_out_included() {
     std::set<std::string> included;
     for (const auto& file : kept_) {
@@ -260,6 +276,10 @@ class Selection {
         }
       }
     }
+    // Where a header takes one in, each of its users has all of it already.
+    const auto by_headers = tree_.taken_in_by_headers();
+    std::set_intersection(by_headers.begin(), by_headers.end(), kept_.begin(), kept_.end(),
+                          std::inserter(included, included.end()));
     for (const auto& file : included) {
       kept_.erase(file);
       left_out_.included.push_back(file);
@@ -284,7 +304,11 @@ class Selection {
     Source source = source_;
     CodeTree tree = tree_;
     const auto made = made_headers(source, tree, kept_, "", templates_by_script(source, tree));
-    return !values_in_vain(source_, kept_, made).empty() || !handed_in_vain(source_, tree_, kept_).empty();
+    if (!values_in_vain(source_, kept_, made).empty() || !handed_in_vain(source_, tree_, kept_).empty()) return true;
+    auto definitions = definitions_by_makefiles(handed_, source_, tree_, kept_);
+    for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name))
+      definitions.push_back(std::move(macro));
+    return says_error_in_vain(source_, tree_, kept_, definitions);
   }
 
   /// Sources for all builds, for some systems, and those of which one is to be chosen.

@@ -33,7 +33,8 @@ std::map<std::string, std::string> switches_without(const Source& source, const 
     const std::string text = read_text(source.root / file).value_or("");
     DefinedNames tested;
     note_tested_names(text, tested);
-    std::erase_if(tested, [&](const std::string& name) { return !says_without(name) || !tree.is_never_defined(name); });
+    std::erase_if(
+        tested, [&](const std::string& name) { return !says_without(name) || !tree.macros().is_never_defined(name); });
     if (tested.empty()) continue;
     const auto before = missed(text_where(text, names_of_linux()), file, tree);
     for (const auto& macro : before.empty() ? DefinedNames() : tested) {

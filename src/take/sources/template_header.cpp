@@ -78,10 +78,10 @@ std::optional<std::string> have(std::string_view rest, const std::string& name) 
       rest.find("ATTRIBUTE") != std::string_view::npos || rest.find("VISIBILITY") != std::string_view::npos)
     return if_so("defined(__GNUC__)", name);
   if (is_one_of(rest,
-                {"STDINT",   "STDBOOL",         "INTTYPES", "LONG_LONG", "LONG_LONG_INT", "UNSIGNED_LONG_LONG_INT",
-                 "INT8_T",   "INT16_T",         "INT32_T",  "INT64_T",   "UINT8_T",       "UINT16_T",
-                 "UINT32_T", "UINT64_T",        "INTPTR_T", "UINTPTR_T", "SIZE_T",        "PTRDIFF_T",
-                 "_BOOL",    "VARIADIC_MACROS", "C99_VLA"}))
+                {"STDINT",   "STDBOOL",         "INTTYPES", "LONG_LONG", "LONG_LONG_INT",   "UNSIGNED_LONG_LONG_INT",
+                 "INT8_T",   "INT16_T",         "INT32_T",  "INT64_T",   "UINT8_T",         "UINT16_T",
+                 "UINT32_T", "UINT64_T",        "INTPTR_T", "UINTPTR_T", "SIZE_T",          "PTRDIFF_T",
+                 "_BOOL",    "VARIADIC_MACROS", "C99_VLA",  "__FUNC__",  "COMPILER__FUNC__"}))
     return fmt::format("#define {} 1", name);
   return std::nullopt;
 }
@@ -101,7 +101,11 @@ std::string definition_of(const std::string& name, const std::string& library) {
   }
   const size_t at = name.find("HAVE_");
   if (at == 0 || (at != std::string::npos && name[at - 1] == '_')) {
-    if (auto found = have(std::string_view(name).substr(at + 5), name)) return *found;
+    std::string_view rest = std::string_view(name).substr(at + 5);
+    // HAVE_LIBTIDE_SIZE_T asks for size_t.
+    const std::string own = text::upper(library) + "_";
+    if (rest.starts_with(own)) rest.remove_prefix(own.size());
+    if (auto found = have(rest, name)) return *found;
   }
   if (name == "STDC_HEADERS") return "#define STDC_HEADERS 1";
   if (name == "RETSIGTYPE") return "#define RETSIGTYPE void";  // C99, 7.14
@@ -134,7 +138,8 @@ std::optional<std::string> value_of(const std::string& name, const std::string& 
     if (has("SUFFIX") || has("EXTRA") || has("TWEAK")) return "";
     if (!has("NUMBER") && !has("HEX")) return "@version@";
   }
-  if (is_one_of(upper, {"PACKAGE", "PACKAGE_NAME", "PACKAGE_TARNAME", "PROJECT_NAME", "CMAKE_PROJECT_NAME"}))
+  if (is_one_of(upper, {"PACKAGE", "PACKAGE_TARNAME"}) || upper.ends_with("PACKAGE_NAME") ||
+      upper.ends_with("PROJECT_NAME"))
     return library;
   if (has("INLINE")) return "inline";
   if (const auto order = byte_order_asked(upper); !order.empty()) return "(" + order + ")";

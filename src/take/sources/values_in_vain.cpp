@@ -21,6 +21,22 @@ DefinedNames defined_in_texts(const std::vector<std::string>& texts) {
   return names;
 }
 
+/// What these sources, the tree's headers, or what headers are made of define somewhere: programs beside them count for
+/// nothing.
+DefinedNames defined_for(const Source& source, const std::set<std::string>& sources) {
+  DefinedNames names;
+  const auto note = [&](const std::string& file) {
+    note_defined_names(read_text(source.root / file).value_or(""), names);
+  };
+  for (const auto& file : sources) note(file);
+  for (const auto* files : {&source.headers, &source.goes_along}) {
+    for (const auto& file : *files) {
+      if (role_of(file, source.own_folders) == Role::header || file.ends_with("in")) note(file);
+    }
+  }
+  return names;
+}
+
 }  // namespace
 
 std::set<std::string> values_in_vain(const Source& source, const std::set<std::string>& sources,
@@ -61,7 +77,7 @@ std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree,
   for (const auto& file : source.goes_along) {
     if (fs::path(file).filename() != "Makefile.am" || !folders.contains(folder_of(file))) continue;
     for (auto& one : definitions_in_makefile(source.root, file, nothing)) {
-      if (tree.is_never_defined(one.name)) handed.insert(std::move(one.name));
+      if (tree.macros().is_never_defined(one.name)) handed.insert(std::move(one.name));
     }
   }
   for (const auto& file : handed.empty() ? std::set<std::string>() : sources) {
@@ -71,6 +87,19 @@ std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree,
                           std::inserter(used, used.end()));
   }
   return used;
+}
+
+bool says_error_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources,
+                        const std::vector<std::string>& definitions) {
+  DefinedNames defined = names_of_linux();
+  for (const auto& one : definitions) defined.insert(one.substr(0, one.find('=')));
+  const DefinedNames known = defined_for(source, sources);
+  // What a configure step finds out may be so or not.
+  const auto is_open = [&](std::string_view name) { return known.contains(name) || name.starts_with("HAVE_"); };
+  return std::any_of(sources.begin(), sources.end(), [&](const std::string& file) {
+    const std::string text = read_text(source.root / file).value_or("");
+    return lacks_macro(text, text_where(text, defined, is_open)) && tree.system_of(file).everywhere();
+  });
 }
 
 }  // namespace fibula
