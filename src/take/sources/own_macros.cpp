@@ -65,9 +65,13 @@ std::vector<std::string> compiled_texts(const Source& source, const std::set<std
 
 std::vector<std::string> macros_of_c_headers(const Source& source, const CodeTree& tree,
                                              const std::set<std::string>& sources) {
+  // Headers elsewhere in the tree are for other builds: `extra/tide_system.h`.
+  std::set<std::string> folders;
+  for (const auto& file : sources) folders.insert(folder_of(file));
   DefinedNames tested;
-  for (const auto& file : compiled_texts(source, sources))
-    note_tested_names(read_text(source.root / file).value_or(""), tested);
+  for (const auto& file : compiled_texts(source, sources)) {
+    if (folders.contains(folder_of(file))) note_tested_names(read_text(source.root / file).value_or(""), tested);
+  }
   std::erase_if(tested, [&](const std::string& macro) {
     return !asks_for_c_header(macro) || !tree.macros().is_never_defined(macro);
   });
