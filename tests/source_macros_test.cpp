@@ -66,6 +66,49 @@ TEST(SourceMacros, WhatAHeaderSaysForNobodyIsNotNeeded) {
   });
 }
 
+TEST(SourceMacros, WhatAMadeHeaderLeavesUndefinedIsNotNeeded) {
+  const auto asking = [](const std::string& condition) {
+    return Files{{"tern-1/include/tern.h",
+                  "#include <ternconf.h>\nint tern(void);\n#ifdef TERN_LOUD\nint tern_far(void);\n#endif\n"},
+                 {"tern-1/ternconf.h.cmake", "#cmakedefine TERN_LOUD\n#cmakedefine TERN_BEAK 1\n"},
+                 {"tern-1/src/tern.c", "#include <tern.h>\n#include \"loud.h\"\nint tern(void) {\n" + condition +
+                                           "\n  return loud();\n#endif\n  return 1;\n}\n"},
+                 {"tern-1/src/far.c", "#include <tern.h>\nint tern_far(void) { return sound_far(); }\n"},
+                 {"tern-1/src/loud.h", "int loud(void);\n"},
+                 {"tern-1/src/loud.c", "#include \"loud.h\"\nint loud(void) { return sound_open(); }\n"}};
+  };
+  check({
+      {"alone", asking("#if TERN_LOUD"), take_tern, 0, {"compile = [\"src/tern.c\"]"}},
+      {"with others, of which one may be there",
+       asking("#if defined(TERN_LOUD) && (defined(__GNUC__) || TERN_LEVEL(2) > 1 + 1)"),
+       take_tern,
+       0,
+       {"compile = [\"src/tern.c\"]"}},
+      {"neither of two",
+       asking("#if (TERN_LOUD == 1) || defined TERN_BEAK"),
+       take_tern,
+       0,
+       {"compile = [\"src/tern.c\"]"}},
+      {"it is needed without it",
+       asking("#if !TERN_LOUD"),
+       take_tern,
+       0,
+       {"\"src/loud.c\"", "\"src/tern.c\""},
+       {"far.c\""}},
+      {"or where a compiler says so",
+       asking("#if TERN_LOUD || defined(__GNUC__)"),
+       take_tern,
+       0,
+       {"\"src/loud.c\"", "\"src/tern.c\""}},
+      {"numbers are compared", asking("#if (2) > 1 && 0x10 == 16"), take_tern, 0, {"\"src/loud.c\"", "\"src/tern.c\""}},
+      {"what is not worked out may be so",
+       asking("#if TERN_LEVEL - 1 < 'a'"),
+       take_tern,
+       0,
+       {"\"src/loud.c\"", "\"src/tern.c\""}},
+  });
+}
+
 TEST(SourceMacros, WhatCHasIsDefinedWhereNoStepWouldSaySo) {
   const Files tree = {
       {"tern-1/include/tern.h", one_function},

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 #include <set>
 
 namespace fibula {
@@ -182,33 +183,12 @@ bool holds(const Line& line, const DefinedNames& defined) {
   return defined.contains(leading_word(line.rest)) == (line.word.find('n') == std::string_view::npos);
 }
 
-std::vector<std::string_view> parted(std::string_view text, std::string_view sign) {
-  std::vector<std::string_view> parts;
-  for (size_t at = text.find(sign); at != std::string_view::npos; at = text.find(sign)) {
-    parts.push_back(text.substr(0, at));
-    text.remove_prefix(at + sign.size());
-  }
-  parts.push_back(text);
-  return parts;
-}
-
-/// `NAME`, `NAME == 1`, `defined NAME`, `defined(NAME)`: the name.
-std::string_view asked_name(std::string_view condition) {
-  condition = text::trim(condition);
-  if (condition.starts_with("defined")) condition = text::trim(condition.substr(7));
-  if (condition.starts_with('(') && condition.ends_with(')'))
-    condition = text::trim(condition.substr(1, condition.size() - 2));
-  const auto name = leading_word(condition);
-  const auto rest = text::trim(condition.substr(name.size()));
-  return rest.empty() || rest.starts_with('>') || rest.starts_with("== 1") ? name : std::string_view();
-}
-
-/// `#ifndef NAME`, `#if !defined(NAME)` of a name that nobody defines.
-bool is_certain(const Line& line, const NameQuestion& is_never_defined) {
-  if (line.word == "ifndef") return is_never_defined(leading_word(line.rest));
-  if (line.word != "if" || !line.rest.starts_with('!')) return false;
-  const auto name = asked_name(std::string_view(line.rest).substr(1));
-  return !name.empty() && is_never_defined(name);
+/// What the condition of a line is in each build: nothing where that depends on the build.
+std::optional<bool> settled(const Line& line, const NameQuestion& is_never_defined) {
+  if (line.directive == Directive::otherwise) return std::nullopt;
+  if (!line.word.ends_with("def")) return settled_condition(line.rest, is_never_defined);
+  if (!is_never_defined(leading_word(line.rest))) return std::nullopt;
+  return line.word.find('n') != std::string_view::npos;
 }
 
 /// `#ifndef NAME` with a definition of it right behind.
@@ -218,21 +198,6 @@ bool is_guard(const std::vector<Line>& lines, size_t at) {
                                  [](const Line& line) { return !line.word.empty(); });
   return next != lines.end() && next->directive == Directive::defines &&
          leading_word(next->rest) == leading_word(lines[at].rest);
-}
-
-bool is_impossible(const Line& line, const NameQuestion& is_never_defined) {
-  if (line.directive == Directive::otherwise || line.word.find('n') != std::string_view::npos) return false;
-  const auto never = [&](std::string_view part) {
-    const auto name = asked_name(part);
-    return !name.empty() && (name[0] < '0' || name[0] > '9') && is_never_defined(name);
-  };
-  if (line.rest == "0") return true;
-  if (line.word.ends_with("def")) return never(line.rest);
-  const auto choices = parted(line.rest, "||");
-  return std::all_of(choices.begin(), choices.end(), [&](std::string_view choice) {
-    const auto all = parted(choice, "&&");
-    return std::any_of(all.begin(), all.end(), never);
-  });
 }
 
 }  // namespace
@@ -316,8 +281,9 @@ std::string text_without(std::string_view text, const NameQuestion& is_never_def
     if (begins) open.emplace_back();
     const bool branch = begins || line.directive == Directive::next || line.directive == Directive::otherwise;
     if (branch && !open.empty()) {
-      open.back().stays = !open.back().settled && !is_impossible(line, is_never_defined);
-      open.back().settled = open.back().settled || is_certain(line, is_never_defined);
+      const auto known = settled(line, is_never_defined);
+      open.back().stays = !open.back().settled && known.value_or(true);
+      open.back().settled = open.back().settled || known.value_or(false);
     }
     const bool stays = std::all_of(open.begin(), open.end(), [](const Open& one) { return one.stays; });
     const bool is_text = line.directive == Directive::none || line.directive == Directive::defines ||

@@ -18,8 +18,6 @@ std::vector<std::string> branch_texts(std::string_view text);
 /// Whether a conditional of a text lacks its beginning or its end (C17, 6.10.1): it is a part of another text.
 bool has_loose_conditionals(std::string_view text);
 
-using NameQuestion = std::function<bool(std::string_view)>;
-
 /// The text that a build sees in which these names are defined, with what it defines itself, and nothing else. Where a
 /// condition asks for a name of which `is_open` says that it may be defined or not, none of the branches is seen. Lines
 /// keep their numbers.

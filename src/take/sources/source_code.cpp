@@ -24,6 +24,7 @@
 #include "take/sources/own_macros.hpp"
 #include "take/sources/program_folders.hpp"
 #include "take/sources/public_headers.hpp"
+#include "take/sources/reached_sources.hpp"
 #include "take/sources/rivals.hpp"
 #include "take/sources/script_templates.hpp"
 #include "take/sources/source_directories.hpp"
@@ -122,9 +123,13 @@ class Selection {
   }
 
   void note_declared() {
+    const auto& macros = tree_.macros();
+    const auto undefined = [&](std::string_view name) {
+      return macros.is_left_undefined(name) && macros.is_never_defined(name);
+    };
     for (const auto& header : source_.headers) {
       if (tree_.is_switched_off(header)) continue;
-      const std::string text = read_text(source_.root / header).value_or("");
+      const std::string text = text_without(read_text(source_.root / header).value_or(""), undefined);
       for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
       for (const auto& name : functions_left_to_a_binary(text)) {
         // Macros may give it another name.
@@ -170,44 +175,30 @@ class Selection {
     for (const auto& file : left_out_.fragments) kept_.erase(file);
   }
 
+  /// As far as it is known now which sources there are; nothing is told.
+  std::vector<SourceHeader> headers_to_make() const {
+    Source source = source_;
+    CodeTree tree = tree_;
+    return made_headers(source, tree, kept_, "", templates_by_script(source, tree));
+  }
+
   /// What would be made of templates leaves the wishes of a configure step undefined: what only these ask for is not
   /// needed.
   void leave_undefined() {
-    Source source = source_;
-    CodeTree tree = tree_;
     DefinedNames undefined;
-    for (const auto& header : made_headers(source, tree, kept_, "", templates_by_script(source, tree))) {
+    for (const auto& header : headers_to_make()) {
       for (auto& name : names_left_undefined(header.text)) undefined.insert(std::move(name));
     }
-    if (!undefined.empty()) tree_.leave_undefined(undefined);
+    if (undefined.empty()) return;
+    tree_.leave_undefined(undefined);
+    for (auto* names : {&declared_, &mentioned_}) names->clear();
+    wanted_.clear();
+    note_declared();
   }
 
-  /// From what the public headers declare to what defines it, and on to what these files mention.
+  /// What the public headers declare needs these, and no others.
   void reach() {
-    std::map<std::string, std::vector<std::string>> definers;
-    for (const auto& file : kept_) {
-      for (const auto& name : tree_.file(file).names.defines) definers[name].push_back(file);
-    }
-    std::set<std::string> reached;
-    std::vector<std::string> open;
-    // Where several places define a name, those that lie nearest to who asks are meant.
-    const auto want = [&](const std::string& name, const std::string& asking) {
-      const auto found = definers.find(name);
-      if (found == definers.end()) return;
-      size_t nearest = 0;
-      for (const auto& file : found->second) nearest = std::max(nearest, common_folders(file, asking));
-      for (const auto& file : found->second) {
-        if (common_folders(file, asking) == nearest && reached.insert(file).second) open.push_back(file);
-      }
-    };
-    for (const auto& [name, headers] : wanted_) {
-      for (const auto& header : headers) want(name, header);
-    }
-    while (!open.empty()) {
-      const std::string file = std::move(open.back());
-      open.pop_back();
-      for (const auto& name : tree_.macros().with_expansions(tree_.file(file).names.mentions)) want(name, file);
-    }
+    const auto reached = reached_sources(tree_, kept_, wanted_);
     // Declared by macros or templates, or not at all: then nothing is known, and nothing left out.
     if (std::none_of(reached.begin(), reached.end(),
                      [&](const std::string& file) { return tree_.system_of(file).everywhere(); })) {
@@ -301,9 +292,7 @@ class Selection {
 
   /// Whether templates alone would leave out a value that the code needs.
   bool has_values_in_vain() const {
-    Source source = source_;
-    CodeTree tree = tree_;
-    const auto made = made_headers(source, tree, kept_, "", templates_by_script(source, tree));
+    const auto made = headers_to_make();
     if (!values_in_vain(source_, kept_, made).empty() || !handed_in_vain(source_, tree_, kept_).empty()) return true;
     auto definitions = definitions_by_makefiles(handed_, source_, tree_, kept_);
     for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name))
