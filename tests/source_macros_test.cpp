@@ -109,6 +109,28 @@ TEST(SourceMacros, WhatAMadeHeaderLeavesUndefinedIsNotNeeded) {
   });
 }
 
+TEST(SourceMacros, AlternativesOfAHeaderAreReadOneByOne) {
+  const std::string two_beginnings =
+      "#ifdef _WIN32\nstatic inline int in(void) {\n#else\nstatic inline int in(int more) {\n#endif\n  return 1;\n}\n";
+  const Files tree = {{"tern-1/src/tern.c", "#include <tern.h>\nint tern(void) { return CALL; }\n"},
+                      {"tern-1/src/beak.c", "int beak(void) { return 1; }\n"},
+                      {"tern-1/src/rest.c", "int rest(void) { return beak_that_nobody_has(); }\n"}};
+  check({
+      {"what is declared behind them",
+       test::with(tree, {{"tern-1/include/tern.h", two_beginnings + "int tern(void);\n#define CALL beak()\n"}}),
+       take_tern,
+       0,
+       {"compile = [\"src/beak.c\", \"src/tern.c\"]", "src/rest.c left out"}},
+      {"what bodies call behind them",
+       test::with(tree, {{"tern-1/include/tern.h",
+                          two_beginnings + "int tern(void);\nstatic inline int call(void) { return beak(); }\n"},
+                         {"tern-1/src/tern.c", "#include <tern.h>\nint tern(void) { return call(); }\n"}}),
+       take_tern,
+       0,
+       {"compile = [\"src/beak.c\", \"src/tern.c\"]", "src/rest.c left out"}},
+  });
+}
+
 TEST(SourceMacros, WhatCHasIsDefinedWhereNoStepWouldSaySo) {
   const Files tree = {
       {"tern-1/include/tern.h", one_function},

@@ -267,7 +267,10 @@ std::string text_where(std::string_view text, DefinedNames defined, const NameQu
   });
 }
 
-std::string text_without(std::string_view text, const NameQuestion& is_never_defined) {
+namespace {
+
+/// The text without branches that no build takes; lines of the preprocessor stay or go.
+std::string without_settled(std::string_view text, const NameQuestion& is_never_defined, bool shows_directives) {
   struct Open {
     bool stays = true;     ///< the branch that is open
     bool settled = false;  ///< an earlier one is taken by every build
@@ -286,11 +289,22 @@ std::string text_without(std::string_view text, const NameQuestion& is_never_def
       open.back().settled = open.back().settled || known.value_or(false);
     }
     const bool stays = std::all_of(open.begin(), open.end(), [](const Open& one) { return one.stays; });
-    const bool is_text = line.directive == Directive::none || line.directive == Directive::defines ||
-                         line.directive == Directive::undefines;
-    append_line(line, stays && is_text, result);
+    const bool is_conditional = branch || line.directive == Directive::closes;
+    const bool is_shown =
+        is_conditional ? shows_directives : stays && (shows_directives || line.directive == Directive::none);
+    append_line(line, is_shown, result);
   }
   return result;
+}
+
+}  // namespace
+
+std::string text_without(std::string_view text, const NameQuestion& is_never_defined) {
+  return without_settled(text, is_never_defined, false);
+}
+
+std::string branches_without(std::string_view text, const NameQuestion& is_never_defined) {
+  return without_settled(text, is_never_defined, true);
 }
 
 void note_defined_names(std::string_view text, DefinedNames& names) {

@@ -26,6 +26,8 @@ std::string text_where(std::string_view text, DefinedNames defined, const NameQu
 /// The text without branches that ask for a macro which nobody ever defines. Conditions that say more than that a macro
 /// is there, or that several are, stay. Lines keep their numbers.
 std::string text_without(std::string_view text, const NameQuestion& is_never_defined);
+/// The same with its conditionals and definitions, for who reads each of the alternatives by itself.
+std::string branches_without(std::string_view text, const NameQuestion& is_never_defined);
 
 /// Names that a text defines or undefines somewhere, also as the texts do from which build tools make headers
 /// (`#cmakedefine NAME`).

@@ -15,12 +15,6 @@ std::string_view directive_of(std::string_view line) {
   return word.starts_with('#') ? text::trim(word.substr(1)) : std::string_view();
 }
 
-bool has_error(std::string_view text) {
-  const auto lines = text::lines(text);
-  return std::any_of(lines.begin(), lines.end(),
-                     [](std::string_view line) { return directive_of(line).starts_with("error"); });
-}
-
 /// Whether a line stands in a group of conditions, and none of these compares anything.
 bool asks_only_whether_defined(const std::vector<std::string_view>& lines, size_t at) {
   for (int depth = 0; at-- > 0;) {
@@ -53,6 +47,12 @@ std::string without_conditionals(std::string_view content) {
     if (directive.starts_with("endif") && depth > 0) --depth;
   }
   return always;
+}
+
+bool has_error(std::string_view text) {
+  const auto lines = text::lines(text);
+  return std::any_of(lines.begin(), lines.end(),
+                     [](std::string_view line) { return directive_of(line).starts_with("error"); });
 }
 
 bool lacks_macro(std::string_view content, std::string_view seen) {

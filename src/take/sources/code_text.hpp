@@ -12,6 +12,9 @@ namespace fibula {
 /// The text outside of every `#if`: what is there in each build.
 std::string without_conditionals(std::string_view content);
 
+/// Whether a text says `#error` anywhere.
+bool has_error(std::string_view text);
+
 /// Whether a build meets an `#error` for want of a macro: `#ifndef TIDE_BUS`, but no `#if TIDE_LEVEL > 3`, which
 /// nobody works out here. `seen`: what the build sees of the content, line by line.
 bool lacks_macro(std::string_view content, std::string_view seen);

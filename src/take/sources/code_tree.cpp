@@ -254,9 +254,11 @@ void CodeTree::leave_undefined(const DefinedNames& macros) {
 void CodeTree::read_anew(const DefinedNames& macros) {
   header_includes_.clear();
   for (auto& [file, code] : files_) {
+    if (code.only_includes) continue;
     const std::string text = read_text(root_ / file).value_or("");
-    const auto is_named = [&](const std::string& macro) { return text.find(macro) != std::string::npos; };
-    if (code.only_includes || std::none_of(macros.begin(), macros.end(), is_named)) continue;
+    const auto words = text::identifiers(text);
+    if (std::none_of(words.begin(), words.end(), [&](std::string_view word) { return macros.contains(word); }))
+      continue;
     code = CodeFile();
     read(file);
   }
@@ -295,7 +297,7 @@ void CodeTree::read(const std::string& file) {
   const auto nowhere = [&](std::string_view name) {
     return macros_.is_never_defined(name) && !macros_.is_left_undefined(name);
   };
-  for (const auto& line : include_lines(text_without(*content, nowhere))) {
+  for (const auto& line : include_lines(macros_.leaves_some_undefined() ? text_without(*content, nowhere) : possible)) {
     if (is_source_name(line.name)) code.takes_in.insert(line.name);
   }
   for (const auto& [system, defined] : builds_) {

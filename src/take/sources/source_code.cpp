@@ -129,7 +129,7 @@ class Selection {
     };
     for (const auto& header : source_.headers) {
       if (tree_.is_switched_off(header)) continue;
-      const std::string text = text_without(read_text(source_.root / header).value_or(""), undefined);
+      const std::string text = branches_without(read_text(source_.root / header).value_or(""), undefined);
       for (const auto name : text::identifiers(text)) mentioned_.emplace(name);
       for (const auto& name : functions_left_to_a_binary(text)) {
         // Macros may give it another name.
@@ -294,10 +294,12 @@ class Selection {
   bool has_values_in_vain() const {
     const auto made = headers_to_make();
     if (!values_in_vain(source_, kept_, made).empty() || !handed_in_vain(source_, tree_, kept_).empty()) return true;
-    auto definitions = definitions_by_makefiles(handed_, source_, tree_, kept_);
-    for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name))
-      definitions.push_back(std::move(macro));
-    return says_error_in_vain(source_, tree_, kept_, definitions);
+    return says_error_in_vain(source_, tree_, kept_, [&] {
+      auto definitions = definitions_by_makefiles(handed_, source_, tree_, kept_);
+      for (auto& macro : macros_of_own_build(source_, tree_, kept_, split_name(source_.called).name))
+        definitions.push_back(std::move(macro));
+      return definitions;
+    });
   }
 
   /// Sources for all builds, for some systems, and those of which one is to be chosen.

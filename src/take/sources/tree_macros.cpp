@@ -56,7 +56,7 @@ void TreeMacros::note_all_expansions() {
   expansions_.clear();
   const auto never = [&](std::string_view name) { return is_never_defined(name); };
   for (const auto& file : header_files_)
-    note_expansions(text_without(read_text(root_ / file).value_or(""), never), expansions_);
+    note_expansions(branches_without(read_text(root_ / file).value_or(""), never), expansions_);
 }
 
 bool TreeMacros::may_be_pasted(const std::string& name) const {

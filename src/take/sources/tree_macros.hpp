@@ -25,6 +25,7 @@ class TreeMacros {
   bool is_defined_here(const std::string& name) const { return macros_.contains(name) || asked_.contains(name); }
   /// Whether it may be defined or not: what a configure step finds out, or what only some of the files define.
   bool is_open(std::string_view name) const;
+  bool leaves_some_undefined() const { return !undefined_.empty(); }
   bool is_left_undefined(std::string_view name) const { return undefined_.contains(name); }
   /// Also what the macros and inline functions among these names bring in.
   std::set<std::string> with_expansions(std::set<std::string> names) const;

@@ -8,6 +8,7 @@
 #include "take/sources/template_header.hpp"
 
 #include <algorithm>
+#include <map>
 
 namespace fibula {
 namespace {
@@ -90,14 +91,20 @@ std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree,
 }
 
 bool says_error_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources,
-                        const std::vector<std::string>& definitions) {
+                        const std::function<std::vector<std::string>()>& definitions) {
+  std::map<std::string, std::string> texts;  // of the few that say it
+  for (const auto& file : sources) {
+    auto text = read_text(source.root / file).value_or("");
+    if (has_error(text)) texts.emplace(file, std::move(text));
+  }
+  if (texts.empty()) return false;
   DefinedNames defined = names_of_linux();
-  for (const auto& one : definitions) defined.insert(one.substr(0, one.find('=')));
+  for (const auto& one : definitions()) defined.insert(one.substr(0, one.find('=')));
   const DefinedNames known = defined_for(source, sources);
   // What a configure step finds out may be so or not.
   const auto is_open = [&](std::string_view name) { return known.contains(name) || name.starts_with("HAVE_"); };
-  return std::any_of(sources.begin(), sources.end(), [&](const std::string& file) {
-    const std::string text = read_text(source.root / file).value_or("");
+  return std::any_of(texts.begin(), texts.end(), [&](const auto& entry) {
+    const auto& [file, text] = entry;
     return lacks_macro(text, text_where(text, defined, is_open)) && tree.system_of(file).everywhere();
   });
 }

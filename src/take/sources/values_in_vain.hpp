@@ -3,6 +3,7 @@
 
 #include "take/sources/code_tree.hpp"
 
+#include <functional>
 #include <set>
 #include <string>
 #include <vector>
@@ -18,9 +19,9 @@ std::set<std::string> values_in_vain(const Source& source, const std::set<std::s
 /// is still to write would hand over.
 std::set<std::string> handed_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources);
 
-/// Whether a source says `#error` for want of a macro that nothing in the tree defines, and these definitions do not
-/// either: `NAME=VALUE`, that it would be compiled with.
+/// Whether a source says `#error` for want of a macro that nothing in the tree defines, and the definitions that it
+/// would be compiled with do not either: `NAME=VALUE`, asked for where a source says `#error` at all.
 bool says_error_in_vain(const Source& source, const CodeTree& tree, const std::set<std::string>& sources,
-                        const std::vector<std::string>& definitions);
+                        const std::function<std::vector<std::string>()>& definitions);
 
 }  // namespace fibula
