@@ -104,8 +104,8 @@ const Choice* LibraryBuilds::built_choice(const Choice& pending, const GatheredL
   choice.card = &card;
   const auto picked = std::find_if(card.variants.begin(), card.variants.end(),
                                    [&](const Variant& variant) { return is_picked(variant, pending.use); });
-  choice.variant = picked == card.variants.end() ? nullptr : &*picked;
-  if (choice.variant == nullptr) return nullptr;  // nothing that is there: the fit says so
+  if (picked == card.variants.end()) return nullptr;  // the fit says what there is to pick
+  choice.variant = &*picked;
   choice.promised = nullptr;
   return &choices_.emplace_back(std::move(choice));
 }

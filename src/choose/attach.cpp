@@ -223,9 +223,9 @@ void note_choices(const Card& card, const LibraryUse& use, Attachment& attachmen
     const auto other =
         std::find_if(alternatives.rbegin(), alternatives.rend(), [&](const auto& one) { return one != used; });
     attachment.remarks.push_back(fmt::format(
-        "it has {} of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} = {} }}",
-        set.empty() ? "builds" : "sources", name, used, card.name, toml::key(name),
-        toml::quote(other == alternatives.rend() ? used : *other)));
+        "it has {} of which one is used: {} = {}, unless [library.{}] of fibula.toml says choices = {{ {} }}",
+        set.empty() ? "builds" : "sources", name, used, card.name,
+        written_picks({{name, other == alternatives.rend() ? used : *other}})));
   }
 }
 

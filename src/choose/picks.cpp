@@ -29,7 +29,7 @@ std::string remedy_for(const Offered& offered, const std::string& picked) {
   const auto meant =
       std::find_if(offered.begin(), offered.end(), [&](const auto& one) { return has(one.second, picked); });
   if (meant == offered.end()) return "write one of these";
-  return fmt::format("write choices = {{ {} = {} }}", toml::key(meant->first), toml::quote(picked));
+  return fmt::format("write choices = {{ {} }}", written_picks({{meant->first, picked}}));
 }
 
 }  // namespace
@@ -52,6 +52,12 @@ std::string default_pick(const Card& card, const std::string& name) {
     if (choice.name == name) return choice.by_default;
   }
   return {};
+}
+
+std::string written_picks(const std::map<std::string, std::string>& picks) {
+  std::vector<std::string> each;
+  for (const auto& [name, pick] : picks) each.push_back(fmt::format("{} = {}", toml::key(name), toml::quote(pick)));
+  return text::join(each, ", ");
 }
 
 bool is_picked(const Variant& variant, const LibraryUse& use) {

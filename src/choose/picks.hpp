@@ -16,6 +16,9 @@ std::map<std::string, std::vector<std::string>> choices_of(const Card& card);
 /// What a choice among sources is where nobody picks; empty for one among builds, of which the first that fits serves.
 std::string default_pick(const Card& card, const std::string& name);
 
+/// As a library's `choices = { … }` in `fibula.toml` holds them: `bus = "twi", clock = "own"`.
+std::string written_picks(const std::map<std::string, std::string>& picks);
+
 /// Whether nothing that the project picks is against a build.
 bool is_picked(const Variant& variant, const LibraryUse& use);
 

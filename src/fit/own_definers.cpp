@@ -2,6 +2,7 @@
 
 #include "base/text.hpp"
 #include "base/toml.hpp"
+#include "choose/picks.hpp"
 #include "choose/source_plan.hpp"
 #include "facts/mangling.hpp"
 #include "headers/declarations.hpp"
@@ -152,10 +153,7 @@ std::optional<OwnDefiner> OwnDefiners::in_other_pick(const Choice& choice, const
       continue;
     for (const auto& file : other.link) {
       if (!defines(state_.files, card.root / file, symbol).value_or(false)) continue;
-      std::vector<std::string> picks;
-      for (const auto& [name, pick] : other.choices)
-        picks.push_back(fmt::format("{} = {}", toml::key(name), toml::quote(pick)));
-      const std::string picked = text::join(picks, ", ");
+      const std::string picked = written_picks(other.choices);
       return OwnDefiner{
           fmt::format("{} of {} {} defines it, which {} would link", file, card.name, card.version, picked),
           fmt::format("write choices = {{ {} }} in fibula.toml, [library.{}]", picked, toml::key(card.name))};

@@ -134,26 +134,18 @@ class DoubtfulCondition : private ExpressionText {
   static Value known(unsigned long number) { return {number != 0, number}; }
 
   Truth either() {
-    Truth value = both();
-    while (take("||")) {
-      const Truth other = both();
-      if (value == true || other == true) {
-        value = true;
-      } else if (!value || !other) {
-        value = std::nullopt;
-      }
-    }
-    return value;
+    return joined("||", true, [this] { return both(); });
   }
   Truth both() {
-    Truth value = compared();
-    while (take("&&")) {
-      const Truth other = compared();
-      if (value == false || other == false) {
-        value = false;
-      } else if (!value || !other) {
-        value = std::nullopt;
-      }
+    return joined("&&", false, [this] { return compared(); });
+  }
+  /// Parts between signs: one that `settles` it is enough, and else all have to be known.
+  template <class Part>
+  Truth joined(std::string_view sign, bool settles, const Part& part) {
+    Truth value = part();
+    while (take(sign)) {
+      const Truth other = part();
+      if (value != settles && (other == settles || !other)) value = other;
     }
     return value;
   }

@@ -148,11 +148,13 @@ class Resolver {
 
   /// A source that a header takes in: `tide/tide.cc`.
   bool lies_below_roots(const std::string& name) const {
+    return std::any_of(roots_.begin(), roots_.end(),
+                       [&](const std::string& root) { return is_file_inside(question_.root / root / name); });
+  }
+
+  bool is_file_inside(const fs::path& file) const {
     std::error_code ignored;
-    return std::any_of(roots_.begin(), roots_.end(), [&](const std::string& root) {
-      const fs::path file = (question_.root / root / name).lexically_normal();
-      return fs::is_regular_file(file, ignored) && is_inside(question_.root, file);
-    });
+    return fs::is_regular_file(file.lexically_normal(), ignored) && is_inside(question_.root, file);
   }
 
   bool reached(const std::string& name) const { return !header_below_roots(name).empty(); }
@@ -210,9 +212,7 @@ class Resolver {
 
   /// Whatever it is called: headers for C++ often have no ending.
   bool lies_beside(const std::string& name, const std::string& file) const {
-    std::error_code ignored;
-    const fs::path beside = question_.root / folder_of(file) / name;
-    return fs::is_regular_file(beside.lexically_normal(), ignored) && is_inside(question_.root, beside);
+    return is_file_inside(question_.root / folder_of(file) / name);
   }
 
   /// The directory from which the name leads to a header of the library; of several, the one nearest to who asks.

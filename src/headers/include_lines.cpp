@@ -53,16 +53,14 @@ class Depth {
 /// Block comments of a text, walked through once: examples in a header's description are no directives.
 class Comments {
  public:
-  explicit Comments(std::string_view text) : text_(text) {}
+  explicit Comments(std::string_view text) : text_(text), mark_(text.find("/*")) {}
 
   /// Whether a place lies in one; places are asked for in order.
   bool hold(size_t place) {
-    while (true) {
-      const size_t mark = text_.find(inside_ ? "*/" : "/*", at_);
-      if (mark == std::string_view::npos || mark >= place) return inside_;
-      at_ = mark + 2;
-      if (inside_ || !in_line_comment(mark)) inside_ = !inside_;
+    for (; mark_ < place; mark_ = text_.find(inside_ ? "*/" : "/*", mark_ + 2)) {
+      if (inside_ || !in_line_comment(mark_)) inside_ = !inside_;
     }
+    return inside_;
   }
 
  private:
@@ -73,7 +71,7 @@ class Comments {
   }
 
   std::string_view text_;
-  size_t at_ = 0;
+  size_t mark_;  ///< the next that may open or close one
   bool inside_ = false;
 };
 

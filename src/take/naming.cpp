@@ -140,4 +140,12 @@ std::string library_of_package(std::string_view package) {
   return std::string(package);
 }
 
+std::string macro_name(std::string_view name) {
+  std::string macro = text::upper(name);
+  for (char& c : macro) {
+    if (!text::is_identifier_character(c)) c = '_';
+  }
+  return macro;
+}
+
 }  // namespace fibula

@@ -21,4 +21,7 @@ std::string upstream_version(std::string_view text);
 /// `libtide-dev`, `tide-devel` -> `tide`.
 std::string library_of_package(std::string_view package);
 
+/// `tide-x` -> `TIDE_X`: what names of its macros begin with.
+std::string macro_name(std::string_view name);
+
 }  // namespace fibula

@@ -99,9 +99,7 @@ class HeaderMaker {
     constexpr std::string_view ending = "_export.h";
     const std::string file = fs::path(asked).filename().string();
     if (!file.ends_with(ending)) return std::nullopt;
-    std::string name = text::upper(file.substr(0, file.size() - ending.size()));
-    std::replace_if(
-        name.begin(), name.end(), [](char c) { return !text::is_identifier_character(c); }, '_');
+    const std::string name = macro_name(std::string_view(file).substr(0, file.size() - ending.size()));
     tree_.add_header(asked);
     source_.remarks.push_back(fmt::format("{} is made: with it nothing of the library is hidden", asked));
     source_.elsewhere.erase(asked);

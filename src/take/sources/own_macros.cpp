@@ -4,6 +4,7 @@
 #include "making/configure_script.hpp"
 #include "os/files.hpp"
 #include "take/file_roles.hpp"
+#include "take/naming.hpp"
 
 #include <algorithm>
 
@@ -12,8 +13,7 @@ namespace {
 
 /// TIDE and LIBTIDE, of either.
 std::vector<std::string> stems_of(const std::string& library) {
-  std::string stem;
-  for (const char c : text::upper(library)) stem += text::is_identifier_character(c) ? c : '_';
+  const std::string stem = macro_name(library);
   if (stem.starts_with("LIB") && stem.size() > 3) return {stem, stem.substr(3)};
   return {stem, "LIB" + stem};
 }
